@@ -1,0 +1,375 @@
+// First meshes, by the gmsh library on the kernel's exact shapes.
+#include "mesh/mesh.h"
+
+#include <BRep_Builder.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
+#include <gmsh.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <set>
+#include <unordered_map>
+
+namespace yh::mesh {
+
+using base::Error;
+
+namespace {
+
+/// Angle that one curved cell may span.
+constexpr double cellAngle = 0.45;
+
+/// Wanted size along one geometric edge: values at even steps of its parameter.
+struct EdgeSizes
+{
+    double t0 = 0, t1 = 1;
+    std::vector<Point> at;
+    std::vector<double> size;
+};
+
+double distanceToSegment(Point p, Point a, Point b)
+{
+    const double dx = b.x - a.x, dy = b.y - a.y, l = dx * dx + dy * dy;
+    const double s = l > 0 ? std::clamp(((p.x - a.x) * dx + (p.y - a.y) * dy) / l, 0.0, 1.0) : 0.0;
+    return std::hypot(a.x + s * dx - p.x, a.y + s * dy - p.y);
+}
+
+class SizeField
+{
+public:
+    SizeField(const shape::Partition& p, const Options& o) : m_p(p), m_o(o)
+    {
+        m_largest = o.largest > 0 ? o.largest : p.size() / 8;
+        m_edges.resize(p.edges().size());
+        m_lines.resize(p.edges().size());
+        const std::set<int> faces(o.faces.begin(), o.faces.end());
+        for (const int f : faces)
+            for (const int e : p.faces()[size_t(f)].edges)
+                if (m_lines[size_t(e)].empty()) {
+                    m_lines[size_t(e)] = p.polyline(e);
+                    sample(e);
+                }
+        for (const int f : faces)
+            gaps(f);
+        for (const SizeRule& r : o.sizes) {
+            if (r.curve >= 0)
+                limit(r.curve, r.size);
+            if (r.face >= 0) {
+                m_faceSize[r.face] = r.size;
+                for (const int e : p.faces()[size_t(r.face)].edges)
+                    limit(e, r.size);
+            }
+        }
+        grade();
+    }
+    [[nodiscard]] double onEdge(int e, Point p) const
+    {
+        const EdgeSizes& s = m_edges[size_t(e)];
+        double best = 1e300, size = m_largest;
+        for (size_t i = 0; i < s.at.size(); ++i) {
+            const double d = std::hypot(s.at[i].x - p.x, s.at[i].y - p.y);
+            if (d < best) {
+                best = d;
+                size = s.size[i];
+            }
+        }
+        return size;
+    }
+    [[nodiscard]] double inFace(int f) const
+    {
+        auto it = m_faceSize.find(f);
+        return it != m_faceSize.end() ? it->second : 1e22;
+    }
+    [[nodiscard]] double largest() const { return m_largest; }
+
+private:
+    void limit(int e, double size)
+    {
+        for (double& s : m_edges[size_t(e)].size)
+            s = std::min(s, size);
+    }
+    void sample(int e)
+    {
+        const shape::Edge& edge = m_p.edges()[size_t(e)];
+        EdgeSizes& s = m_edges[size_t(e)];
+        s.t0 = edge.t0;
+        s.t1 = edge.t1;
+        constexpr int steps = 32;
+        // The shell of the open space carries smooth fields only: coarse by its radius.
+        for (int i = 0; i <= steps; ++i) {
+            const double t = edge.t0 + (edge.t1 - edge.t0) * i / steps;
+            s.at.push_back(m_p.at(e, t));
+            const Point d = m_p.tangent(e, t);
+            const double dt = (edge.t1 - edge.t0) * 1e-4;
+            const Point d2 = m_p.tangent(e, t + (i < steps ? dt : -dt));
+            const double turn = std::abs(std::atan2(d.x * d2.y - d.y * d2.x, d.x * d2.x + d.y * d2.y));
+            const double radius = turn > 1e-9 ? std::hypot(d.x, d.y) * dt / turn : 1e300;
+            const bool shell = isShell(e);
+            s.size.push_back(std::min({shell ? 1e300 : m_largest, edge.length, radius * cellAngle}));
+        }
+    }
+    [[nodiscard]] bool isShell(int e) const
+    {
+        for (const int f : m_p.edges()[size_t(e)].faces)
+            if (!m_p.regions()[size_t(m_p.faces()[size_t(f)].region)].hidden)
+                return false;
+        return true;
+    }
+    /// Cells across the gap between two edges of one face that do not touch each other.
+    void gaps(int f)
+    {
+        const auto& list = m_p.faces()[size_t(f)].edges;
+        std::vector<std::array<double, 4>> box;
+        for (const int e : list) {
+            std::array<double, 4> b{1e300, 1e300, -1e300, -1e300};
+            for (const Point& q : m_lines[size_t(e)]) {
+                b = {std::min(b[0], q.x), std::min(b[1], q.y), std::max(b[2], q.x), std::max(b[3], q.y)};
+            }
+            box.push_back(b);
+        }
+        const double touch = 1e-9 * m_p.size();
+        for (size_t i = 0; i < list.size(); ++i)
+            for (size_t j = 0; j < list.size(); ++j) {
+                const double reach = m_cellsReach();
+                if (i == j || box[i][0] - box[j][2] > reach || box[j][0] - box[i][2] > reach || box[i][1] - box[j][3] > reach || box[j][1] - box[i][3] > reach)
+                    continue;
+                if (touches(list[i], list[j], touch))
+                    continue;
+                EdgeSizes& s = m_edges[size_t(list[i])];
+                const auto& line = m_lines[size_t(list[j])];
+                for (size_t k = 0; k < s.at.size(); ++k) {
+                    double d = 1e300;
+                    for (size_t q = 0; q + 1 < line.size(); ++q)
+                        d = std::min(d, distanceToSegment(s.at[k], line[q], line[q + 1]));
+                    s.size[k] = std::min(s.size[k], d / m_o.cellsAcrossGap);
+                }
+            }
+    }
+    /// Gaps wider than this never ask for smaller cells than the largest allowed.
+    [[nodiscard]] double m_cellsReach() const { return m_largest * m_o.cellsAcrossGap; }
+    [[nodiscard]] bool touches(int a, int b, double tolerance) const
+    {
+        const auto &p = m_lines[size_t(a)], &q = m_lines[size_t(b)];
+        for (const Point& u : {p.front(), p.back()})
+            for (const Point& v : {q.front(), q.back()})
+                if (std::hypot(u.x - v.x, u.y - v.y) < tolerance)
+                    return true;
+        return false;
+    }
+    /// Sizes grow along an edge no faster than this per unit of length.
+    void grade()
+    {
+        constexpr double growth = 0.35;
+        for (EdgeSizes& s : m_edges) {
+            auto pass = [&](size_t from, size_t to) {
+                const double d = std::hypot(s.at[to].x - s.at[from].x, s.at[to].y - s.at[from].y);
+                s.size[to] = std::min(s.size[to], s.size[from] + growth * d);
+            };
+            for (size_t i = 0; i + 1 < s.at.size(); ++i)
+                pass(i, i + 1);
+            for (size_t i = s.at.size(); i-- > 1;)
+                pass(i, i - 1);
+        }
+    }
+
+    const shape::Partition& m_p;
+    const Options& m_o;
+    double m_largest = 0;
+    std::vector<EdgeSizes> m_edges;
+    std::vector<std::vector<Point>> m_lines;
+    std::map<int, double> m_faceSize;
+};
+
+/// Keeps the library's state to one call.
+struct Session
+{
+    Session()
+    {
+        gmsh::initialize(0, nullptr, false);
+        gmsh::option::setNumber("General.Terminal", 0);
+        gmsh::option::setNumber("General.NumThreads", 1);
+        gmsh::option::setNumber("Mesh.MeshSizeFromPoints", 0);
+        gmsh::option::setNumber("Mesh.MeshSizeFromCurvature", 0);
+        gmsh::option::setNumber("Mesh.MeshSizeExtendFromBoundary", 1);
+        gmsh::option::setNumber("Mesh.Algorithm", 6);
+        gmsh::option::setNumber("Geometry.OCCAutoFix", 0);
+        gmsh::model::add("yellowhorn");
+    }
+    ~Session() { gmsh::finalize(); }
+    Session(const Session&) = delete;
+    Session& operator=(const Session&) = delete;
+};
+
+/// Curves and faces of the library, matched to those of the partition by a point on each.
+struct Matching
+{
+    std::unordered_map<int, int> curve, face;
+};
+
+Matching match(const shape::Partition& p, const Options& o)
+{
+    Matching m;
+    const double unit = p.nativeUnit(), near = 1e-6 * p.size();
+    gmsh::vectorpair curves, faces;
+    gmsh::model::getEntities(curves, 1);
+    gmsh::model::getEntities(faces, 2);
+    std::vector<Point> mid;
+    for (size_t e = 0; e < p.edges().size(); ++e)
+        mid.push_back(p.at(int(e), 0.5 * (p.edges()[e].t0 + p.edges()[e].t1)));
+    for (const auto& [dim, tag] : curves) {
+        std::vector<double> low, high, xyz;
+        gmsh::model::getParametrizationBounds(1, tag, low, high);
+        gmsh::model::getValue(1, tag, {0.5 * (low[0] + high[0])}, xyz);
+        for (size_t e = 0; e < mid.size(); ++e)
+            if (std::abs(mid[e].x - xyz[0] * unit) < near && std::abs(mid[e].y - xyz[1] * unit) < near)
+                m.curve[tag] = int(e);
+        if (!m.curve.count(tag))
+            throw Error(4001, "the mesher lost an edge near x = " + base::format(xyz[0] * unit, base::dim::length) + ", y = " + base::format(xyz[1] * unit, base::dim::length));
+    }
+    // Faces come back in the order in which they went in.
+    YH_ASSERT(faces.size() == o.faces.size(), "the mesher keeps every face");
+    for (size_t i = 0; i < faces.size() && i < o.faces.size(); ++i)
+        m.face[faces[i].second] = o.faces[i];
+    return m;
+}
+
+Mesh collect(const shape::Partition& p, const Matching& m)
+{
+    Mesh mesh;
+    const double unit = p.nativeUnit();
+    std::unordered_map<std::size_t, int> index;
+    std::vector<std::size_t> tags;
+    std::vector<double> xyz, par;
+    gmsh::model::mesh::getNodes(tags, xyz, par, -1, -1, false, false);
+    std::vector<Point> all;
+    std::unordered_map<std::size_t, size_t> where;
+    for (size_t i = 0; i < tags.size(); ++i)
+        where[tags[i]] = i;
+    auto vertex = [&](std::size_t tag) {
+        const auto [it, fresh] = index.emplace(tag, int(mesh.vertices.size()));
+        if (fresh) {
+            const size_t i = where.at(tag);
+            mesh.vertices.push_back({xyz[3 * i] * unit, xyz[3 * i + 1] * unit});
+        }
+        return it->second;
+    };
+    constexpr int threeNodeTriangle = 2, twoNodeLine = 1;
+    std::vector<std::pair<int, int>> faces(m.face.begin(), m.face.end());
+    std::sort(faces.begin(), faces.end());
+    for (const auto& [tag, face] : faces) {
+        std::vector<std::size_t> elements, nodes;
+        gmsh::model::mesh::getElementsByType(threeNodeTriangle, elements, nodes, tag);
+        for (size_t i = 0; i + 2 < nodes.size(); i += 3) {
+            int a = vertex(nodes[i]), b = vertex(nodes[i + 1]), c = vertex(nodes[i + 2]);
+            const Point &A = mesh.vertices[size_t(a)], &B = mesh.vertices[size_t(b)], &C = mesh.vertices[size_t(c)];
+            if ((B.x - A.x) * (C.y - A.y) - (B.y - A.y) * (C.x - A.x) < 0)
+                std::swap(b, c);
+            mesh.triangles.push_back({a, b, c});
+            mesh.face.push_back(face);
+        }
+        if (nodes.empty()) {
+            const Point q = p.faces()[size_t(face)].inside;
+            throw Error(4002, "no mesh was found for the region around x = " + base::format(q.x, base::dim::length) + ", y = " + base::format(q.y, base::dim::length), {p.regions()[size_t(p.faces()[size_t(face)].region)].line, {}, -1});
+        }
+    }
+    std::vector<Mesh::CurveEdge> onCurves;
+    for (const auto& [tag, curve] : m.curve) {
+        std::vector<std::size_t> nodeTags, elements, nodes;
+        std::vector<double> c, t;
+        gmsh::model::mesh::getNodes(nodeTags, c, t, 1, tag, true, true);
+        std::unordered_map<std::size_t, double> parameter;
+        for (size_t i = 0; i < nodeTags.size() && i < t.size(); ++i)
+            parameter[nodeTags[i]] = t[i];
+        gmsh::model::mesh::getElementsByType(twoNodeLine, elements, nodes, tag);
+        for (size_t i = 0; i + 1 < nodes.size(); i += 2)
+            if (index.count(nodes[i]) && index.count(nodes[i + 1]))
+                onCurves.push_back({index[nodes[i]], index[nodes[i + 1]], curve, parameter.at(nodes[i]), parameter.at(nodes[i + 1])});
+    }
+    mesh.connect(p, onCurves);
+    return mesh;
+}
+
+/// Splits triangles that a curved side turns inside out, until none is left.
+Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& progress)
+{
+    // Below this share of its mean the determinant is too uneven for good figures.
+    constexpr double leastShare = 0.2;
+    constexpr int mostRounds = 12;
+    for (int round = 0; round < mostRounds; ++round) {
+        progress.check();
+        std::vector<char> bad(size_t(mesh.triangleCount()), 0);
+        Point where;
+        bool any = false;
+        for (int t = 0; t < mesh.triangleCount(); ++t) {
+            const Geometry g(mesh, t);
+            if (g.curved && g.leastDeterminant() < leastShare * g.determinant(1.0 / 3, 1.0 / 3)) {
+                bad[size_t(t)] = 1;
+                any = true;
+                where = g.at(1.0 / 3, 1.0 / 3);
+            }
+        }
+        if (!any)
+            return mesh;
+        if (round == mostRounds - 1)
+            throw Error(4003, "the mesh folds over a curved edge near x = " + base::format(where.x, base::dim::length) + ", y = " + base::format(where.y, base::dim::length) + "; ask for smaller cells there");
+        mesh = refine(mesh, partition, bad);
+    }
+    return mesh;
+}
+
+}  // namespace
+
+Mesh generate(const shape::Partition& partition, const Options& options, base::Progress& progress)
+{
+    progress.check();
+    if (options.faces.empty())
+        throw Error(4004, "no region is left to be meshed: all of them are conductors");
+    const SizeField sizes(partition, options);
+    // Only the wanted faces go in, in their order.
+    TopoDS_Compound wanted;
+    BRep_Builder builder;
+    builder.MakeCompound(wanted);
+    std::vector<TopoDS_Shape> native;
+    for (TopExp_Explorer e(*static_cast<const TopoDS_Compound*>(partition.nativeShape()), TopAbs_FACE); e.More(); e.Next())
+        native.push_back(e.Current());
+    for (const int f : options.faces)
+        builder.Add(wanted, native[size_t(f)]);
+    const double unit = partition.nativeUnit();
+    Mesh mesh;
+    try {
+        const Session session;
+        gmsh::vectorpair out;
+        gmsh::model::occ::importShapesNativePointer(&wanted, out);
+        gmsh::model::occ::synchronize();
+        const Matching m = match(partition, options);
+        gmsh::model::mesh::setSizeCallback([&](int dim, int tag, double x, double y, double) {
+            if (dim == 1)
+                if (auto it = m.curve.find(tag); it != m.curve.end())
+                    return sizes.onEdge(it->second, {x * unit, y * unit}) / unit;
+            if (dim == 2)
+                if (auto it = m.face.find(tag); it != m.face.end())
+                    return sizes.inFace(it->second) / unit;
+            return 1e22;
+        });
+        gmsh::model::mesh::generate(2);
+        progress.check();
+        mesh = collect(partition, m);
+        gmsh::model::mesh::removeSizeCallback();
+    } catch (const base::Error&) {
+        throw;
+    } catch (const base::Cancelled&) {
+        throw;
+    } catch (const std::exception& e) {
+        throw Error(4005, std::string("the mesher gave up: ") + e.what());
+    } catch (const std::string& why) {
+        throw Error(4005, "the mesher gave up: " + why);
+    } catch (...) {
+        throw Error(4005, "the mesher gave up without a reason; shift or simplify the shapes a little");
+    }
+    return untangle(std::move(mesh), partition, progress);
+}
+
+}  // namespace yh::mesh

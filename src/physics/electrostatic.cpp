@@ -1,0 +1,578 @@
+#include "physics/electrostatic.h"
+
+#include "fem/quadrature.h"
+
+#include <Eigen/Dense>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <map>
+
+namespace yh::physics {
+
+using base::Error;
+using fem::mostLocal;
+
+namespace {
+
+double seconds()
+{
+    using namespace std::chrono;
+    return duration<double>(steady_clock::now().time_since_epoch()).count();
+}
+
+/// Edge k of a triangle at s in [0, 1] from its first corner to its second.
+void onTriangleEdge(int k, double s, double& u, double& v)
+{
+    u = k == 0 ? s : k == 1 ? 1 - s : 0.0;
+    v = k == 0 ? 0.0 : k == 1 ? s : 1 - s;
+}
+
+int localEdge(const mesh::Mesh& mesh, int t, int e)
+{
+    const auto& te = mesh.triangleEdges[size_t(t)];
+    return int(std::find(te.begin(), te.end(), e) - te.begin());
+}
+
+}  // namespace
+
+ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem, const mesh::Mesh& mesh, const shape::Partition& partition, int order, base::Progress& progress)
+    : m_problem(problem), m_mesh(mesh), m_partition(partition), m_space(mesh, order)
+{
+    progress.check();
+    constrain();
+    const double start = seconds();
+    m_elements = fem::stiffness(m_space, problem.eps, problem.measure);
+    if (problem.hasFixedCharge()) {
+        m_load = fem::load(m_space, problem.spaceCharge, problem.measure);
+        for (const auto& s : problem.surfaceCharge) {
+            std::vector<int> edges;
+            for (int e = 0; e < mesh.edgeCount(); ++e)
+                if (mesh.curve[size_t(e)] >= 0 && std::find(s.curves.begin(), s.curves.end(), mesh.curve[size_t(e)]) != s.curves.end())
+                    edges.push_back(e);
+            fem::addEdgeLoad(m_space, edges, s.density, problem.measure, m_load);
+        }
+        for (const double x : m_load)
+            if (!std::isfinite(x))
+                throw Error(6010, "the given charge density is not a finite number everywhere in its region");
+    }
+    m_counters.assembleSeconds += seconds() - start;
+}
+
+void ElectrostaticSolver::constrain()
+{
+    std::vector<int> ofCurve(m_partition.edges().size(), -1);
+    for (size_t k = 0; k < m_problem.conductors.size(); ++k)
+        for (const int c : m_problem.conductors[k].curves)
+            ofCurve[size_t(c)] = int(k);
+    m_conductorOfVertex.assign(size_t(m_mesh.vertexCount()), -1);
+    m_fixedEdge.assign(size_t(m_mesh.edgeCount()), 0);
+    // Hidden conductors (ground, infinity, mirror plane) give way where they meet a named one.
+    for (const bool hidden : {true, false})
+        for (int e = 0; e < m_mesh.edgeCount(); ++e) {
+            const int c = m_mesh.curve[size_t(e)];
+            const int k = c >= 0 ? ofCurve[size_t(c)] : -1;
+            if (k < 0 || m_problem.conductors[size_t(k)].hidden != hidden)
+                continue;
+            m_fixedEdge[size_t(e)] = 1;
+            for (const int v : m_mesh.edges[size_t(e)]) {
+                const int other = m_conductorOfVertex[size_t(v)];
+                if (other >= 0 && other != k && !hidden && !m_problem.conductors[size_t(other)].hidden) {
+                    const auto &a = m_problem.conductors[size_t(other)], &b = m_problem.conductors[size_t(k)];
+                    throw Error(6004, "conductors " + a.name + " and " + b.name + " touch each other at a corner: a short circuit", {std::max(a.line, b.line), "on", -1});
+                }
+                m_conductorOfVertex[size_t(v)] = k;
+            }
+        }
+    // Every connected piece of the field needs a conductor.
+    std::vector<int> piece(size_t(m_mesh.triangleCount()), -1), stack;
+    for (int s = 0; s < m_mesh.triangleCount(); ++s) {
+        if (piece[size_t(s)] >= 0)
+            continue;
+        bool held = false;
+        piece[size_t(s)] = s;
+        stack = {s};
+        while (!stack.empty()) {
+            const int t = stack.back();
+            stack.pop_back();
+            for (size_t k = 0; k < 3; ++k) {
+                held = held || m_conductorOfVertex[size_t(m_mesh.triangles[size_t(t)][k])] >= 0;
+                for (const int n : m_mesh.edgeTriangles[size_t(m_mesh.triangleEdges[size_t(t)][k])])
+                    if (n >= 0 && piece[size_t(n)] < 0) {
+                        piece[size_t(n)] = s;
+                        stack.push_back(n);
+                    }
+            }
+        }
+        if (!held) {
+            const auto& r = m_partition.regions()[size_t(m_partition.faces()[size_t(m_mesh.face[size_t(s)])].region)];
+            throw Error(6011, "no conductor touches the part of the field in '" + r.name + "': its potential is undefined; put an electrode there", {r.line, {}, -1});
+        }
+    }
+    bool reference = false;
+    for (const Conductor& c : m_problem.conductors)
+        reference = reference || (c.kind == Conductor::Kind::voltage && !c.curves.empty());
+    if (!reference)
+        throw Error(6012, "no conductor has a given potential: all potentials are undefined; give one electrode a voltage");
+}
+
+Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
+{
+    const int n = m_space.count(order), nv = m_mesh.vertexCount(), ne = m_mesh.edgeCount(), nt = m_mesh.triangleCount();
+    const int conductors = int(m_problem.conductors.size());
+    std::vector<char> isFree(size_t(n), 1);
+    for (int v = 0; v < nv; ++v)
+        isFree[size_t(v)] = m_conductorOfVertex[size_t(v)] < 0;
+    for (int e = 0; e < ne; ++e)
+        if (m_fixedEdge[size_t(e)]) {
+            if (order >= 2)
+                isFree[size_t(nv + e)] = 0;
+            if (order >= 3)
+                isFree[size_t(nv + ne + e)] = 0;
+            if (order >= 4)
+                isFree[size_t(nv + 2 * ne + nt + e)] = 0;
+        }
+    double start = seconds();
+    const fem::Numbering numbering = fem::nestedDissection(m_space, order, isFree);
+    m_counters.orderSeconds += seconds() - start;
+    progress.check();
+    start = seconds();
+    const fem::SparseSymmetric K = fem::assemble(m_space, order, m_elements, numbering);
+    m_counters.assembleSeconds += seconds() - start;
+    for (const double x : K.value)
+        if (!std::isfinite(x))
+            throw Error(6013, "a permittivity is not a finite number somewhere in its region");
+    progress.check();
+    fem::Cholesky factor;
+    start = seconds();
+    if (K.size > 0) {
+        factor.analyse(K);
+        progress.check();
+        factor.factorise(K);
+    }
+    m_counters.factorSeconds += seconds() - start;
+    m_counters.factorEntries = factor.factorEntries();
+    progress.check();
+
+    Potentials p;
+    p.order = order;
+    p.unknowns = K.size;
+    const int local = fem::localCount(order);
+    const bool fixedCharge = m_problem.hasFixedCharge();
+    const int columns = conductors + (fixedCharge ? 1 : 0);
+    p.unit.assign(size_t(conductors), std::vector<double>(size_t(n), 0.0));
+    for (int v = 0; v < nv; ++v)
+        if (const int k = m_conductorOfVertex[size_t(v)]; k >= 0)
+            p.unit[size_t(k)][size_t(v)] = 1.0;
+    // Right-hand sides: minus K times the lift of each conductor.
+    std::vector<double> rhs(size_t(columns) * size_t(K.size), 0.0);
+    for (int t = 0; t < nt; ++t) {
+        int number[mostLocal];
+        double sign[mostLocal], x[mostLocal], y[mostLocal];
+        int touched[3];
+        int count = 0;
+        for (const int v : m_mesh.triangles[size_t(t)])
+            if (const int k = m_conductorOfVertex[size_t(v)]; k >= 0 && std::find(touched, touched + count, k) == touched + count)
+                touched[count++] = k;
+        if (count == 0)
+            continue;
+        m_space.local(t, number, sign);
+        for (int c = 0; c < count; ++c) {
+            for (int i = 0; i < local; ++i)
+                x[i] = p.unit[size_t(touched[c])][size_t(number[i])];
+            m_elements.multiply(t, local, x, y);
+            for (int i = 0; i < local; ++i)
+                if (const int row = numbering.place[size_t(number[i])]; row >= 0)
+                    rhs[size_t(touched[c]) * size_t(K.size) + size_t(row)] -= y[i];
+        }
+    }
+    if (fixedCharge)
+        for (int i = 0; i < K.size; ++i)
+            rhs[size_t(conductors) * size_t(K.size) + size_t(i)] = m_load[size_t(numbering.function[size_t(i)])];
+    start = seconds();
+    if (K.size > 0)
+        factor.solve(rhs, columns);
+    m_counters.solveSeconds += seconds() - start;
+    auto scatter = [&](int column, std::vector<double>& full) {
+        for (int i = 0; i < K.size; ++i)
+            full[size_t(numbering.function[size_t(i)])] = rhs[size_t(column) * size_t(K.size) + size_t(i)];
+    };
+    for (int k = 0; k < conductors; ++k)
+        scatter(k, p.unit[size_t(k)]);
+    if (fixedCharge) {
+        p.fixedCharge.assign(size_t(n), 0.0);
+        scatter(conductors, p.fixedCharge);
+    }
+    p.C.assign(size_t(conductors * conductors), 0.0);
+    for (int a = 0; a < conductors; ++a)
+        for (int b = a; b < conductors; ++b)
+            p.C[size_t(a * conductors + b)] = p.C[size_t(b * conductors + a)] = m_problem.scale * energyProduct(order, p.unit[size_t(a)], p.unit[size_t(b)]);
+    p.charge0.assign(size_t(conductors), 0.0);
+    if (fixedCharge)
+        for (int k = 0; k < conductors; ++k)
+            for (int i = 0; i < n; ++i)
+                p.charge0[size_t(k)] -= m_problem.scale * m_load[size_t(i)] * p.unit[size_t(k)][size_t(i)];
+
+    // Potentials of conductors with given charge, from C v = q - q0.
+    std::vector<int> open;
+    p.voltage.assign(size_t(conductors), 0.0);
+    for (int k = 0; k < conductors; ++k) {
+        const Conductor& c = m_problem.conductors[size_t(k)];
+        if (c.kind == Conductor::Kind::voltage || c.curves.empty())
+            p.voltage[size_t(k)] = c.value;
+        else
+            open.push_back(k);
+    }
+    if (!open.empty()) {
+        const auto m = Eigen::Index(open.size());
+        Eigen::MatrixXd A(m, m);
+        Eigen::VectorXd b(m);
+        for (Eigen::Index i = 0; i < m; ++i) {
+            const int k = open[size_t(i)];
+            const Conductor& c = m_problem.conductors[size_t(k)];
+            b(i) = (c.kind == Conductor::Kind::charge ? c.value : 0.0) - p.charge0[size_t(k)];
+            for (int l = 0; l < conductors; ++l)
+                b(i) -= p.C[size_t(k * conductors + l)] * p.voltage[size_t(l)];
+            for (Eigen::Index j = 0; j < m; ++j)
+                A(i, j) = p.C[size_t(k * conductors + open[size_t(j)])];
+        }
+        const Eigen::VectorXd v = A.ldlt().solve(b);
+        if (!v.allFinite())
+            throw Error(6014, "the potential of a floating conductor is undefined: nothing couples it to a fixed potential");
+        for (Eigen::Index i = 0; i < m; ++i)
+            p.voltage[size_t(open[size_t(i)])] = v(i);
+    }
+    p.charge = p.charge0;
+    for (int k = 0; k < conductors; ++k)
+        for (int l = 0; l < conductors; ++l)
+            p.charge[size_t(k)] += p.C[size_t(k * conductors + l)] * p.voltage[size_t(l)];
+    p.driven.assign(size_t(n), 0.0);
+    if (fixedCharge)
+        p.driven = p.fixedCharge;
+    for (int k = 0; k < conductors; ++k)
+        for (int i = 0; i < n; ++i)
+            p.driven[size_t(i)] += p.voltage[size_t(k)] * p.unit[size_t(k)][size_t(i)];
+    p.energy = 0.5 * m_problem.scale * energyProduct(order, p.driven, p.driven);
+    if (order == m_space.order()) {
+        m_numbering = numbering;
+        m_factor = std::move(factor);
+        m_counters.unknowns = K.size;
+    }
+    return p;
+}
+
+double ElectrostaticSolver::energyProduct(int order, const std::vector<double>& a, const std::vector<double>& b) const
+{
+    const int nt = m_mesh.triangleCount(), local = fem::localCount(order);
+    // Partial sums over fixed blocks: the same for any number of threads.
+    constexpr int block = 1024;
+    const int blocks = (nt + block - 1) / block;
+    std::vector<double> part(size_t(blocks), 0.0);
+#pragma omp parallel for schedule(dynamic, 4)
+    for (int k = 0; k < blocks; ++k)
+        for (int t = k * block; t < std::min(nt, (k + 1) * block); ++t) {
+            int number[mostLocal];
+            double sign[mostLocal], x[mostLocal], y[mostLocal];
+            m_space.local(t, number, sign);
+            for (int i = 0; i < local; ++i)
+                x[i] = a[size_t(number[i])];
+            m_elements.multiply(t, local, x, y);
+            for (int i = 0; i < local; ++i)
+                part[size_t(k)] += y[i] * b[size_t(number[i])];
+        }
+    double sum = 0;
+    for (const double x : part)
+        sum += x;
+    return sum;
+}
+
+void ElectrostaticSolver::solve(int lowestOrder, base::Progress& progress)
+{
+    m_potentials.clear();
+    for (int order = lowestOrder; order <= m_space.order(); ++order)
+        m_potentials.push_back(solveOrder(order, progress));
+}
+
+const Potentials& ElectrostaticSolver::at(int order) const
+{
+    for (const Potentials& p : m_potentials)
+        if (p.order == order)
+            return p;
+    YH_ASSERT(false, "order was solved");
+    return m_potentials.back();
+}
+
+double ElectrostaticSolver::potential(int order, const mesh::Locator::Hit& hit) const { return m_space.value(at(order).driven, order, hit.triangle, hit.u, hit.v); }
+
+Point ElectrostaticSolver::field(int order, int triangle, double u, double v) const
+{
+    const Point g = m_space.gradient(at(order).driven, order, triangle, u, v);
+    return {-g.x, -g.y};
+}
+
+fem::Tensor ElectrostaticSolver::permittivity(int triangle, Point p) const
+{
+    const fem::Coefficient& k = m_problem.eps[size_t(m_mesh.face[size_t(triangle)])];
+    return k.at ? k.at(p) : k.constant;
+}
+
+std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
+{
+    const int nt = m_mesh.triangleCount(), order = m_space.order();
+    const Potentials& p = best();
+    std::vector<const std::vector<double>*> fields = {&p.driven};
+    std::vector<double> whole = {2 * p.energy / m_problem.scale};
+    constexpr size_t mostUnits = 8;
+    if (withUnits)
+        for (size_t k = 0; k < p.unit.size() && k < mostUnits; ++k)
+            if (!m_problem.conductors[k].hidden && !m_problem.conductors[k].image) {
+                fields.push_back(&p.unit[k]);
+                whole.push_back(p.C[k * p.unit.size() + k] / m_problem.scale);
+            }
+    const int from = order == 1 ? 0 : fem::localCount(order - 1), local = fem::localCount(order);
+    std::vector<double> eta(size_t(nt), 0.0);
+#pragma omp parallel for schedule(dynamic, 512)
+    for (int t = 0; t < nt; ++t) {
+        int number[mostLocal];
+        double sign[mostLocal], x[mostLocal], y[mostLocal];
+        m_space.local(t, number, sign);
+        for (size_t f = 0; f < fields.size(); ++f) {
+            if (!(whole[f] > 0))
+                continue;
+            for (int i = 0; i < local; ++i)
+                x[i] = i < from ? 0.0 : (*fields[f])[size_t(number[i])];
+            m_elements.multiply(t, local, x, y);
+            for (int i = from; i < local; ++i)
+                eta[size_t(t)] += x[i] * y[i] / whole[f];
+        }
+    }
+    return eta;
+}
+
+double ElectrostaticSolver::geometryError() const
+{
+    // Energy density of the border cell times the area between the quadratic and the exact side:
+    // the first-order change of energy when a border moves (Jackson, problem 1.19, from memory).
+    const Potentials& p = best();
+    double sum = 0;
+    for (int e = 0; e < m_mesh.edgeCount(); ++e) {
+        const int c = m_mesh.curve[size_t(e)];
+        const int t = m_mesh.edgeTriangles[size_t(e)][0];
+        if (c < 0)
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        if (!g.curved)
+            continue;
+        const int k = localEdge(m_mesh, t, e);
+        const bool forward = m_mesh.triangles[size_t(t)][size_t(k)] == m_mesh.edges[size_t(e)][0];
+        const auto& par = m_mesh.parameters[size_t(e)];
+        double offset = 0;
+        for (const double s : {0.25, 0.75}) {
+            double u, v;
+            onTriangleEdge(k, forward ? s : 1 - s, u, v);
+            const Point a = g.at(u, v), b = m_partition.at(c, par[0] + s * (par[1] - par[0]));
+            Point du, dv;
+            g.jacobian(u, v, du, dv);
+            const double tu = k == 0 ? 1 : k == 1 ? -1 : 0, tv = k == 0 ? 0 : k == 1 ? 1 : -1;
+            const Point tangent{tu * du.x + tv * dv.x, tu * du.y + tv * dv.y};
+            // Only the part across the side moves the border.
+            offset += std::abs(tangent.x * (b.y - a.y) - tangent.y * (b.x - a.x)) / 2;
+        }
+        double u, v;
+        onTriangleEdge(k, 0.5, u, v);
+        const Point E = field(p.order, t, u, v), at = g.at(u, v);
+        const fem::Tensor eps = permittivity(t, at);
+        const double density = 0.5 * (eps.xx * E.x * E.x + 2 * eps.xy * E.x * E.y + eps.yy * E.y * E.y);
+        sum += density * offset * (m_problem.measure == fem::Measure::axisymmetric ? 2 * 3.14159265358979323846 * at.x : 1.0);
+    }
+    return p.energy > 0 ? sum * m_problem.scale / p.energy : 0.0;
+}
+
+std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& functional)
+{
+    const int nt = m_mesh.triangleCount(), order = m_space.order(), local = fem::localCount(order);
+    std::vector<double> rhs(size_t(m_numbering.size()), 0.0);
+    int number[mostLocal];
+    double sign[mostLocal], f[mostLocal], fu[mostLocal], fv[mostLocal];
+    const auto& hit = functional.hit;
+    m_space.local(hit.triangle, number, sign);
+    fem::basis(order, hit.u, hit.v, f, fu, fv);
+    Point du, dv;
+    mesh::Geometry(m_mesh, hit.triangle).jacobian(hit.u, hit.v, du, dv);
+    const double det = du.x * dv.y - du.y * dv.x;
+    const bool gradient = functional.direction.x != 0 || functional.direction.y != 0;
+    for (int i = 0; i < local; ++i) {
+        const double gx = (dv.y * fu[i] - du.y * fv[i]) / det, gy = (du.x * fv[i] - dv.x * fu[i]) / det;
+        const double w = gradient ? -(gx * functional.direction.x + gy * functional.direction.y) : f[i];
+        if (const int row = m_numbering.place[size_t(number[i])]; row >= 0)
+            rhs[size_t(row)] += sign[i] * w;
+    }
+    if (!rhs.empty())
+        m_factor.solve(rhs, 1);
+    std::vector<double> dual(size_t(m_space.count()), 0.0);
+    for (int i = 0; i < m_numbering.size(); ++i)
+        dual[size_t(m_numbering.function[size_t(i)])] = rhs[size_t(i)];
+    const int from = order == 1 ? 0 : fem::localCount(order - 1);
+    std::vector<double> eta(size_t(nt), 0.0);
+    const std::vector<double>& u = best().driven;
+    for (int t = 0; t < nt; ++t) {
+        double x[mostLocal], y[mostLocal], z[mostLocal];
+        m_space.local(t, number, sign);
+        for (int i = 0; i < local; ++i) {
+            x[i] = i < from ? 0.0 : u[size_t(number[i])];
+            z[i] = i < from ? 0.0 : dual[size_t(number[i])];
+        }
+        double uu = 0, zz = 0;
+        m_elements.multiply(t, local, x, y);
+        for (int i = from; i < local; ++i)
+            uu += x[i] * y[i];
+        m_elements.multiply(t, local, z, y);
+        for (int i = from; i < local; ++i)
+            zz += z[i] * y[i];
+        eta[size_t(t)] = std::sqrt(std::max(0.0, uu) * std::max(0.0, zz));
+    }
+    return eta;
+}
+
+std::vector<SingularCorner> ElectrostaticSolver::singularCorners() const { return findSingularCorners(m_problem, m_mesh, m_partition); }
+
+namespace {
+
+struct Sector
+{
+    double angle, eps;
+};
+
+/// Closing condition of the angular problem at exponent a; its sign changes at a root.
+/// ends: 0 ring, 1 both conductors, 2 conductor and insulated, 3 both insulated.
+double angular(const std::vector<Sector>& sectors, int ends, double a)
+{
+    // State (f, eps f'): columns of the transfer matrix.
+    double m[2][2] = {{1, 0}, {0, 1}};
+    for (const Sector& s : sectors) {
+        const double c = std::cos(a * s.angle), n = std::sin(a * s.angle);
+        const double t[2][2] = {{c, n / (a * s.eps)}, {-a * s.eps * n, c}};
+        double r[2][2];
+        for (int i = 0; i < 2; ++i)
+            for (int j = 0; j < 2; ++j)
+                r[i][j] = t[i][0] * m[0][j] + t[i][1] * m[1][j];
+        std::copy(&r[0][0], &r[0][0] + 4, &m[0][0]);
+    }
+    switch (ends) {
+    case 0: return m[0][0] + m[1][1] - 2;
+    case 1: return m[0][1];
+    case 2: return m[1][1];
+    default: return m[1][0];
+    }
+}
+
+/// Least exponent below 1, or 1. A ring's condition touches zero without crossing in symmetric
+/// cases (a = 1 for one medium), so only real crossings count.
+double leastExponent(const std::vector<Sector>& sectors, int ends)
+{
+    constexpr double start = 0.02, step = 0.01, end = 0.995;
+    double previous = angular(sectors, ends, start);
+    for (double a = start + step; a < end; a += step) {
+        const double now = angular(sectors, ends, a);
+        if (previous * now < 0) {
+            double lo = a - step, hi = a;
+            for (int i = 0; i < 40; ++i) {
+                const double mid = 0.5 * (lo + hi);
+                (angular(sectors, ends, lo) * angular(sectors, ends, mid) <= 0 ? hi : lo) = mid;
+            }
+            return 0.5 * (lo + hi);
+        }
+        previous = now;
+    }
+    return 1.0;
+}
+
+}  // namespace
+
+std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& problem, const mesh::Mesh& mesh, const shape::Partition& partition)
+{
+    // Only ends of curves can be corners.
+    std::map<int, std::vector<int>> at;
+    std::vector<std::array<int, 2>> touches(size_t(mesh.vertexCount()), {-1, -1});
+    std::vector<char> corner(size_t(mesh.vertexCount()), 0);
+    std::vector<char> metal(partition.edges().size(), 0);
+    for (const Conductor& c : problem.conductors)
+        for (const int e : c.curves)
+            metal[size_t(e)] = c.name != "infinity";
+    for (int e = 0; e < mesh.edgeCount(); ++e)
+        if (const int c = mesh.curve[size_t(e)]; c >= 0)
+            for (size_t k = 0; k < 2; ++k) {
+                const double t = mesh.parameters[size_t(e)][k];
+                const shape::Edge& g = partition.edges()[size_t(c)];
+                const double reach = 1e-9 * (g.t1 - g.t0);
+                if (std::abs(t - g.t0) < reach || std::abs(t - g.t1) < reach)
+                    corner[size_t(mesh.edges[size_t(e)][k])] = 1;
+            }
+    for (int t = 0; t < mesh.triangleCount(); ++t)
+        for (const int v : mesh.triangles[size_t(t)])
+            if (corner[size_t(v)])
+                at[v].push_back(t);
+    std::vector<SingularCorner> list;
+    for (const auto& [v, triangles] : at) {
+        const auto& region = partition.regions()[size_t(partition.faces()[size_t(mesh.face[size_t(triangles[0])])].region)];
+        if (region.name == "far shell" || (problem.measure == fem::Measure::axisymmetric && mesh.vertices[size_t(v)].x < 1e-9 * partition.size()))
+            continue;
+        // Triangles around the corner: from side `a` to side `b`, anticlockwise, linked by edges.
+        struct Wedge
+        {
+            int first, last;
+            double angle, eps;
+        };
+        std::vector<Wedge> wedges;
+        for (const int t : triangles) {
+            const auto& c = mesh.triangles[size_t(t)];
+            const size_t k = size_t(std::find(c.begin(), c.end(), v) - c.begin());
+            const int first = mesh.triangleEdges[size_t(t)][k], last = mesh.triangleEdges[size_t(t)][(k + 2) % 3];
+            // Tangents at the corner: a curved side leaves along twice its middle, less its end.
+            const mesh::Geometry g(mesh, t);
+            auto leaving = [&](size_t mid, size_t end) { return Point{4 * g.node[mid].x - g.node[end].x - 3 * g.node[k].x, 4 * g.node[mid].y - g.node[end].y - 3 * g.node[k].y}; };
+            const Point p = leaving(3 + k, (k + 1) % 3), q = leaving(3 + (k + 2) % 3, (k + 2) % 3);
+            const fem::Coefficient& eps = problem.eps[size_t(mesh.face[size_t(t)])];
+            const fem::Tensor tensor = eps.at ? eps.at(mesh.vertices[size_t(v)]) : eps.constant;
+            wedges.push_back({first, last, std::atan2(p.x * q.y - p.y * q.x, p.x * q.x + p.y * q.y), 0.5 * (tensor.xx + tensor.yy)});
+        }
+        auto isMetal = [&](int e) { return mesh.curve[size_t(e)] >= 0 && metal[size_t(mesh.curve[size_t(e)])]; };
+        auto isEnd = [&](int e) { return isMetal(e) || mesh.edgeTriangles[size_t(e)][1] < 0; };
+        std::vector<char> seen(wedges.size(), 0);
+        double least = 1.0;
+        auto walk = [&](size_t i, bool ring) {
+            const int firstEdge = wedges[i].first;
+            std::vector<Sector> sectors;
+            int lastEdge = -1;
+            for (bool more = true; more;) {
+                seen[i] = 1;
+                sectors.push_back({wedges[i].angle, wedges[i].eps});
+                lastEdge = wedges[i].last;
+                more = false;
+                if (!isEnd(lastEdge))
+                    for (size_t j = 0; j < wedges.size(); ++j)
+                        if (!seen[j] && wedges[j].first == lastEdge) {
+                            i = j;
+                            more = true;
+                            break;
+                        }
+            }
+            const int metals = isMetal(firstEdge) + isMetal(lastEdge);
+            least = std::min(least, leastExponent(sectors, ring ? 0 : metals == 2 ? 1 : metals == 1 ? 2 : 3));
+        };
+        for (size_t i = 0; i < wedges.size(); ++i)
+            if (!seen[i] && isEnd(wedges[i].first))
+                walk(i, false);
+        for (size_t i = 0; i < wedges.size(); ++i)
+            if (!seen[i])
+                walk(i, true);
+        // A weaker corner than this cannot be told from a smooth field in practice.
+        constexpr double noticeable = 0.99;
+        if (least < noticeable)
+            list.push_back({v, mesh.vertices[size_t(v)], least});
+    }
+    return list;
+}
+
+}  // namespace yh::physics

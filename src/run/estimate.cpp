@@ -1,0 +1,49 @@
+#include "run/estimate.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace yh::run {
+
+namespace {
+
+/// Rest of a geometric series that begins behind `last`, whose ratio is guessed from the term
+/// before it. The bounds keep a lucky or chaotic pair of terms from deciding: no method here
+/// gains more than the lower bound in a step, and one that gains less than the upper converges
+/// too slowly for any extrapolation.
+double rest(double last, double before, double lowest, double highest)
+{
+    const double ratio = before > 0 ? std::clamp(last / before, lowest, highest) : highest;
+    return last * ratio / (1 - ratio);
+}
+
+}  // namespace
+
+double estimateError(const History& history, double geometry, int degree)
+{
+    const size_t n = history.byOrder.size();
+    if (n == 0)
+        return std::numeric_limits<double>::infinity();
+    const auto& now = history.byOrder.back();
+    const double value = now.back();
+    double byOrder = 0;
+    if (now.size() >= 3) {
+        const double last = std::abs(now[now.size() - 1] - now[now.size() - 2]), before = std::abs(now[now.size() - 2] - now[now.size() - 3]);
+        // Energies converge twice as fast as local values, whose single differences are erratic.
+        byOrder = degree == 2 ? rest(last, before, 0.02, 0.6) : rest(last, before, 0.15, 0.75);
+    } else if (now.size() == 2) {
+        byOrder = std::abs(now[1] - now[0]);
+    }
+    double byPass = 0;
+    if (n >= 2) {
+        const double last = std::abs(value - history.byOrder[n - 2].back());
+        const double before = n >= 3 ? std::abs(history.byOrder[n - 2].back() - history.byOrder[n - 3].back()) : 0.0;
+        byPass = degree == 2 ? rest(last, before, 0.05, n >= 3 ? 0.6 : 0.25) : rest(last, before, 0.15, 0.5);
+    }
+    // What rounding in the factorisation leaves.
+    constexpr double rounding = 2e-13;
+    return std::max(byOrder, byPass) + (geometry + rounding) * std::abs(value);
+}
+
+}  // namespace yh::run

@@ -1,0 +1,25 @@
+// Numerical error of a figure from its values for several element orders and passes.
+#pragma once
+
+#include <vector>
+
+namespace yh::run {
+
+/// Values of one figure on the meshes of all passes so far.
+struct History
+{
+    /// By pass: value for the lowest, …, highest order that was solved.
+    std::vector<std::vector<double>> byOrder;
+};
+
+/// Error of the newest value of the highest order.
+///
+/// Two views, the larger counts. On the newest mesh the differences between orders form a
+/// decreasing series, whose rest is summed as geometric. From pass to pass the same is done with
+/// the differences between meshes. What a figure owes to quadratic borders is added.
+/// @param geometry  share of the figure that curved borders may be wrong by
+/// @param degree    2 for figures that are energies (their error is the square of the field's),
+///                  1 for local values
+[[nodiscard]] double estimateError(const History& history, double geometry, int degree);
+
+}  // namespace yh::run

@@ -1,0 +1,99 @@
+// What a run gives back: figures with errors, checks, passes. Plain values, and their JSON form
+// (docs/report-format.md).
+#pragma once
+
+#include "base/fault.h"
+#include "base/quantity.h"
+
+#include <limits>
+#include <string>
+#include <vector>
+
+namespace yh::run {
+
+struct Finding
+{
+    std::string name;     ///< stable name, such as "capacitance A to B"
+    std::string label;    ///< for the screen
+    int line = -1;        ///< identity of the ask's line
+    std::string unit;     ///< coherent SI unit
+    std::vector<double> value, error;    ///< one number, or a matrix row by row
+    std::vector<std::string> conductors; ///< names of rows and columns; empty: one number
+    double within = 0.0;  ///< relative accuracy asked for; 0: none
+    double below = std::numeric_limits<double>::quiet_NaN(), above = below;  ///< limits asked for
+    bool met = false;
+    bool noLimit = false; ///< grows without limit as the mesh is refined: no error is stated
+    std::string note;     ///< what must be said with the number
+    std::string table;    ///< CSV file that holds a curve, relative to the result folder
+    std::vector<double> at;  ///< where it is (largest field), x and y in m
+};
+
+struct Check
+{
+    enum class State { good, note, warning, bad };
+    std::string id;
+    State state = State::good;
+    std::string text;
+    int line = -1;              ///< line that it leads to
+    std::vector<double> at;     ///< places that it leads to: x, y, x, y, … in m
+};
+
+struct Pass
+{
+    int number = 0, triangles = 0, unknowns = 0;
+    double seconds = 0;
+    std::vector<double> value, error;  ///< one a finding that is a single number, in order; NaN else
+};
+
+struct MeshFacts
+{
+    int triangles = 0, vertices = 0, curved = 0, order = 0;
+    double worstQuality = 0, meanQuality = 0;
+};
+
+/// One solved state of the sheet.
+struct Report
+{
+    std::vector<Finding> findings;
+    std::vector<Check> checks;
+    std::vector<Pass> passes;
+    MeshFacts mesh;
+    double seconds = 0;
+    double peakBytes = 0;
+    std::string sheetHash;
+    std::vector<std::pair<std::string, std::string>> parameters;  ///< of a sweep's point: name, text
+    std::vector<double> parameterValues;                          ///< SI
+    base::Faults faults;  ///< why it failed, if it did
+    std::string log;
+    [[nodiscard]] bool allMet() const;
+};
+
+struct SweepPoint
+{
+    std::vector<double> parameters;  ///< SI, one a sweep line
+    Report report;
+};
+
+struct Result
+{
+    Report report;                 ///< the sheet as it stands
+    std::vector<std::string> swept; ///< names of swept parameters
+    std::vector<std::string> sweptUnits;
+    std::vector<SweepPoint> points;
+    std::string fieldFile, linesFile;
+};
+
+/// Exit status of yellowhorn-solve: 0 all asks met, 1 an ask is missed, 2 the sheet is wrong,
+/// 3 the computation failed.
+enum class Outcome { met = 0, missed = 1, sheetWrong = 2, failed = 3 };
+
+[[nodiscard]] std::string toJson(const Result& result);
+[[nodiscard]] std::string toJson(const base::Faults& faults);
+[[nodiscard]] std::string toJson(const Pass& pass);
+/// Reads what toJson wrote; nullopt-like empty findings and a fault where it is broken.
+[[nodiscard]] Result resultFromJson(const std::string& text, base::Faults& faults);
+
+/// Largest resident memory of this process so far, bytes.
+[[nodiscard]] double peakBytes();
+
+}  // namespace yh::run

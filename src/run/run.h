@@ -1,0 +1,32 @@
+// From a sheet to its figures: meshing, passes of solving and refining, sweeps, storing.
+#pragma once
+
+#include "base/progress.h"
+#include "run/report.h"
+#include "sheet/model.h"
+
+#include <functional>
+#include <map>
+#include <string>
+
+namespace yh::run {
+
+struct Settings
+{
+    std::string folder = ".";       ///< of the sheet, for files that it names
+    std::string out;                ///< result folder; empty: nothing is stored
+    std::map<std::string, std::string> overrides;  ///< parameter texts
+    std::function<void(const Pass&)> onPass;
+    std::function<void(const std::string&)> onLog;
+};
+
+/// Faults of a sheet that only its geometry can show (places that pick nothing, short circuits,
+/// regions without material), together with those of validate().
+[[nodiscard]] base::Faults faultsOf(const sheet::Model& model, const std::string& folder);
+
+/// Solves a sheet and all points of its sweep.
+/// @param[out] outcome  how it ended
+/// @returns what was reached; with faults where it ended early. Throws Cancelled only.
+[[nodiscard]] Result solve(const sheet::Document& document, const Settings& settings, base::Progress& progress, Outcome& outcome);
+
+}  // namespace yh::run

@@ -1,0 +1,38 @@
+// Inside `shape` only: Open CASCADE shapes of single lines, in scaled units.
+#pragma once
+
+#include "shape/partition.h"
+
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Shape.hxx>
+
+namespace yh::shape {
+
+/// An edge with the name of the side that it is.
+struct NamedEdge
+{
+    TopoDS_Shape edge;
+    std::string side;
+};
+
+/// One copy of a line's shape: faces (or bare edges of a thin line) and its named sides.
+struct Body
+{
+    int line = -1;
+    std::string name;
+    int copy = 1;
+    int copyCount = 1;
+    TopoDS_Shape shape;  ///< a face, a compound of faces, or a wire for a thin line
+    std::vector<NamedEdge> sides;
+    bool thin = false;
+    bool used = false;  ///< taken up by a union, subtraction or intersection
+};
+
+/// The copies of a primitive or imported line. `unit`: metres in one kernel unit.
+[[nodiscard]] std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line, double unit, const std::string& folder);
+
+/// Faces from the outline in a DXF or STEP file, in kernel units.
+/// @throws Error where the file is missing, broken, or holds no closed plane outline
+[[nodiscard]] TopoDS_Shape importOutline(const std::string& path, double unitOfFile, double unit, base::Place place);
+
+}  // namespace yh::shape

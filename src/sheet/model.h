@@ -1,0 +1,71 @@
+// The sheet with its formulas worked out, in SI units: what `shape`, `physics` and `run` read.
+#pragma once
+
+#include "base/expression.h"
+#include "sheet/document.h"
+#include "sheet/place.h"
+
+#include <array>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace yh::sheet {
+
+struct Point
+{
+    double x = 0.0, y = 0.0;  ///< m; axisymmetric: r, z
+};
+
+/// One step of an outline: on to `to`, straight, or as the arc through `via`.
+struct PathStep
+{
+    Point to;
+    std::optional<Point> via;
+};
+
+enum class Space { plane, axisymmetric };
+
+/// Works the formulas of a document out. Cheap to make; keeps a copy of the document.
+class Model
+{
+public:
+    /// @param overrides  parameter texts that take the place of those in the sheet (sweeps, --set)
+    explicit Model(Document document, const std::map<std::string, std::string>& overrides = {});
+
+    [[nodiscard]] const Document& document() const { return m_document; }
+    [[nodiscard]] const base::ParameterValues& parameters() const { return m_parameters; }
+    [[nodiscard]] Space space() const;
+    /// Depth of a plane device, m; 1 for an axisymmetric one.
+    [[nodiscard]] double depth() const;
+
+    /// A quantity of a line in SI units, by its text or the schema's fallback.
+    /// @throws Error with the place where it cannot be worked out; validate() finds these first
+    [[nodiscard]] double number(const Line& line, const std::string& key) const;
+    [[nodiscard]] std::optional<double> optionalNumber(const Line& line, const std::string& key) const;
+    [[nodiscard]] int count(const Line& line, const std::string& key) const;
+    [[nodiscard]] Point point(const Line& line, const std::string& key) const;
+    [[nodiscard]] std::vector<PathStep> path(const Line& line, const std::string& key) const;
+    [[nodiscard]] std::string choice(const Line& line, const std::string& key) const;
+    [[nodiscard]] PlaceRule place(const Line& line, const std::string& key) const;
+
+    /// The value of a field for show ("→ 180 µm"); nullopt where there is none.
+    [[nodiscard]] std::optional<base::Quantity> shown(const Line& line, const std::string& key) const;
+    /// Scope of parameters with the position set, for functions of x, y (r, z).
+    [[nodiscard]] base::Scope scopeAt(Point p) const;
+
+    /// Every fault of the field's own text, in the order of the schema.
+    [[nodiscard]] base::Faults fieldFaults(const Line& line) const;
+
+private:
+    [[nodiscard]] std::string text(const Line& line, const std::string& key) const;
+    Document m_document;
+    base::ParameterValues m_parameters;
+    base::Scope m_scope;
+};
+
+/// All that is missing or wrong in a sheet, each at its place.
+[[nodiscard]] base::Faults validate(const Model& model);
+
+}  // namespace yh::sheet

@@ -1,0 +1,71 @@
+// What lines a sheet can hold: the one description from which the file, the sentences on the
+// screen, the compose line and the checks of completeness are all made. A new field of physics
+// adds its kinds to the table in schema.cpp.
+#pragma once
+
+#include "base/quantity.h"
+
+#include <string>
+#include <vector>
+
+namespace yh::sheet {
+
+enum class FieldType {
+    name,       ///< an identifier, unique in the sheet
+    text,       ///< free text
+    quantity,   ///< an expression with a dimension
+    count,      ///< an expression that gives a whole number >= 1
+    point,      ///< two lengths "x, y" (axisymmetric: "r, z")
+    points,     ///< corners "x, y; x, y; …", also "arc via x, y to x, y"
+    place,      ///< a rule for regions or edges, see place.h
+    choice,     ///< one of `choices`
+    reference,  ///< name of another line of kind `refersTo`
+    function,   ///< an expression of position x, y (axisymmetric: r, z)
+    file,       ///< path of a file, relative to the sheet
+};
+
+enum class Range { any, positive, notNegative };
+
+struct Field
+{
+    std::string key;
+    FieldType type = FieldType::text;
+    std::string marker;  ///< words in front of the chip in the sentence, also when typed
+    base::Dimension dimension;
+    bool required = false;
+    std::string fallback;  ///< text taken when nothing is written
+    Range range = Range::any;
+    std::vector<std::string> choices;
+    std::string refersTo;
+    std::string suffix;  ///< words behind the chip
+    std::string help;
+    bool always = false;  ///< shown in the sentence even when nothing is written
+};
+
+struct Section
+{
+    std::string key, title, add;  ///< `add`: word on the + line
+};
+
+struct Kind
+{
+    std::string key;
+    std::string section;
+    std::string words;  ///< how the line is called in its sentence and in the compose line
+    std::vector<Field> fields;
+    std::string example;
+    std::string help;
+    bool nameFirst = false;  ///< "comb rectangle …" instead of "electrode A …"
+    bool single = false;     ///< at most one such line in a sheet
+    [[nodiscard]] const Field* field(const std::string& fieldKey) const;
+};
+
+[[nodiscard]] const std::vector<Section>& sections();
+[[nodiscard]] const std::vector<Kind>& kinds();
+[[nodiscard]] const Kind* findKind(const std::string& key);
+/// Place of a kind's section in the order of work; unknown kinds come last.
+[[nodiscard]] int sectionOrder(const std::string& kind);
+/// True for the kinds of the shape section that make a region.
+[[nodiscard]] bool isShape(const std::string& kind);
+
+}  // namespace yh::sheet

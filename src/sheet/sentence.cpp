@@ -1,0 +1,292 @@
+#include "sheet/sentence.h"
+
+#include "base/expression.h"
+#include "sheet/materials.h"
+#include "sheet/place.h"
+
+#include <algorithm>
+#include <cctype>
+
+namespace yh::sheet {
+
+namespace {
+
+Piece::Kind pieceKind(const Field& f)
+{
+    switch (f.type) {
+    case FieldType::name: return Piece::Kind::name;
+    case FieldType::place: return Piece::Kind::pill;
+    case FieldType::reference: return Piece::Kind::name;
+    default: return Piece::Kind::chip;
+    }
+}
+
+std::string lower(std::string s)
+{
+    for (char& c : s)
+        c = char(std::tolower(static_cast<unsigned char>(c)));
+    return s;
+}
+
+bool startsWith(const std::string& s, const std::string& head) { return s.compare(0, head.size(), head) == 0; }
+
+std::string trimmed(std::string s)
+{
+    while (!s.empty() && std::isspace(static_cast<unsigned char>(s.back())))
+        s.pop_back();
+    size_t i = 0;
+    while (i < s.size() && std::isspace(static_cast<unsigned char>(s[i])))
+        ++i;
+    return s.substr(i);
+}
+
+/// Where `marker` stands as words of their own at or behind `from`; npos: nowhere.
+size_t findMarker(const std::string& text, const std::string& marker, size_t from)
+{
+    const bool wordy = std::isalpha(static_cast<unsigned char>(marker[0])) != 0;
+    for (size_t at = text.find(marker, from); at != std::string::npos; at = text.find(marker, at + 1)) {
+        const size_t end = at + marker.size();
+        const bool before = at == 0 || std::isspace(static_cast<unsigned char>(text[at - 1])) || !wordy;
+        const bool after = end >= text.size() || std::isspace(static_cast<unsigned char>(text[end])) || !wordy;
+        if (before && after)
+            return at;
+    }
+    return std::string::npos;
+}
+
+/// The product sign may be typed as `x` or `by`.
+std::string normalised(std::string text)
+{
+    for (const char* sign : {" x ", " by "})
+        for (size_t at = text.find(sign); at != std::string::npos; at = text.find(sign, at + 1))
+            if (at > 0 && std::string(" by ") != sign)
+                text.replace(at, std::string(sign).size(), " × ");
+    return text;
+}
+
+struct Found
+{
+    size_t at, end;
+    const Field* field;
+};
+
+/// Splits the rest of a typed line by the markers of its kind's fields, in schema order.
+Composed readFields(const Kind& kind, std::string rest, const Document& document)
+{
+    Composed c;
+    c.kind = kind.key;
+    rest = normalised(rest);
+    std::vector<Found> found;
+    size_t from = 0;
+    for (const Field& f : kind.fields) {
+        if (f.marker.empty() || f.type == FieldType::name)
+            continue;
+        // "," is too common in points to be a marker by itself.
+        const std::string marker = f.marker == "," ? ", " : f.marker;
+        size_t at = f.marker == "," ? std::string::npos : findMarker(rest, marker, from);
+        if (f.marker == ",") {
+            const size_t word = rest.find(f.suffix, from);
+            at = word == std::string::npos ? word : rest.rfind(',', word);
+        }
+        if (at == std::string::npos)
+            continue;
+        found.push_back({at, at + f.marker.size(), &f});
+        from = at + f.marker.size();
+    }
+    auto cut = [&](size_t a, size_t b, const Field* f) {
+        std::string s = trimmed(rest.substr(a, b - a));
+        if (f && !f->suffix.empty() && s.size() >= f->suffix.size() && s.compare(s.size() - f->suffix.size(), f->suffix.size(), f->suffix) == 0)
+            s = trimmed(s.substr(0, s.size() - f->suffix.size()));
+        while (!s.empty() && s.back() == ',')
+            s.pop_back();
+        return trimmed(s);
+    };
+    std::string head = cut(0, found.empty() ? rest.size() : found[0].at, nullptr);
+    for (size_t i = 0; i < found.size(); ++i) {
+        std::string value = cut(found[i].end, i + 1 < found.size() ? found[i + 1].at : rest.size(), found[i].field);
+        if (!value.empty())
+            c.values[found[i].field->key] = value;
+    }
+    // What stands in front of the first marker: the name, then the fields without a marker.
+    for (const Field& f : kind.fields) {
+        if (head.empty())
+            break;
+        if (c.values.count(f.key))
+            continue;
+        if (f.type == FieldType::name && !kind.nameFirst) {
+            const std::string first = head.substr(0, head.find(' '));
+            if (isIdentifier(first) && !base::findUnit(first).has_value()) {
+                c.values[f.key] = first;
+                head = trimmed(head.substr(first.size()));
+            } else if (isIdentifier(first) && head == first) {
+                c.values[f.key] = first;
+                head.clear();
+            }
+        } else if (f.marker.empty() && f.type != FieldType::name) {
+            if (!f.suffix.empty() && head.size() > f.suffix.size() && head.compare(head.size() - f.suffix.size(), f.suffix.size(), f.suffix) == 0)
+                head = trimmed(head.substr(0, head.size() - f.suffix.size()));
+            c.values[f.key] = head;
+            head.clear();
+        }
+    }
+    // A value that was typed without its marker goes to the first open required field, or the
+    // electrode's voltage.
+    for (const Field& f : kind.fields)
+        if (!head.empty() && !c.values.count(f.key) && (f.type == FieldType::quantity || f.type == FieldType::points)) {
+            c.values[f.key] = head;
+            head.clear();
+        }
+    if (!head.empty()) {
+        c.fault = "'" + head + "' has no place in this line";
+        return c;
+    }
+    if (kind.field("name") && !c.values.count("name"))
+        c.values["name"] = document.freeName(kind.key == "electrode" ? "electrode" : kind.key == "thin line" ? "line" : kind.key == "floating" ? "F" : kind.key);
+    c.ok = true;
+    return c;
+}
+
+}  // namespace
+
+std::vector<Piece> sentence(const Line& line)
+{
+    std::vector<Piece> list;
+    const Kind* kind = findKind(line.kind);
+    if (!kind) {
+        list.push_back({Piece::Kind::word, "unknown line: " + line.kind, {}});
+        return list;
+    }
+    auto words = [&](const std::string& text) {
+        if (!text.empty())
+            list.push_back({Piece::Kind::word, text, {}});
+    };
+    auto put = [&](const Field& f) {
+        const std::string text = line.has(f.key) ? line.get(f.key) : f.always || f.required ? f.fallback : std::string();
+        if (text.empty() && !f.required)
+            return;
+        words(f.marker);
+        list.push_back({text.empty() ? Piece::Kind::missing : pieceKind(f), text.empty() ? (f.help.empty() ? f.key : f.help) : text, f.key});
+        words(f.suffix);
+    };
+    if (kind->nameFirst)
+        put(*kind->field("name"));
+    words(kind->words);
+    for (const Field& f : kind->fields)
+        if (!(kind->nameFirst && f.type == FieldType::name))
+            put(f);
+    if (line.kind == "electrode" && !line.has("voltage") && !line.has("charge"))
+        list.insert(list.begin() + 2, {Piece::Kind::missing, "potential", "voltage"});
+    return list;
+}
+
+std::string plainText(const Line& line)
+{
+    std::string s;
+    for (const Piece& p : sentence(line)) {
+        if (p.kind == Piece::Kind::missing)
+            continue;
+        if (!s.empty() && p.text != ",")
+            s += " ";
+        s += p.text;
+    }
+    return s;
+}
+
+Composed compose(const std::string& typed, const Document& document)
+{
+    const std::string text = trimmed(typed);
+    if (text.empty())
+        return {false, {}, {}, "type a line, such as gap = 120 um"};
+    // name = value
+    const size_t equals = text.find('=');
+    if (equals != std::string::npos && isIdentifier(trimmed(text.substr(0, equals))))
+        return {true, "parameter", {{"name", trimmed(text.substr(0, equals))}, {"value", trimmed(text.substr(equals + 1))}}, {}};
+    const std::string low = lower(text);
+    const Kind* best = nullptr;
+    std::string rest, name;
+    for (const Kind& k : kinds()) {
+        if (k.words.empty() || (best && k.words.size() < best->words.size()))
+            continue;
+        for (const std::string& words : {k.words, k.key}) {
+            const std::string w = lower(words);
+            if (startsWith(low, w) && (low.size() == w.size() || std::isspace(static_cast<unsigned char>(low[w.size()])))) {
+                best = &k;
+                name.clear();
+                rest = trimmed(text.substr(w.size()));
+                break;
+            }
+            // "comb rectangle …"
+            const size_t space = low.find(' ');
+            if (k.nameFirst && space != std::string::npos && startsWith(low.substr(space + 1), w) && isIdentifier(text.substr(0, space))) {
+                best = &k;
+                name = text.substr(0, space);
+                rest = trimmed(text.substr(space + 1 + w.size()));
+                break;
+            }
+        }
+    }
+    if (best) {
+        Composed c = readFields(*best, rest, document);
+        if (!name.empty())
+            c.values["name"] = name;
+        return c;
+    }
+    if (const size_t in = findMarker(text, "from", 0); in != std::string::npos && document.findNamed(trimmed(text.substr(0, in))) && document.findNamed(trimmed(text.substr(0, in)))->kind == "parameter")
+        return readFields(*findKind("sweep"), text, document);
+    if (findMarker(text, "in", 0) != std::string::npos)
+        return readFields(*findKind("material"), text, document);
+    return {false, {}, {}, "this is not understood; begin with a word such as rectangle, electrode, capacitance, or write name = value"};
+}
+
+std::vector<Completion> completions(const std::string& typed, const Document& document)
+{
+    std::vector<Completion> list;
+    const std::string low = lower(typed);
+    auto offer = [&](const std::string& text, const std::string& help) {
+        if (startsWith(lower(text), low) && lower(text) != low)
+            list.push_back({text, help});
+    };
+    for (const Kind& k : kinds()) {
+        if (k.key == "aim" || k.key == "space")
+            continue;
+        if (!k.words.empty() && (typed.empty() || startsWith(lower(k.words), low) || startsWith(low, lower(k.words))))
+            offer(k.nameFirst ? k.words : k.example, k.help);
+        if (typed.empty() || startsWith(lower(k.example), low))
+            offer(k.example, k.help);
+    }
+    // Names behind the last word: places, electrodes, materials, parameters.
+    const size_t space = typed.rfind(' ');
+    if (space != std::string::npos) {
+        const std::string head = typed.substr(0, space + 1);
+        for (const Line& l : document.lines)
+            if (!l.name().empty())
+                offer(head + l.name(), l.kind);
+    }
+    for (const Material& m : materials())
+        offer(m.name + " in ", m.conductor ? "conductor" : "ε " + base::formatNumber(m.eps, 5) + ", " + m.source);
+    std::vector<Completion> unique;
+    for (Completion& c : list)
+        if (std::none_of(unique.begin(), unique.end(), [&](const Completion& u) { return u.text == c.text; }))
+            unique.push_back(std::move(c));
+    constexpr size_t most = 12;
+    if (unique.size() > most)
+        unique.resize(most);
+    return unique;
+}
+
+Document newSheet(const std::string& card)
+{
+    Document d;
+    if (card == "capacitance") {
+        d.add("aim", {{"text", "The capacitance of …"}});
+        d.add("space", {{"type", "plane"}, {"depth", "1 m"}});
+        d.add("mesh", {});
+        d.add("electrode", {{"name", "A"}, {"voltage", "1 V"}});
+        d.add("electrode", {{"name", "B"}, {"voltage", "0 V"}});
+        d.add("outer edge", {});
+        d.add("capacitance", {{"from", "A"}, {"to", "B"}});
+    }
+    return d;
+}
+
+}  // namespace yh::sheet

@@ -1,0 +1,161 @@
+// yellowhorn-solve: solves a sheet without a window.
+#include "run/run.h"
+#include "sheet/sentence.h"
+#include "solve/serve.h"
+
+#include <cmath>
+#include <csignal>
+#include <cstdio>
+#include <filesystem>
+#include <iostream>
+#include <string>
+
+using namespace yh;
+
+namespace {
+
+constexpr const char* usage =
+    "yellowhorn-solve SHEET [--set NAME=VALUE ...] [--out DIR] [--json] [--quiet]\n"
+    "yellowhorn-solve --serve\n"
+    "\n"
+    "Solves a sheet and prints its findings, each with its numerical error.\n"
+    "  --set gap=100um   takes the place of a parameter of the sheet\n"
+    "  --out DIR         result folder; without it: the sheet's name with .results\n"
+    "  --json            prints the report as JSON\n"
+    "  --quiet           no progress on standard error\n"
+    "  --serve           answers JSON lines on standard input (for the application)\n"
+    "Exit status: 0 all asks met, 1 an ask is missed, 2 the sheet is wrong, 3 the computation failed.\n";
+
+struct Arguments
+{
+    std::string sheet, out;
+    std::map<std::string, std::string> overrides;
+    bool json = false, quiet = false, serve = false, help = false;
+    std::string fault;
+};
+
+Arguments parse(int argc, char** argv)
+{
+    Arguments a;
+    for (int i = 1; i < argc; ++i) {
+        const std::string s = argv[i];
+        const bool last = i + 1 >= argc;
+        if (s == "--json") {
+            a.json = true;
+        } else if (s == "--quiet") {
+            a.quiet = true;
+        } else if (s == "--serve") {
+            a.serve = true;
+        } else if (s == "--help" || s == "-h") {
+            a.help = true;
+        } else if (s == "--out" && !last) {
+            a.out = argv[++i];
+        } else if (s == "--set" && !last) {
+            const std::string set = argv[++i];
+            const auto equals = set.find('=');
+            if (equals == std::string::npos || equals == 0)
+                a.fault = "--set takes NAME=VALUE, not '" + set + "'";
+            else
+                a.overrides[set.substr(0, equals)] = set.substr(equals + 1);
+        } else if (!s.empty() && s[0] == '-') {
+            a.fault = "the option '" + s + "' is not known or lacks its value";
+        } else if (a.sheet.empty()) {
+            a.sheet = s;
+        } else {
+            a.fault = "only one sheet at a time: '" + s + "' is one too many";
+        }
+    }
+    if (a.sheet.empty() && !a.serve && !a.help && a.fault.empty())
+        a.fault = "a sheet is expected";
+    return a;
+}
+
+void printFaults(const base::Faults& faults, const sheet::Document& document)
+{
+    for (const base::Fault& f : faults) {
+        std::string where;
+        if (const sheet::Line* l = document.find(f.place.line))
+            where = "line " + std::to_string(l->id) + " (" + sheet::plainText(*l) + ")" + (f.place.field.empty() ? "" : ", " + f.place.field) + ": ";
+        std::fprintf(stderr, "fault %d: %s%s\n", f.number, where.c_str(), f.text.c_str());
+    }
+}
+
+void printFindings(const run::Report& r)
+{
+    auto show = [](double v, double e, const std::string& unit, bool noLimit) {
+        const auto d = base::Expression("1 " + unit).evaluate();
+        const base::Dimension dim = d.ok() ? d.value->dimension : base::Dimension{};
+        const auto t = base::formatWithError(v, e, dim);
+        return t.value + (noLimit || t.error.empty() ? "" : " ± " + t.error) + " " + t.unit;
+    };
+    for (const run::Finding& f : r.findings) {
+        if (!f.table.empty()) {
+            std::printf("%s: %s\n", f.label.c_str(), f.table.c_str());
+            continue;
+        }
+        if (f.conductors.empty()) {
+            std::printf("%s = %s  %s%s\n", f.label.c_str(), f.value.empty() ? "-" : show(f.value[0], f.error[0], f.unit, f.noLimit).c_str(), f.met ? "met" : "missed", f.note.empty() ? "" : ("  (" + f.note + ")").c_str());
+            continue;
+        }
+        std::printf("%s  %s\n", f.label.c_str(), f.met ? "met" : "missed");
+        const size_t n = f.conductors.size();
+        for (size_t i = 0; i < f.value.size(); ++i)
+            std::printf("  %s / %s = %s\n", f.conductors[i / n].c_str(), f.conductors[i % n].c_str(), show(f.value[i], f.error[i], f.unit, false).c_str());
+    }
+    for (const run::Check& c : r.checks)
+        std::printf("%s %s\n", c.state == run::Check::State::good ? "✓" : c.state == run::Check::State::note ? "·" : "!", c.text.c_str());
+}
+
+base::Progress* interrupted = nullptr;
+
+}  // namespace
+
+int main(int argc, char** argv)
+{
+    const Arguments a = parse(argc, argv);
+    if (a.help) {
+        std::fputs(usage, stdout);
+        return 0;
+    }
+    if (!a.fault.empty()) {
+        std::fprintf(stderr, "%s\n\n%s", a.fault.c_str(), usage);
+        return int(run::Outcome::sheetWrong);
+    }
+    if (a.serve)
+        return solve::serve();
+    const sheet::ReadResult read = sheet::readFile(a.sheet);
+    if (!read.document) {
+        printFaults(read.faults, {});
+        return int(run::Outcome::sheetWrong);
+    }
+    for (const auto& [name, value] : a.overrides)
+        if (const sheet::Line* l = read.document->findNamed(name); !l || l->kind != "parameter") {
+            std::fprintf(stderr, "fault 7310: the sheet has no parameter '%s' that could be set\n", name.c_str());
+            return int(run::Outcome::sheetWrong);
+        }
+    run::Settings settings;
+    const std::filesystem::path path(a.sheet);
+    settings.folder = path.has_parent_path() ? path.parent_path().string() : ".";
+    settings.out = !a.out.empty() ? a.out : (path.parent_path() / (path.stem().string() + ".results")).string();
+    settings.overrides = a.overrides;
+    base::Progress progress([&](double fraction, const std::string& doing) {
+        if (!a.quiet && !a.json)
+            std::fprintf(stderr, "%3.0f %%  %s\n", 100 * fraction, doing.c_str());
+    });
+    interrupted = &progress;
+    std::signal(SIGINT, [](int) { interrupted->cancel(); });
+    run::Outcome outcome{};
+    run::Result result;
+    try {
+        result = run::solve(*read.document, settings, progress, outcome);
+    } catch (const base::Cancelled&) {
+        std::fprintf(stderr, "cancelled\n");
+        return int(run::Outcome::failed);
+    }
+    printFaults(result.report.faults, *read.document);
+    if (a.json)
+        std::printf("%s\n", run::toJson(result).c_str());
+    else if (outcome == run::Outcome::met || outcome == run::Outcome::missed)
+        printFindings(result.report);
+    return int(outcome);
+}

@@ -1,0 +1,200 @@
+#include "solve/serve.h"
+
+#include "run/run.h"
+#include "shape/partition.h"
+#include "sheet/schema.h"
+
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <condition_variable>
+#include <deque>
+#include <iostream>
+#include <mutex>
+#include <thread>
+
+namespace yh::solve {
+
+using Json = nlohmann::ordered_json;
+
+namespace {
+
+std::mutex outputMutex;
+
+void send(const Json& event)
+{
+    const std::lock_guard lock(outputMutex);
+    std::cout << event.dump(-1, ' ', false, Json::error_handler_t::replace) << std::endl;
+}
+
+Json points(const std::vector<sheet::Point>& list)
+{
+    Json a = Json::array();
+    for (const auto& p : list)
+        a.push_back({p.x, p.y});
+    return a;
+}
+
+/// The sheet in a request: its text in the file format; line identities are the order of lines.
+sheet::Document documentOf(const Json& request, base::Faults& faults)
+{
+    sheet::ReadResult r = sheet::read(request.value("sheet", ""));
+    faults = r.faults;
+    return r.document.value_or(sheet::Document{});
+}
+
+Json places(const sheet::Model& model, const shape::Partition& partition)
+{
+    Json all = Json::object();
+    for (const sheet::Line& l : model.document().lines) {
+        const sheet::Kind* k = sheet::findKind(l.kind);
+        if (!k)
+            continue;
+        for (const sheet::Field& f : k->fields) {
+            if (f.type != sheet::FieldType::place || !l.has(f.key))
+                continue;
+            try {
+                const auto s = partition.resolve(model.place(l, f.key), model, {l.id, f.key, 0});
+                all[std::to_string(l.id)][f.key] = {{"faces", s.faces}, {"edges", s.edges}};
+            } catch (const base::Error&) {
+                // The fault list says what is wrong with it.
+            }
+        }
+    }
+    return all;
+}
+
+void shape(const Json& request)
+{
+    base::Faults faults;
+    const sheet::Model model(documentOf(request, faults));
+    const std::string folder = request.value("folder", ".");
+    Json event{{"event", "shape"}, {"id", request.value("id", 0)}};
+    event["faults"] = Json::parse(run::toJson(run::faultsOf(model, folder)));
+    try {
+        for (const sheet::Line& l : model.document().lines)
+            if (sheet::isShape(l.kind) || l.kind == "space" || l.kind == "mirror plane")
+                if (const auto f = model.fieldFaults(l); !f.empty())
+                    throw base::Error(f[0].number, f[0].text, f[0].place);
+        const auto partition = shape::Partition::build(model, folder);
+        event["size"] = partition.size();
+        Json faces = Json::array(), edges = Json::array();
+        for (size_t i = 0; i < partition.faces().size(); ++i) {
+            const auto& f = partition.faces()[i];
+            const auto& r = partition.regions()[size_t(f.region)];
+            Json outlines = Json::array();
+            for (const auto& o : partition.outlines(int(i)))
+                outlines.push_back(points(o));
+            faces.push_back({{"name", partition.proposeRegion(f.region)}, {"line", r.line}, {"copy", r.copy}, {"hidden", r.hidden}, {"shell", r.name == "far shell"}, {"outlines", outlines}});
+        }
+        for (size_t i = 0; i < partition.edges().size(); ++i) {
+            const auto& e = partition.edges()[i];
+            const bool hidden = std::all_of(e.faces.begin(), e.faces.end(), [&](int f) { return partition.regions()[size_t(partition.faces()[size_t(f)].region)].hidden; });
+            edges.push_back({{"points", points(partition.polyline(int(i)))}, {"rule", hidden ? "" : partition.propose(int(i))}, {"faces", e.faces}, {"thin", e.thin}, {"hidden", hidden && !e.thin}});
+        }
+        event["faces"] = faces;
+        event["edges"] = edges;
+        event["places"] = places(model, partition);
+    } catch (const base::Error& e) {
+        event["failed"] = e.what();
+    }
+    send(event);
+}
+
+void solve(const Json& request, base::Progress& progress)
+{
+    const int id = request.value("id", 0);
+    base::Faults faults;
+    const sheet::Document document = documentOf(request, faults);
+    run::Settings settings;
+    settings.folder = request.value("folder", ".");
+    settings.out = request.value("out", "");
+    settings.onPass = [id](const run::Pass& p) { send({{"event", "pass"}, {"id", id}, {"pass", Json::parse(run::toJson(p))}}); };
+    settings.onLog = [id](const std::string& text) { send({{"event", "log"}, {"id", id}, {"text", text}}); };
+    try {
+        run::Outcome outcome{};
+        const run::Result result = run::solve(document, settings, progress, outcome);
+        if (outcome == run::Outcome::met || outcome == run::Outcome::missed)
+            send({{"event", "done"}, {"id", id}, {"met", outcome == run::Outcome::met}, {"out", settings.out}});
+        else
+            send({{"event", "failed"}, {"id", id}, {"faults", Json::parse(run::toJson(result.report.faults))}});
+    } catch (const base::Cancelled&) {
+        send({{"event", "cancelled"}, {"id", id}});
+    }
+}
+
+}  // namespace
+
+int serve()
+{
+    std::mutex mutex;
+    std::condition_variable arrived;
+    std::deque<Json> queue;
+    bool ended = false;
+    std::mutex progressMutex;
+    int current = -1;
+    double lastFraction = -1;
+    base::Progress progress([&](double fraction, const std::string& doing) {
+        lastFraction = fraction;
+        send({{"event", "progress"}, {"id", current}, {"fraction", fraction}, {"doing", doing}});
+    });
+    std::thread reader([&] {
+        std::string line;
+        while (std::getline(std::cin, line)) {
+            Json request;
+            try {
+                request = Json::parse(line);
+            } catch (const Json::exception&) {
+                send({{"event", "failed"}, {"id", -1}, {"faults", Json::array({{{"number", 7301}, {"text", "a request was not JSON"}}})}});
+                continue;
+            }
+            // Cancelling does not wait for its turn.
+            if (request.value("do", "") == "cancel") {
+                progress.cancel();
+                continue;
+            }
+            const std::lock_guard lock(mutex);
+            queue.push_back(std::move(request));
+            arrived.notify_one();
+        }
+        const std::lock_guard lock(mutex);
+        ended = true;
+        progress.cancel();
+        arrived.notify_one();
+    });
+    send({{"event", "ready"}, {"version", YH_VERSION}});
+    for (;;) {
+        Json request;
+        {
+            std::unique_lock lock(mutex);
+            arrived.wait(lock, [&] { return ended || !queue.empty(); });
+            if (queue.empty())
+                break;
+            // Of several shape requests only the newest matters.
+            request = std::move(queue.front());
+            queue.pop_front();
+            while (request.value("do", "") == "shape" && !queue.empty() && queue.front().value("do", "") == "shape") {
+                request = std::move(queue.front());
+                queue.pop_front();
+            }
+            if (!ended)
+                progress.reset();
+        }
+        current = request.value("id", 0);
+        const std::string what = request.value("do", "");
+        try {
+            if (what == "shape")
+                shape(request);
+            else if (what == "solve")
+                solve(request, progress);
+            else
+                send({{"event", "failed"}, {"id", current}, {"faults", Json::array({{{"number", 7302}, {"text", "the request '" + what + "' is not known"}}})}});
+        } catch (const std::exception& e) {
+            send({{"event", "failed"}, {"id", current}, {"faults", Json::array({{{"number", 7303}, {"text", std::string("the solver ran into a fault of its own: ") + e.what()}}})}});
+        }
+    }
+    reader.join();
+    return 0;
+}
+
+}  // namespace yh::solve

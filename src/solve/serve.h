@@ -1,0 +1,9 @@
+// What the application talks to: JSON lines on standard input and output (docs/serve-protocol.md).
+#pragma once
+
+namespace yh::solve {
+
+/// Answers requests until standard input ends. @returns the exit status
+int serve();
+
+}  // namespace yh::solve
