@@ -85,6 +85,13 @@ void ElectrostaticSolver::constrain()
                 m_conductorOfVertex[size_t(v)] = k;
             }
         }
+    m_tiedVertex.assign(size_t(m_mesh.vertexCount()), 0);
+    for (int e = 0; e < m_mesh.edgeCount(); ++e)
+        if (const int c = m_mesh.curve[size_t(e)]; c >= 0 && std::find(m_problem.tiedCurves.begin(), m_problem.tiedCurves.end(), c) != m_problem.tiedCurves.end()) {
+            m_fixedEdge[size_t(e)] = 1;
+            for (const int v : m_mesh.edges[size_t(e)])
+                m_tiedVertex[size_t(v)] = 1;
+        }
     // Every connected piece of the field needs a conductor.
     std::vector<int> piece(size_t(m_mesh.triangleCount()), -1), stack;
     for (int s = 0; s < m_mesh.triangleCount(); ++s) {
@@ -123,7 +130,7 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     const int conductors = int(m_problem.conductors.size());
     std::vector<char> isFree(size_t(n), 1);
     for (int v = 0; v < nv; ++v)
-        isFree[size_t(v)] = m_conductorOfVertex[size_t(v)] < 0;
+        isFree[size_t(v)] = m_conductorOfVertex[size_t(v)] < 0 && !m_tiedVertex[size_t(v)];
     for (int e = 0; e < ne; ++e)
         if (m_fixedEdge[size_t(e)]) {
             if (order >= 2)
@@ -134,7 +141,15 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
                 isFree[size_t(nv + 2 * ne + nt + e)] = 0;
         }
     double start = seconds();
-    const fem::Numbering numbering = fem::nestedDissection(m_space, order, isFree);
+    fem::Numbering numbering = fem::nestedDissection(m_space, order, isFree);
+    // Tied corners share the last unknown: it couples to the whole rim.
+    const int shared = numbering.size();
+    for (int v = 0; v < nv; ++v)
+        if (m_tiedVertex[size_t(v)]) {
+            if (numbering.size() == shared)
+                numbering.function.push_back(v);
+            numbering.place[size_t(v)] = shared;
+        }
     m_counters.orderSeconds += seconds() - start;
     progress.check();
     start = seconds();
@@ -197,6 +212,9 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     auto scatter = [&](int column, std::vector<double>& full) {
         for (int i = 0; i < K.size; ++i)
             full[size_t(numbering.function[size_t(i)])] = rhs[size_t(column) * size_t(K.size) + size_t(i)];
+        for (int v = 0; v < nv; ++v)
+            if (m_tiedVertex[size_t(v)])
+                full[size_t(v)] = rhs[size_t(column) * size_t(K.size) + size_t(shared)];
     };
     for (int k = 0; k < conductors; ++k)
         scatter(k, p.unit[size_t(k)]);
@@ -331,7 +349,7 @@ std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
                 whole.push_back(p.C[k * p.unit.size() + k] / m_problem.scale);
             }
     const int from = order == 1 ? 0 : fem::localCount(order - 1), local = fem::localCount(order);
-    std::vector<double> eta(size_t(nt), 0.0);
+    std::vector<double> eta = geometryShares();
 #pragma omp parallel for schedule(dynamic, 512)
     for (int t = 0; t < nt; ++t) {
         int number[mostLocal];
@@ -352,14 +370,23 @@ std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
 
 double ElectrostaticSolver::geometryError() const
 {
+    double sum = 0;
+    for (const double x : geometryShares())
+        sum += x;
+    return sum;
+}
+
+std::vector<double> ElectrostaticSolver::geometryShares() const
+{
     // Energy density of the border cell times the area between the quadratic and the exact side:
     // the first-order change of energy when a border moves (Jackson, problem 1.19, from memory).
     const Potentials& p = best();
-    double sum = 0;
+    std::vector<double> share(size_t(m_mesh.triangleCount()), 0.0);
     for (int e = 0; e < m_mesh.edgeCount(); ++e) {
         const int c = m_mesh.curve[size_t(e)];
         const int t = m_mesh.edgeTriangles[size_t(e)][0];
-        if (c < 0)
+        // Where the medium is the same on both sides a moved border changes nothing.
+        if (c < 0 || !(p.energy > 0) || !isMaterialBorder(c))
             continue;
         const mesh::Geometry g(m_mesh, t);
         if (!g.curved)
@@ -384,9 +411,21 @@ double ElectrostaticSolver::geometryError() const
         const Point E = field(p.order, t, u, v), at = g.at(u, v);
         const fem::Tensor eps = permittivity(t, at);
         const double density = 0.5 * (eps.xx * E.x * E.x + 2 * eps.xy * E.x * E.y + eps.yy * E.y * E.y);
-        sum += density * offset * (m_problem.measure == fem::Measure::axisymmetric ? 2 * 3.14159265358979323846 * at.x : 1.0);
+        share[size_t(t)] += density * offset * (m_problem.measure == fem::Measure::axisymmetric ? 2 * 3.14159265358979323846 * at.x : 1.0) * m_problem.scale / p.energy;
     }
-    return p.energy > 0 ? sum * m_problem.scale / p.energy : 0.0;
+    return share;
+}
+
+bool ElectrostaticSolver::isMaterialBorder(int curve) const
+{
+    const auto& faces = m_partition.edges()[size_t(curve)].faces;
+    if (faces.size() < 2) {
+        // The rim of the far shell stands for infinity; its place does not matter.
+        return m_partition.regions()[size_t(m_partition.faces()[size_t(faces[0])].region)].name != "far shell";
+    }
+    const fem::Coefficient &a = m_problem.eps[size_t(faces[0])], &b = m_problem.eps[size_t(faces[1])];
+    const bool shell = m_partition.regions()[size_t(m_partition.faces()[size_t(faces[0])].region)].hidden && m_partition.regions()[size_t(m_partition.faces()[size_t(faces[1])].region)].hidden;
+    return !shell && (a.at || b.at || !(a.constant == b.constant));
 }
 
 std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& functional)
@@ -411,8 +450,9 @@ std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& fu
     if (!rhs.empty())
         m_factor.solve(rhs, 1);
     std::vector<double> dual(size_t(m_space.count()), 0.0);
-    for (int i = 0; i < m_numbering.size(); ++i)
-        dual[size_t(m_numbering.function[size_t(i)])] = rhs[size_t(i)];
+    for (size_t i = 0; i < dual.size(); ++i)
+        if (m_numbering.place[i] >= 0)
+            dual[i] = rhs[size_t(m_numbering.place[i])];
     const int from = order == 1 ? 0 : fem::localCount(order - 1);
     std::vector<double> eta(size_t(nt), 0.0);
     const std::vector<double>& u = best().driven;

@@ -38,7 +38,7 @@ struct Conductor
     double value = 0.0;  ///< V or C (whole device)
     std::vector<int> faces;   ///< regions it fills, left out of the field
     std::vector<int> curves;  ///< edges of the partition at its potential
-    bool hidden = false;      ///< infinity, an odd mirror plane, the grounded edge
+    bool hidden = false;      ///< infinity round an axis, an odd mirror plane, the grounded edge
     bool image = false;       ///< lies wholly behind an odd mirror plane
 };
 
@@ -59,6 +59,8 @@ struct ElectrostaticProblem
     };
     std::vector<SurfaceCharge> surfaceCharge;
     std::vector<Conductor> conductors;
+    /// Rim of a plane open space: one free potential, since no net charge reaches infinity there.
+    std::vector<int> tiedCurves;
     [[nodiscard]] bool hasFixedCharge() const;
     [[nodiscard]] int conductorOf(const std::string& name) const;  ///< -1: none
 };
@@ -143,6 +145,8 @@ public:
     [[nodiscard]] std::vector<double> indicator(bool withUnits) const;
     /// Share of the energy that lies between the quadratic and the exact borders.
     [[nodiscard]] double geometryError() const;
+    /// The same by triangle; shape (triangles).
+    [[nodiscard]] std::vector<double> geometryShares() const;
     /// Indicator of a functional of V: the product of the highest-order parts of V and of the
     /// functional's own (dual) potential.
     struct PointFunctional
@@ -162,8 +166,8 @@ public:
     [[nodiscard]] const Counters& counters() const { return m_counters; }
 
 private:
-    struct Fixed;
     void constrain();
+    [[nodiscard]] bool isMaterialBorder(int curve) const;
     Potentials solveOrder(int order, base::Progress& progress);
     [[nodiscard]] double energyProduct(int order, const std::vector<double>& a, const std::vector<double>& b) const;
 
@@ -174,6 +178,7 @@ private:
     fem::ElementMatrices m_elements;
     std::vector<int> m_conductorOfVertex;   ///< -1: free; shape (vertices)
     std::vector<char> m_fixedEdge;          ///< shape (edges)
+    std::vector<char> m_tiedVertex;         ///< shape (vertices)
     std::vector<double> m_load;             ///< rho(f_i); shape (functions of the highest order)
     std::vector<Potentials> m_potentials;
     fem::Numbering m_numbering;             ///< of the highest order

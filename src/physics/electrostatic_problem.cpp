@@ -261,9 +261,6 @@ private:
         ground.line = l ? l->id : -1;
         ground.hidden = infinity.hidden = plane.hidden = true;
         const bool axi = m_problem.measure == fem::Measure::axisymmetric;
-        // In the plane no net charge reaches infinity: it floats. Round an axis it is 0 V.
-        if (!axi)
-            infinity.kind = Conductor::Kind::floating;
         for (size_t e = 0; e < m_p.edges().size(); ++e) {
             const shape::Edge& edge = m_p.edges()[e];
             if (edge.faces.size() != 1 || m_curveOwner[e] >= 0)
@@ -288,9 +285,10 @@ private:
                 ground.curves.push_back(int(e));
             }
         }
-        // Beside an odd plane the far potential is that of the plane, zero.
-        if (!plane.curves.empty() && !axi)
-            infinity.kind = Conductor::Kind::voltage;
+        // Round an axis infinity is 0 V, and so it is beside an odd plane. Else, in the plane, no net
+        // charge reaches it and its potential is free.
+        if (!axi && plane.curves.empty())
+            m_problem.tiedCurves.swap(infinity.curves);
         for (Conductor* c : {&ground, &infinity, &plane})
             if (!c->curves.empty())
                 m_problem.conductors.push_back(*c);

@@ -334,6 +334,11 @@ private:
             const bool zero = (which == 0 && cutX) || (which == 1 && cutY);
             auto pick = [which, share, zero](const ElectrostaticSolver::Force& f) { return std::vector{zero ? 0.0 : share * (which == 0 ? f.x : which == 1 ? f.y : f.torque)}; };
             a.evaluate = [faces, about, pick](ElectrostaticSolver& s, int order) { return pick(s.forceByVirtualWork(order, faces, about)); };
+            if (!torque && !axi)
+                a.scale = [faces, share](ElectrostaticSolver& s, int order) {
+                    const auto f = s.forceByVirtualWork(order, faces, {});
+                    return share * std::hypot(f.x, f.y);
+                };
             a.secondRoute = [faces, about, pick](ElectrostaticSolver& s) { return pick(s.forceBySurfaceStress(s.order(), faces, about)); };
             a.secondRouteName = "the stress on its surface";
             m_asks.push_back(std::move(a));

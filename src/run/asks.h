@@ -24,6 +24,8 @@ struct Ask
     std::function<std::vector<physics::ElectrostaticSolver::PointFunctional>(physics::ElectrostaticSolver&, const mesh::Locator&)> local;
     std::vector<int> faces;           ///< largest field: where
     std::vector<History> histories;   ///< one a number
+    /// Size that the accuracy refers to where the number itself may vanish (a force component).
+    std::function<double(physics::ElectrostaticSolver&, int order)> scale;
     /// For checks: the same figure by another route; empty where there is none.
     std::function<std::vector<double>(physics::ElectrostaticSolver&)> secondRoute;
     std::string secondRouteName;

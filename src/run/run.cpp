@@ -264,7 +264,7 @@ private:
             f.noLimit = false;
             if (!a.faces.empty())
                 singular(a, f, corners);
-            judge(f, largest);
+            judge(f, largest, a.scale ? a.scale(*m_solver, m_order) : 0.0);
             a.finding = f;
         }
     }
@@ -285,13 +285,13 @@ private:
             f.note.clear();
         }
     }
-    static void judge(Finding& f, double largest)
+    static void judge(Finding& f, double largest, double scale)
     {
         f.met = !f.noLimit;
         // Small entries of a matrix are judged by its scale.
         constexpr double shareOfScale = 0.02;
         for (size_t k = 0; k < f.value.size() && f.within > 0; ++k)
-            f.met = f.met && f.error[k] <= f.within * std::max(std::abs(f.value[k]), f.conductors.empty() ? 0.0 : shareOfScale * largest);
+            f.met = f.met && f.error[k] <= f.within * std::max({std::abs(f.value[k]), scale, f.conductors.empty() ? 0.0 : shareOfScale * largest});
         if (!f.conductors.empty() || f.value.empty())
             return;
         // A forbidden side counts with its error; a singular field is beyond any limit.

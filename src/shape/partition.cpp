@@ -210,11 +210,12 @@ TopoDS_Face discFace(gp_Pnt centre, double radius)
     return BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), gp::DZ()), w.Wire(), true).Face();
 }
 
-/// How far the inner circle of the open space lies outside the drawing, and how thick its shell
-/// is, in drawing radii. The map is exact for every multipole up to the element order, so that
-/// nearness costs little.
+/// How far the inner circle of the open space lies outside the drawing. The map is exact for every
+/// multipole up to the element order, so that nearness costs little.
 constexpr double openSpaceMargin = 1.25;
-constexpr double openShellThickness = 1.5;
+/// Outer over inner radius of the shell. With 2 the map goes over smoothly into the drawing, and
+/// an inner circle that is only nearly round changes figures in second order.
+constexpr double openShellThickness = 2.0;
 
 struct Cut
 {

@@ -23,6 +23,7 @@ constexpr const char* usage =
     "  --out DIR         result folder; without it: the sheet's name with .results\n"
     "  --json            prints the report as JSON\n"
     "  --quiet           no progress on standard error\n"
+    "  --log             what each step cost, on standard error\n"
     "  --serve           answers JSON lines on standard input (for the application)\n"
     "Exit status: 0 all asks met, 1 an ask is missed, 2 the sheet is wrong, 3 the computation failed.\n";
 
@@ -30,7 +31,7 @@ struct Arguments
 {
     std::string sheet, out;
     std::map<std::string, std::string> overrides;
-    bool json = false, quiet = false, serve = false, help = false;
+    bool json = false, quiet = false, log = false, serve = false, help = false;
     std::string fault;
 };
 
@@ -44,6 +45,8 @@ Arguments parse(int argc, char** argv)
             a.json = true;
         } else if (s == "--quiet") {
             a.quiet = true;
+        } else if (s == "--log") {
+            a.log = true;
         } else if (s == "--serve") {
             a.serve = true;
         } else if (s == "--help" || s == "-h") {
@@ -142,6 +145,8 @@ int main(int argc, char** argv)
         if (!a.quiet && !a.json)
             std::fprintf(stderr, "%3.0f %%  %s\n", 100 * fraction, doing.c_str());
     });
+    if (a.log)
+        settings.onLog = [](const std::string& text) { std::fprintf(stderr, "%s\n", text.c_str()); };
     interrupted = &progress;
     std::signal(SIGINT, [](int) { interrupted->cancel(); });
     run::Outcome outcome{};
