@@ -200,7 +200,9 @@ std::string toJson(const Result& result)
         j["field"] = result.fieldFile;
     if (!result.linesFile.empty())
         j["lines"] = result.linesFile;
+    j["line_ids"] = result.lineIds;
     if (!result.swept.empty()) {
+        j["swept_here"] = list(result.sweptHere);
         j["swept"] = result.swept;
         j["swept_units"] = result.sweptUnits;
         j["points"] = Json::array();

@@ -81,6 +81,8 @@ struct Result
     std::vector<std::string> sweptUnits;
     std::vector<SweepPoint> points;
     std::string fieldFile, linesFile;
+    std::vector<int> lineIds;      ///< identities of the sheet's lines, in their order
+    std::vector<double> sweptHere; ///< values of the swept parameters in the sheet itself
 };
 
 /// Exit status of yellowhorn-solve: 0 all asks met, 1 an ask is missed, 2 the sheet is wrong,

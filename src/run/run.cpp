@@ -434,6 +434,8 @@ public:
     {
         const double start = now();
         const Model model(m_document, m_settings.overrides);
+        for (const Line& l : m_document.lines)
+            result.lineIds.push_back(l.id);
         Faults faults = sheet::validate(model);
         if (!faults.empty()) {
             result.report.faults = faults;
@@ -480,6 +482,7 @@ private:
             dims.push_back(model.parameters().values.at(l->get("parameter")).dimension);
             result.swept.push_back(l->get("parameter"));
             result.sweptUnits.push_back(base::siUnit(dims.back()));
+            result.sweptHere.push_back(model.parameters().values.at(l->get("parameter")).value.real());
         }
         Settings quiet = m_settings;
         quiet.onPass = nullptr;

@@ -274,6 +274,27 @@ std::vector<Completion> completions(const std::string& typed, const Document& do
     return unique;
 }
 
+void rename(Document& document, const std::string& from, const std::string& to)
+{
+    auto isWord = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_' || static_cast<unsigned char>(c) >= 0x80; };
+    for (Line& l : document.lines) {
+        const Kind* kind = findKind(l.kind);
+        for (auto& [key, text] : l.values) {
+            const Field* f = kind ? kind->field(key) : nullptr;
+            if (!f || f->type == FieldType::text || f->type == FieldType::name || f->type == FieldType::choice || f->type == FieldType::file)
+                continue;
+            for (size_t at = text.find(from); at != std::string::npos; at = text.find(from, at)) {
+                const size_t end = at + from.size();
+                // Behind a dot stands a side, behind a number a unit: neither is a name.
+                const bool whole = (at == 0 || (!isWord(text[at - 1]) && text[at - 1] != '.')) && (end >= text.size() || !isWord(text[end]));
+                if (whole)
+                    text.replace(at, from.size(), to);
+                at += whole ? to.size() : 1;
+            }
+        }
+    }
+}
+
 Document newSheet(const std::string& card)
 {
     Document d;

@@ -42,6 +42,9 @@ struct Completion
 };
 [[nodiscard]] std::vector<Completion> completions(const std::string& text, const Document& document);
 
+/// Replaces a name as a whole word in every formula, place and reference.
+void rename(Document& document, const std::string& from, const std::string& to);
+
 /// A new sheet for a figure (opening page), with just the lines that it needs.
 [[nodiscard]] Document newSheet(const std::string& card);
 

@@ -35,12 +35,17 @@ Json points(const std::vector<sheet::Point>& list)
     return a;
 }
 
-/// The sheet in a request: its text in the file format; line identities are the order of lines.
+/// The sheet in a request: its text in the file format, and the identities of its lines.
 sheet::Document documentOf(const Json& request, base::Faults& faults)
 {
     sheet::ReadResult r = sheet::read(request.value("sheet", ""));
     faults = r.faults;
-    return r.document.value_or(sheet::Document{});
+    sheet::Document d = r.document.value_or(sheet::Document{});
+    // The window knows its lines by identities that the file does not hold.
+    if (request.contains("ids"))
+        for (size_t i = 0; i < d.lines.size() && i < request["ids"].size(); ++i)
+            d.lines[i].id = request["ids"][i].get<int>();
+    return d;
 }
 
 Json places(const sheet::Model& model, const shape::Partition& partition)

@@ -1,0 +1,212 @@
+#include "app/drawer.h"
+
+#include "app/theme.h"
+
+#include <QComboBox>
+#include <QFileInfo>
+#include <QHeaderView>
+#include <QPlainTextEdit>
+#include <QSvgGenerator>
+#include <QTabWidget>
+#include <QTableWidget>
+#include <QVBoxLayout>
+#include <cmath>
+#include <qcustomplot.h>
+
+using namespace Qt::Literals::StringLiterals;
+
+namespace yh::app {
+
+Drawer::Drawer(QWidget* parent) : QWidget(parent)
+{
+    setObjectName(u"drawer"_s);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    m_tabs = new QTabWidget(this);
+    m_tabs->setObjectName(u"drawerTabs"_s);
+    m_tabs->setDocumentMode(true);
+    auto page = [this](QComboBox*& choice, QWidget* content) {
+        auto* w = new QWidget;
+        auto* l = new QVBoxLayout(w);
+        l->setContentsMargins(8, 4, 8, 4);
+        l->setSpacing(2);
+        choice = new QComboBox(w);
+        choice->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+        choice->hide();
+        l->addWidget(choice, 0, Qt::AlignRight);
+        l->addWidget(content, 1);
+        return w;
+    };
+    m_plot = new QCustomPlot;
+    m_plot->setObjectName(u"curve"_s);
+    m_plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    m_plot->setMinimumHeight(60);
+    m_table = new QTableWidget;
+    m_table->setObjectName(u"table"_s);
+    m_passes = new QTableWidget;
+    m_passes->setObjectName(u"passes"_s);
+    for (QTableWidget* t : {m_table, m_passes}) {
+        t->setEditTriggers(QAbstractItemView::NoEditTriggers);
+        t->verticalHeader()->hide();
+        t->setShowGrid(false);
+        t->setFont(numberFont(8.75));
+        t->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    }
+    m_log = new QPlainTextEdit;
+    m_log->setObjectName(u"log"_s);
+    m_log->setReadOnly(true);
+    m_log->setFont(numberFont(8.5));
+    m_log->setMaximumBlockCount(5000);
+    m_tabs->addTab(page(m_curveChoice, m_plot), tr("Curve"));
+    m_tabs->addTab(page(m_tableChoice, m_table), tr("Table"));
+    m_tabs->addTab(m_passes, tr("Passes"));
+    m_tabs->addTab(m_log, tr("Log"));
+    m_curveChoice->setObjectName(u"curveChoice"_s);
+    m_tableChoice->setObjectName(u"tableChoice"_s);
+    column->addWidget(m_tabs);
+    connect(m_curveChoice, &QComboBox::activated, this, &Drawer::showCurve);
+    connect(m_tableChoice, &QComboBox::activated, this, &Drawer::showTable);
+    connect(m_plot, &QCustomPlot::mouseDoubleClick, this, [this] { showCurve(m_curveChoice->currentIndex()); });
+    retheme();
+    showCurve(0);
+}
+
+void Drawer::retheme()
+{
+    const Theme& t = theme();
+    m_plot->setBackground(QBrush(t.sheet));
+    for (QCPAxis* a : {m_plot->xAxis, m_plot->yAxis}) {
+        a->setBasePen(QPen(t.line));
+        a->setTickPen(QPen(t.line));
+        a->setSubTickPen(Qt::NoPen);
+        a->setTickLabelColor(t.muted);
+        a->setLabelColor(t.muted);
+        a->setTickLabelFont(numberFont(8));
+        a->setLabelFont(textFont(8.75));
+        a->grid()->setPen(QPen(t.line));
+        a->grid()->setZeroLinePen(QPen(t.line));
+    }
+    m_plot->xAxis->grid()->setVisible(false);
+    showCurve(m_curveChoice->currentIndex());
+}
+
+void Drawer::setCurves(std::vector<CurveView> curves)
+{
+    const QString before = m_curveChoice->currentText();
+    m_curves = std::move(curves);
+    m_curveChoice->clear();
+    for (const CurveView& c : m_curves)
+        m_curveChoice->addItem(c.name);
+    m_curveChoice->setVisible(m_curves.size() > 1);
+    const int at = std::max(0, m_curveChoice->findText(before));
+    m_curveChoice->setCurrentIndex(m_curves.empty() ? -1 : at);
+    showCurve(at);
+}
+
+void Drawer::showCurve(int index)
+{
+    m_plot->clearPlottables();
+    m_plot->clearItems();
+    const Theme& t = theme();
+    if (index < 0 || index >= int(m_curves.size())) {
+        auto* text = new QCPItemText(m_plot);
+        text->setText(tr("A sweep or a profile shows its curve here."));
+        text->position->setType(QCPItemPosition::ptAxisRectRatio);
+        text->position->setCoords(0.5, 0.5);
+        text->setColor(t.muted);
+        text->setFont(textFont());
+        m_plot->axisRect()->setupFullAxesBox(false);
+        m_plot->xAxis->setVisible(false);
+        m_plot->yAxis->setVisible(false);
+        m_plot->replot(QCustomPlot::rpQueuedReplot);
+        return;
+    }
+    m_plot->xAxis->setVisible(true);
+    m_plot->yAxis->setVisible(true);
+    const CurveView& c = m_curves[size_t(index)];
+    auto vec = [](const std::vector<double>& v) { return QVector<double>(v.begin(), v.end()); };
+    QCPGraph* g = m_plot->addGraph();
+    g->setPen(QPen(t.plum, 2));
+    if (c.points)
+        g->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.plum, 1.8), QBrush(t.sheet), 8));
+    g->setData(vec(c.x), vec(c.y), true);
+    if (c.error.size() == c.y.size()) {
+        auto* bars = new QCPErrorBars(m_plot->xAxis, m_plot->yAxis);
+        bars->setDataPlottable(g);
+        bars->setData(vec(c.error));
+        bars->setPen(QPen(t.ink, 1.2));
+    }
+    for (size_t i = 0; i < c.x.size(); ++i)
+        if (std::abs(c.x[i] - c.marked) <= 1e-9 * std::abs(c.marked)) {
+            QCPGraph* m = m_plot->addGraph();
+            m->setLineStyle(QCPGraph::lsNone);
+            m->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.plum, 1.8), QBrush(t.yellow), 9));
+            m->setData({c.x[i]}, {c.y[i]});
+        }
+    m_plot->xAxis->setLabel(c.xLabel);
+    m_plot->yAxis->setLabel(c.yLabel);
+    m_plot->rescaleAxes();
+    for (QCPAxis* a : {m_plot->xAxis, m_plot->yAxis})
+        a->scaleRange(1.12, a->range().center());
+    m_plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void Drawer::fill(QTableWidget* w, const TableView& v)
+{
+    w->clear();
+    w->setColumnCount(int(v.header.size()));
+    w->setRowCount(int(v.rows.size()));
+    w->setHorizontalHeaderLabels(v.header);
+    for (int r = 0; r < int(v.rows.size()); ++r)
+        for (int c = 0; c < int(v.rows[size_t(r)].size()); ++c)
+            w->setItem(r, c, new QTableWidgetItem(v.rows[size_t(r)][c]));
+    w->resizeColumnsToContents();
+    w->resizeRowsToContents();
+}
+
+void Drawer::setTables(std::vector<TableView> tables)
+{
+    const QString before = m_tableChoice->currentText();
+    m_tables = std::move(tables);
+    m_tableChoice->clear();
+    for (const TableView& t : m_tables)
+        m_tableChoice->addItem(t.name);
+    m_tableChoice->setVisible(m_tables.size() > 1);
+    const int at = std::max(0, m_tableChoice->findText(before));
+    m_tableChoice->setCurrentIndex(m_tables.empty() ? -1 : at);
+    showTable(at);
+}
+
+void Drawer::showTable(int index)
+{
+    if (index >= 0 && index < int(m_tables.size()))
+        fill(m_table, m_tables[size_t(index)]);
+    else
+        fill(m_table, {});
+}
+
+void Drawer::setPasses(const TableView& passes) { fill(m_passes, passes); }
+void Drawer::appendLog(const QString& text) { m_log->appendPlainText(text); }
+void Drawer::clearLog() { m_log->clear(); }
+void Drawer::showTab(int index) { m_tabs->setCurrentIndex(index); }
+
+bool Drawer::savePlot(const QString& path)
+{
+    const QString ending = QFileInfo(path).suffix().toLower();
+    if (ending == "pdf"_L1)
+        return m_plot->savePdf(path);
+    if (ending == "svg"_L1) {
+        QSvgGenerator svg;
+        svg.setFileName(path);
+        svg.setSize(m_plot->size());
+        svg.setViewBox(m_plot->rect());
+        QCPPainter painter;
+        if (!painter.begin(&svg))
+            return false;
+        m_plot->toPainter(&painter, m_plot->width(), m_plot->height());
+        return painter.end();
+    }
+    return m_plot->savePng(path, 0, 0, 2.0);
+}
+
+}  // namespace yh::app

@@ -1,0 +1,62 @@
+// Below the scene: curves, tables, passes and the log.
+#pragma once
+
+#include <QString>
+#include <QStringList>
+#include <QWidget>
+#include <vector>
+
+class QComboBox;
+class QCustomPlot;
+class QPlainTextEdit;
+class QTableWidget;
+class QTabWidget;
+
+namespace yh::app {
+
+/// One curve: numbers in display units; errors may be empty.
+struct CurveView
+{
+    QString name, xLabel, yLabel;
+    std::vector<double> x, y, error;
+    double marked = std::numeric_limits<double>::quiet_NaN();  ///< abscissa of the sheet as it stands
+    bool points = true;
+};
+
+struct TableView
+{
+    QString name;
+    QStringList header;
+    std::vector<QStringList> rows;
+};
+
+class Drawer : public QWidget
+{
+    Q_OBJECT
+public:
+    explicit Drawer(QWidget* parent = nullptr);
+    void setCurves(std::vector<CurveView> curves);
+    void setTables(std::vector<TableView> tables);
+    void setPasses(const TableView& passes);
+    void appendLog(const QString& text);
+    void clearLog();
+    void showTab(int index);
+    /// Writes the shown curve; by ending: svg, pdf or png.
+    [[nodiscard]] bool savePlot(const QString& path);
+    [[nodiscard]] bool hasCurve() const { return !m_curves.empty(); }
+    void retheme();
+
+private:
+    void showCurve(int index);
+    void showTable(int index);
+    static void fill(QTableWidget* widget, const TableView& view);
+    QTabWidget* m_tabs;
+    QComboBox *m_curveChoice, *m_tableChoice;
+    QCustomPlot* m_plot;
+    QTableWidget *m_table, *m_passes;
+    QPlainTextEdit* m_log;
+    std::vector<CurveView> m_curves;
+    std::vector<TableView> m_tables;
+};
+
+}  // namespace yh::app

@@ -1,0 +1,49 @@
+// A stored field, read for drawing: VTK data behind a plain face.
+#pragma once
+
+#include <QPointF>
+#include <QString>
+#include <memory>
+#include <optional>
+#include <vector>
+
+class vtkPolyData;
+
+namespace yh::app {
+
+/// What the lens looks at.
+struct Lens
+{
+    QString array = QStringLiteral("E");  ///< V, E, D, energy density
+    int component = -1;                   ///< -1: magnitude, 0: x (r), 1: y (z)
+    bool operator==(const Lens&) const = default;
+};
+
+class FieldData
+{
+public:
+    FieldData();
+    ~FieldData();
+    /// @returns a sentence when the file cannot be read
+    QString load(const QString& path);
+    void clear();
+    [[nodiscard]] bool isEmpty() const;
+    [[nodiscard]] vtkPolyData* polyData() const;
+
+    struct Distribution
+    {
+        double least = 0, largest = 1;    ///< of all values
+        double low = 0, high = 1;         ///< range that leaves out the strongest half percent
+        std::vector<double> share;        ///< area by value, from least to largest; largest is 1
+    };
+    [[nodiscard]] Distribution distribution(const Lens& lens) const;
+    /// Value under a point; nullopt outside the field.
+    [[nodiscard]] std::optional<double> valueAt(QPointF p, const Lens& lens) const;
+    [[nodiscard]] std::optional<QPointF> vectorAt(QPointF p, const QString& array) const;
+
+private:
+    struct Data;
+    std::unique_ptr<Data> m_data;
+};
+
+}  // namespace yh::app

@@ -1,0 +1,59 @@
+// yellowhorn: the application.
+#include "app/main_window.h"
+#include "app/scene_panel.h"
+#include "app/theme.h"
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QSurfaceFormat>
+#include <QTimer>
+#include <cstdio>
+
+using namespace Qt::Literals::StringLiterals;
+using namespace yh::app;
+
+int main(int argc, char** argv)
+{
+    QSurfaceFormat format;
+    format.setVersion(3, 2);
+    format.setProfile(QSurfaceFormat::CoreProfile);
+    format.setDepthBufferSize(24);
+    QSurfaceFormat::setDefaultFormat(format);
+    QApplication app(argc, argv);
+    QApplication::setApplicationName(u"yellowhorn"_s);
+    QApplication::setOrganizationName(u"yellowhorn"_s);
+    QApplication::setApplicationVersion(QStringLiteral(YH_VERSION));
+    QCommandLineParser parser;
+    parser.setApplicationDescription(u"Figures of devices, with their errors."_s);
+    parser.addHelpOption();
+    parser.addVersionOption();
+    parser.addPositionalArgument(u"sheet"_s, u"A sheet (.yhn) to open."_s);
+    const QCommandLineOption picture(u"picture"_s, u"Write a picture of the window, solved, to FILE and end."_s, u"FILE"_s), solve(u"solve"_s, u"Solve when opened."_s), dark(u"dark"_s, u"Dark theme."_s), lens(u"lens"_s, u"Quantity of the colours, for the picture."_s, u"NAME"_s);
+    parser.addOptions({picture, solve, dark, lens});
+    parser.process(app);
+    MainWindow window;
+    if (parser.isSet(dark))
+        window.setDark(true);
+    window.show();
+    if (!parser.positionalArguments().isEmpty())
+        window.openFile(parser.positionalArguments().at(0));
+    if (parser.isSet(solve) || (parser.isSet(picture) && window.results().isEmpty()))
+        QObject::connect(&window, &MainWindow::shapeShown, &window, [&window] { window.solve(); }, Qt::SingleShotConnection);
+    if (parser.isSet(lens))
+        window.scenePanel()->setLens(parser.value(lens));
+    if (parser.isSet(picture)) {
+        auto shoot = [&] {
+            QTimer::singleShot(900, &window, [&] {
+                const bool good = window.grab().save(parser.value(picture));
+                if (!good)
+                    std::fprintf(stderr, "the picture cannot be written\n");
+                QCoreApplication::exit(good ? 0 : 1);
+            });
+        };
+        if (parser.positionalArguments().isEmpty() || !window.results().isEmpty())
+            shoot();
+        else
+            QObject::connect(&window, &MainWindow::solveEnded, &window, shoot);
+    }
+    return QApplication::exec();
+}

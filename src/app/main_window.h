@@ -1,0 +1,112 @@
+// The window: sheet, scene with drawer, findings; opening page before a sheet is open.
+#pragma once
+
+#include "app/results.h"
+#include "app/scene_canvas.h"
+#include "app/session.h"
+#include "app/sheet_view.h"
+#include "app/solver_client.h"
+
+#include <QElapsedTimer>
+#include <QMainWindow>
+#include <QTimer>
+
+class QLabel;
+class QProgressBar;
+class QPushButton;
+class QSplitter;
+class QStackedWidget;
+class QToolButton;
+
+namespace yh::app {
+
+class Drawer;
+class FindingsView;
+class OpeningPage;
+class ScenePanel;
+
+class MainWindow : public QMainWindow
+{
+    Q_OBJECT
+public:
+    explicit MainWindow(QWidget* parent = nullptr);
+    ~MainWindow() override;
+
+    void openFile(const QString& path);
+    void newSheet(const QString& card);
+    void solve();
+    void cancelSolve();
+    [[nodiscard]] bool isSolving() const { return m_solver->isBusy(); }
+    [[nodiscard]] Session* session() const { return m_session; }
+    [[nodiscard]] SheetView* sheetView() const { return m_sheet; }
+    [[nodiscard]] ScenePanel* scenePanel() const { return m_scene; }
+    [[nodiscard]] const Results& results() const { return m_results; }
+    [[nodiscard]] SolverClient* solver() const { return m_solver; }
+    [[nodiscard]] const base::Faults& faults() const { return m_faults; }
+    void showOpeningPage();
+    void setDark(bool dark);
+    static QString demoFolder();
+
+Q_SIGNALS:
+    void shapeShown();
+    void solveEnded(bool good);
+
+protected:
+    void closeEvent(QCloseEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
+
+private:
+    void buildHeader();
+    void buildActions();
+    void onReplaced();
+    void onChanged();
+    void refreshSheet();
+    void requestShape();
+    void onShapeEvent(const QJsonObject& event);
+    void onSolveEvent(const QJsonObject& event);
+    void loadResults(bool fromDisk);
+    void showResults();
+    void showStatus();
+    void highlight(int line, const std::string& field);
+    void updateHandles();
+    void dragHandle(int line, QPointF centre, double halfWidth, double halfHeight);
+    void addDrawn(Tool tool, const QVector<QPointF>& points, const QVector<int>& arcs);
+    void offerPlace(const QString& rule, bool edge, int line, QPoint global);
+    void composeLine(const QString& section, const QString& text);
+    void editField(int line, const QString& field, const QString& text);
+    void chooseUnit(int line, const QPoint& at);
+    void exportTo(const QString& what);
+    void save(bool as);
+    void openDialog();
+    void say(const QString& text, bool bad = false);
+    void rebuildMenu();
+    [[nodiscard]] bool isStale() const;
+
+    Session* m_session;
+    SolverClient *m_shapeClient, *m_solver;
+    QStackedWidget* m_stack;
+    OpeningPage* m_opening;
+    SheetView* m_sheet;
+    ScenePanel* m_scene;
+    Drawer* m_drawer;
+    FindingsView* m_findings;
+    QSplitter *m_columns, *m_middle;
+    QLabel *m_title, *m_status;
+    QProgressBar* m_progress;
+    QPushButton *m_undo, *m_redo, *m_solve;
+    QToolButton* m_menu;
+    QTimer m_shapeTimer;
+    QElapsedTimer m_clock;
+    int m_shapeRequest = -1, m_solveRequest = -1;
+    base::Faults m_faults;
+    Results m_results;
+    sheet::Document m_solved;
+    QJsonObject m_places;
+    std::vector<SceneCanvas::Pin> m_pins;
+    std::vector<std::pair<QPointF, QString>> m_pinRows;
+    bool m_dark = false, m_closing = false;
+    sheet::Document m_solving;
+};
+
+}  // namespace yh::app

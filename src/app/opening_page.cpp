@@ -1,0 +1,130 @@
+#include "app/opening_page.h"
+
+#include "app/theme.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+using namespace Qt::Literals::StringLiterals;
+
+namespace yh::app {
+
+namespace {
+
+QPushButton* card(const QString& name, const QString& title, const QString& text)
+{
+    auto* b = new QPushButton;
+    b->setObjectName(name);
+    b->setAccessibleName(title + u": "_s + text);
+    b->setCursor(Qt::PointingHandCursor);
+    auto* l = new QVBoxLayout(b);
+    l->setContentsMargins(14, 10, 14, 10);
+    l->setSpacing(2);
+    auto* head = new QLabel(title);
+    head->setFont(textFont(10.5, QFont::DemiBold));
+    auto* body = new QLabel(text);
+    body->setWordWrap(true);
+    body->setFont(textFont(9.25));
+    body->setStyleSheet(u"color: %1;"_s.arg(theme().muted.name()));
+    for (QLabel* x : {head, body}) {
+        x->setAttribute(Qt::WA_TransparentForMouseEvents);
+        l->addWidget(x);
+    }
+    b->setStyleSheet(u"QPushButton { text-align: left; border-radius: 8px; }"_s);
+    b->setMinimumHeight(l->sizeHint().height() + 8);
+    b->setMinimumWidth(280);
+    return b;
+}
+
+QLabel* heading(const QString& text, double size, const QColor& c)
+{
+    auto* l = new QLabel(text);
+    l->setFont(textFont(size, QFont::DemiBold));
+    l->setStyleSheet(u"color: %1;"_s.arg(c.name()));
+    return l;
+}
+
+void clear(QLayout* layout)
+{
+    while (QLayoutItem* i = layout->takeAt(0)) {
+        if (i->widget())
+            i->widget()->deleteLater();
+        delete i;
+    }
+}
+
+}  // namespace
+
+OpeningPage::OpeningPage(QWidget* parent) : QWidget(parent)
+{
+    setObjectName(u"opening"_s);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(60, 48, 60, 40);
+    row->setSpacing(56);
+    auto* left = new QWidget;
+    auto* right = new QWidget;
+    m_left = new QVBoxLayout(left);
+    m_right = new QVBoxLayout(right);
+    m_left->setSpacing(10);
+    m_right->setSpacing(8);
+    left->setMaximumWidth(520);
+    right->setMaximumWidth(460);
+    row->addStretch(1);
+    row->addWidget(left, 3);
+    row->addWidget(right, 3);
+    row->addStretch(1);
+}
+
+void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& demos, const QList<Entry>& recovered)
+{
+    const Theme& t = theme();
+    clear(m_left);
+    clear(m_right);
+    if (!recovered.isEmpty())
+        m_left->addWidget(heading(tr("Unsaved work was found"), 11, t.warning));
+    for (const Entry& e : recovered) {
+        auto* c = card(u"recover"_s, tr("Take up %1").arg(e.title), e.subtitle);
+        connect(c, &QPushButton::clicked, this, [this, e] { Q_EMIT recoverRequested(e.path); });
+        m_left->addWidget(c);
+        auto* drop = new QPushButton(tr("Discard it"));
+        drop->setObjectName(u"discard"_s);
+        drop->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
+        connect(drop, &QPushButton::clicked, this, [this, e] { Q_EMIT discardRequested(e.path); });
+        m_left->addWidget(drop);
+    }
+    m_left->addWidget(heading(tr("What do you want to know?"), 17, t.ink));
+    auto* hint = new QLabel(tr("Choose a kind of figure: a sheet with just the lines that it needs opens, the missing ones marked."));
+    hint->setWordWrap(true);
+    hint->setStyleSheet(u"color: %1;"_s.arg(t.muted.name()));
+    m_left->addWidget(hint);
+    auto* capacitance = card(u"card-capacitance"_s, tr("Capacitance"), tr("Capacitances between conductors, charge, stored energy, electric field and its largest value, electric force; plane or round an axis."));
+    connect(capacitance, &QPushButton::clicked, this, [this] { Q_EMIT cardChosen(u"capacitance"_s); });
+    m_left->addWidget(capacitance);
+    auto* open = new QPushButton(tr("Open a sheet …"));
+    open->setObjectName(u"openSheet"_s);
+    open->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
+    connect(open, &QPushButton::clicked, this, &OpeningPage::openRequested);
+    m_left->addWidget(open);
+    m_left->addStretch(1);
+    m_right->addWidget(heading(tr("Demo devices: the Petrel drifter"), 11, t.plum));
+    for (const Entry& e : demos) {
+        auto* c = card(u"demo"_s, e.title, e.subtitle);
+        connect(c, &QPushButton::clicked, this, [this, e] { Q_EMIT fileChosen(e.path); });
+        m_right->addWidget(c);
+    }
+    if (!recent.isEmpty())
+        m_right->addWidget(heading(tr("Recent sheets"), 11, t.plum));
+    for (const Entry& e : recent) {
+        auto* b = new QPushButton(e.title);
+        b->setObjectName(u"recent"_s);
+        b->setToolTip(e.path);
+        b->setStyleSheet(u"QPushButton { text-align: left; }"_s);
+        connect(b, &QPushButton::clicked, this, [this, e] { Q_EMIT fileChosen(e.path); });
+        m_right->addWidget(b);
+    }
+    m_right->addStretch(1);
+}
+
+}  // namespace yh::app

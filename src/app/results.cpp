@@ -1,0 +1,361 @@
+#include "app/results.h"
+
+#include "base/expression.h"
+
+#include <QFile>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QObject>
+#include <algorithm>
+#include <cmath>
+
+using namespace Qt::Literals::StringLiterals;
+
+namespace yh::app {
+
+namespace {
+
+double numberOf(const QJsonValue& v) { return v.isDouble() ? v.toDouble() : std::numeric_limits<double>::quiet_NaN(); }
+
+base::Dimension dimensionOf(const QString& unit)
+{
+    if (unit.isEmpty())
+        return {};
+    const auto e = base::Expression("1 " + unit.toStdString()).evaluate();
+    return e.ok() ? e.value->dimension : base::Dimension{};
+}
+
+QString qs(const std::string& s) { return QString::fromStdString(s); }
+
+/// Value and error in one unit, with the digits that the error supports.
+struct Shown
+{
+    QString value, error, unit;
+    double factor = 1;
+};
+
+Shown show(double value, double error, const base::Dimension& d, const base::DisplayUnit* chosen)
+{
+    const base::DisplayUnit u = chosen ? *chosen : base::displayUnit(value, d);
+    // In the chosen unit the number has no dimension, so that no other prefix is picked.
+    const auto t = base::formatWithError(value / u.factor, error / u.factor, base::Dimension{});
+    return {qs(t.value), qs(t.error), qs(u.symbol), u.factor};
+}
+
+}  // namespace
+
+QString Results::load(const QString& folder, const std::vector<int>& lineIds)
+{
+    QFile file(folder + "/run.json"_L1);
+    if (!file.open(QIODevice::ReadOnly))
+        return QObject::tr("There are no stored results.");
+    const QJsonObject j = QJsonDocument::fromJson(file.readAll()).object();
+    if (!j.contains("findings"_L1) || !j.contains("sheet_hash"_L1))
+        return QObject::tr("The stored results are broken; solve again.");
+    m_json = j;
+    m_folder = folder;
+    const QJsonArray stored = j["line_ids"_L1].toArray();
+    for (size_t i = 0; i < lineIds.size() && i < size_t(stored.size()); ++i)
+        m_lines[stored[qsizetype(i)].toInt()] = lineIds[i];
+    return {};
+}
+
+int Results::lineOf(const QJsonValue& stored) const
+{
+    const auto it = m_lines.find(stored.toInt(-1));
+    return m_lines.empty() ? stored.toInt(-1) : it == m_lines.end() ? -1 : it->second;
+}
+
+QString Results::sheetHash() const { return m_json["sheet_hash"_L1].toString(); }
+QString Results::fieldPath() const { return m_json.contains("field"_L1) ? m_folder + u'/' + m_json["field"_L1].toString() : QString(); }
+
+std::vector<QPolygonF> Results::fieldLines() const
+{
+    std::vector<QPolygonF> list;
+    QFile file(m_folder + u'/' + m_json["lines"_L1].toString());
+    if (m_json.contains("lines"_L1) && file.open(QIODevice::ReadOnly))
+        for (const QJsonValue& line : QJsonDocument::fromJson(file.readAll()).array()) {
+            QPolygonF p;
+            for (const QJsonValue& q : line.toArray())
+                p << QPointF(q[0].toDouble(), q[1].toDouble());
+            list.push_back(p);
+        }
+    return list;
+}
+
+int Results::unknowns() const
+{
+    const QJsonArray p = m_json["passes"_L1].toArray();
+    return p.isEmpty() ? 0 : p.last()["unknowns"_L1].toInt();
+}
+
+QString Results::summary() const
+{
+    const auto n = m_json["passes"_L1].toArray().size();
+    QString count = QString::number(unknowns());
+    for (qsizetype i = count.size() - 3; i > 0; i -= 3)
+        count.insert(i, QChar(0x202F));
+    return QObject::tr("answered in %1, %n pass(es), %2 unknowns", nullptr, int(n)).arg(qs(base::format(m_json["seconds"_L1].toDouble(), base::dim::time, 2)), count).replace("(es)"_L1, n == 1 ? ""_L1 : "es"_L1);
+}
+
+std::vector<FindingView> Results::findings() const
+{
+    std::vector<FindingView> list;
+    for (const QJsonValue& v : m_json["findings"_L1].toArray()) {
+        const QJsonObject j = v.toObject();
+        FindingView f;
+        const QString name = j["name"_L1].toString();
+        f.line = lineOf(j["line"_L1]);
+        f.label = j["label"_L1].toString();
+        f.note = j["note"_L1].toString();
+        f.met = j["met"_L1].toBool();
+        f.noLimit = j["no_limit"_L1].toBool();
+        const base::Dimension d = dimensionOf(j["unit"_L1].toString());
+        const auto chosen = units.find(name);
+        const base::DisplayUnit* unit = chosen == units.end() ? nullptr : &chosen->second;
+        const QJsonObject ask = j["ask"_L1].toObject();
+        const double within = numberOf(ask["within"_L1]), below = numberOf(ask["below"_L1]), above = numberOf(ask["above"_L1]);
+        f.status = f.met ? QObject::tr("met") : QObject::tr("missed");
+        if (j.contains("table"_L1)) {
+            f.status = QObject::tr("see Curve");
+            f.hasGauge = false;
+            list.push_back(f);
+            continue;
+        }
+        if (j.contains("conductors"_L1)) {
+            f.hasGauge = false;
+            double largest = 0, error = 0;
+            for (const QJsonValue& row : j["value"_L1].toArray())
+                for (const QJsonValue& x : row.toArray())
+                    largest = std::max(largest, std::abs(x.toDouble()));
+            for (const QJsonValue& row : j["error"_L1].toArray())
+                for (const QJsonValue& x : row.toArray())
+                    error = std::max(error, std::abs(x.toDouble()));
+            const base::DisplayUnit u = unit ? *unit : base::displayUnit(largest, d);
+            const QJsonArray names = j["conductors"_L1].toArray();
+            QString head = u"      "_s;
+            for (const QJsonValue& n : names)
+                head += n.toString().left(7).rightJustified(8);
+            f.rows << head;
+            qsizetype r = 0;
+            for (const QJsonValue& row : j["value"_L1].toArray()) {
+                QString text = names[r++].toString().left(6).leftJustified(6);
+                for (const QJsonValue& x : row.toArray())
+                    text += qs(base::formatNumber(x.toDouble() / u.factor, 4)).rightJustified(8);
+                f.rows << text;
+            }
+            const auto e = base::formatWithError(largest / u.factor, error / u.factor, base::Dimension{});
+            f.rows << u"in %1, each ± %2 or less"_s.arg(qs(u.symbol), qs(e.error));
+            list.push_back(f);
+            continue;
+        }
+        const double value = numberOf(j["value"_L1]), error = numberOf(j["error"_L1]);
+        const Shown s = show(value, f.noLimit ? 0 : error, d, unit);
+        f.value = s.value;
+        f.error = f.noLimit ? QString() : s.error;
+        f.unit = s.unit;
+        f.gauge.value = value / s.factor;
+        f.gauge.error = f.noLimit || !std::isfinite(error) ? 0 : error / s.factor;
+        f.gauge.good = f.met;
+        f.gauge.noLimit = f.noLimit;
+        if (std::isfinite(below)) {
+            f.gauge.bandLow = 0;
+            f.gauge.bandHigh = below / s.factor;
+        } else if (std::isfinite(above)) {
+            f.gauge.bandLow = above / s.factor;
+            f.gauge.bandHigh = std::max(2 * above, 1.5 * value) / s.factor;
+        } else if (within > 0) {
+            f.gauge.bandLow = (value - within * std::abs(value)) / s.factor;
+            f.gauge.bandHigh = (value + within * std::abs(value)) / s.factor;
+        }
+        if (std::isfinite(below) && f.note.isEmpty())
+            f.note = QObject::tr("limit %1").arg(qs(base::format(below, d, 4)));
+        list.push_back(f);
+    }
+    return list;
+}
+
+std::vector<CheckView> Results::checks() const
+{
+    std::vector<CheckView> list;
+    int index = 0;
+    for (const QJsonValue& v : m_json["checks"_L1].toArray()) {
+        const QString s = v["state"_L1].toString();
+        list.push_back({s == "good"_L1 ? 0 : s == "note"_L1 ? 1 : s == "warning"_L1 ? 2 : 3, v["text"_L1].toString(), index++});
+    }
+    return list;
+}
+
+std::vector<QPointF> Results::marksOfCheck(int index) const
+{
+    std::vector<QPointF> list;
+    const QJsonArray at = m_json["checks"_L1].toArray().at(index)["at"_L1].toArray();
+    for (qsizetype i = 0; i + 1 < at.size(); i += 2)
+        list.emplace_back(at[i].toDouble(), at[i + 1].toDouble());
+    return list;
+}
+
+int Results::lineOfCheck(int index) const { return lineOf(m_json["checks"_L1].toArray().at(index)["line"_L1]); }
+
+std::vector<Results::Number> Results::numbersOfLine(int line) const
+{
+    std::vector<Number> list;
+    for (const QJsonValue& f : m_json["findings"_L1].toArray())
+        if (lineOf(f["line"_L1]) == line && f["value"_L1].isDouble())
+            list.push_back({f["name"_L1].toString(), dimensionOf(f["unit"_L1].toString()), f["value"_L1].toDouble()});
+    return list;
+}
+
+std::vector<CurveView> Results::curves() const
+{
+    std::vector<CurveView> list;
+    const QJsonArray swept = m_json["swept"_L1].toArray(), points = m_json["points"_L1].toArray();
+    if (swept.size() >= 1) {
+        const base::Dimension dx = dimensionOf(m_json["swept_units"_L1].toArray()[0].toString());
+        const QJsonArray base = m_json["findings"_L1].toArray();
+        // A second swept parameter makes a curve for each of its values.
+        std::vector<double> others;
+        for (const QJsonValue& p : points) {
+            const double o = swept.size() > 1 ? p["parameters"_L1][1].toDouble() : 0;
+            if (std::find(others.begin(), others.end(), o) == others.end())
+                others.push_back(o);
+        }
+        for (qsizetype i = 0; i < base.size(); ++i) {
+            if (!base[i]["value"_L1].isDouble())
+                continue;
+            const base::Dimension dy = dimensionOf(base[i]["unit"_L1].toString());
+            for (const double other : others) {
+                CurveView c;
+                c.name = base[i]["label"_L1].toString();
+                if (swept.size() > 1)
+                    c.name += u", %1 = %2"_s.arg(swept[1].toString(), qs(base::format(other, dimensionOf(m_json["swept_units"_L1].toArray()[1].toString()), 4)));
+                double xm = 0, ym = 0;
+                std::vector<std::array<double, 3>> rows;
+                for (const QJsonValue& p : points) {
+                    if (swept.size() > 1 && p["parameters"_L1][1].toDouble() != other)
+                        continue;
+                    const QJsonValue f = p["findings"_L1].toArray().at(i);
+                    if (!f["value"_L1].isDouble())
+                        continue;
+                    rows.push_back({p["parameters"_L1][0].toDouble(), f["value"_L1].toDouble(), numberOf(f["error"_L1])});
+                    xm = std::max(xm, std::abs(rows.back()[0]));
+                    ym = std::max(ym, std::abs(rows.back()[1]));
+                }
+                const auto ux = base::displayUnit(xm, dx), uy = base::displayUnit(ym, dy);
+                for (const auto& r : rows) {
+                    c.x.push_back(r[0] / ux.factor);
+                    c.y.push_back(r[1] / uy.factor);
+                    c.error.push_back(std::isfinite(r[2]) ? r[2] / uy.factor : 0);
+                }
+                auto label = [](const QString& n, const std::string& u) { return u.empty() ? n : n + u" / "_s + qs(u); };
+                c.xLabel = label(swept[0].toString(), ux.symbol);
+                c.yLabel = label(base[i]["label"_L1].toString(), uy.symbol);
+                if (m_json.contains("swept_here"_L1))
+                    c.marked = m_json["swept_here"_L1][0].toDouble() / ux.factor;
+                if (!c.x.empty())
+                    list.push_back(std::move(c));
+            }
+        }
+    }
+    for (const QJsonValue& f : m_json["findings"_L1].toArray()) {
+        QFile file(m_folder + u'/' + f["table"_L1].toString());
+        if (!f.toObject().contains("table"_L1) || !file.open(QIODevice::ReadOnly))
+            continue;
+        const QStringList rows = QString::fromUtf8(file.readAll()).split(u'\n', Qt::SkipEmptyParts);
+        const QStringList head = rows.value(0).split(u',');
+        for (const qsizetype column : {3, 6}) {
+            const base::Dimension d = column == 3 ? base::dim::voltage : base::dim::electricField;
+            std::vector<std::array<double, 2>> samples;
+            double xm = 0, ym = 0;
+            for (qsizetype r = 1; r < rows.size(); ++r) {
+                const QStringList cells = rows[r].split(u',');
+                if (cells.value(column).isEmpty())
+                    continue;
+                samples.push_back({cells[0].toDouble(), cells[column].toDouble()});
+                xm = std::max(xm, std::abs(samples.back()[0]));
+                ym = std::max(ym, std::abs(samples.back()[1]));
+            }
+            const auto ux = base::displayUnit(xm, base::dim::length), uy = base::displayUnit(ym, d);
+            CurveView c;
+            c.name = (column == 3 ? u"V, "_s : u"|E|, "_s) + f["label"_L1].toString();
+            c.points = false;
+            for (const auto& s : samples) {
+                c.x.push_back(s[0] / ux.factor);
+                c.y.push_back(s[1] / uy.factor);
+            }
+            c.xLabel = QObject::tr("distance / %1").arg(qs(ux.symbol));
+            c.yLabel = (column == 3 ? u"V / "_s : u"|E| / "_s) + qs(uy.symbol);
+            list.push_back(std::move(c));
+        }
+    }
+    return list;
+}
+
+std::vector<TableView> Results::tables() const
+{
+    std::vector<TableView> list;
+    const QJsonArray swept = m_json["swept"_L1].toArray();
+    if (!swept.isEmpty()) {
+        TableView t;
+        t.name = QObject::tr("sweep");
+        for (const QJsonValue& s : swept)
+            t.header << s.toString();
+        for (const QJsonValue& f : m_json["findings"_L1].toArray())
+            if (f["value"_L1].isDouble())
+                t.header << f["label"_L1].toString() << u"±"_s;
+        for (const QJsonValue& p : m_json["points"_L1].toArray()) {
+            QStringList row;
+            for (qsizetype i = 0; i < swept.size(); ++i)
+                row << qs(base::format(p["parameters"_L1][i].toDouble(), dimensionOf(m_json["swept_units"_L1][i].toString()), 5));
+            for (const QJsonValue& f : p["findings"_L1].toArray())
+                if (!f["value"_L1].isArray() && !f.toObject().contains("table"_L1)) {
+                    const base::Dimension d = dimensionOf(f["unit"_L1].toString());
+                    const auto s = base::formatWithError(f["value"_L1].toDouble(), numberOf(f["error"_L1]), d);
+                    row << (f["value"_L1].isDouble() ? qs(s.value + " " + s.unit) : QObject::tr("failed")) << qs(s.error);
+                }
+            t.rows.push_back(row);
+        }
+        list.push_back(t);
+    }
+    TableView f;
+    f.name = QObject::tr("findings");
+    f.header << QObject::tr("finding") << QObject::tr("value") << u"±"_s << QObject::tr("unit");
+    for (const QJsonValue& v : m_json["findings"_L1].toArray()) {
+        const base::Dimension d = dimensionOf(v["unit"_L1].toString());
+        auto row = [&](const QString& name, double value, double error) {
+            const auto s = base::formatWithError(value, error, d);
+            f.rows.push_back({name, qs(s.value), qs(s.error), qs(s.unit)});
+        };
+        if (v["value"_L1].isDouble())
+            row(v["label"_L1].toString(), v["value"_L1].toDouble(), numberOf(v["error"_L1]));
+        const QJsonArray names = v["conductors"_L1].toArray();
+        for (qsizetype i = 0; i < names.size(); ++i)
+            for (qsizetype k = 0; k < names.size(); ++k)
+                row(v["label"_L1].toString() + u' ' + names[i].toString() + u" / "_s + names[k].toString(), v["value"_L1][i][k].toDouble(), numberOf(v["error"_L1][i][k]));
+    }
+    list.push_back(f);
+    return list;
+}
+
+TableView Results::passes() const
+{
+    TableView t;
+    t.name = QObject::tr("passes");
+    t.header << QObject::tr("pass") << QObject::tr("triangles") << QObject::tr("unknowns") << QObject::tr("time");
+    const QJsonArray findings = m_json["findings"_L1].toArray();
+    for (const QJsonValue& f : findings)
+        if (f["value"_L1].isDouble())
+            t.header << f["label"_L1].toString();
+    for (const QJsonValue& p : m_json["passes"_L1].toArray()) {
+        QStringList row{QString::number(p["pass"_L1].toInt()), QString::number(p["triangles"_L1].toInt()), QString::number(p["unknowns"_L1].toInt()), qs(base::format(p["seconds"_L1].toDouble(), base::dim::time, 3))};
+        for (qsizetype i = 0; i < findings.size(); ++i)
+            if (findings[i]["value"_L1].isDouble()) {
+                const auto s = base::formatWithError(p["value"_L1][i].toDouble(), numberOf(p["error"_L1][i]), dimensionOf(findings[i]["unit"_L1].toString()));
+                row << qs(s.value + (s.error.empty() ? "" : " ± " + s.error) + " " + s.unit);
+            }
+        t.rows.push_back(row);
+    }
+    return t;
+}
+
+}  // namespace yh::app

@@ -1,0 +1,56 @@
+// Stored results of a run, read back into plain views for the window.
+#pragma once
+
+#include "app/drawer.h"
+#include "app/findings_view.h"
+#include "base/quantity.h"
+
+#include <QJsonObject>
+#include <QPolygonF>
+#include <map>
+#include <vector>
+
+namespace yh::app {
+
+/// The content of a result folder (run.json and what it names).
+class Results
+{
+public:
+    /// @returns a sentence when the folder holds no readable results
+    /// @param lineIds  identities of the sheet's lines now, when it was read anew; empty: unchanged
+    QString load(const QString& folder, const std::vector<int>& lineIds = {});
+    void clear() { *this = Results(); }
+    [[nodiscard]] bool isEmpty() const { return m_json.isEmpty(); }
+    [[nodiscard]] QString sheetHash() const;
+    [[nodiscard]] QString fieldPath() const;
+    [[nodiscard]] QString folder() const { return m_folder; }
+    [[nodiscard]] std::vector<QPolygonF> fieldLines() const;
+    [[nodiscard]] QString summary() const;
+    [[nodiscard]] int unknowns() const;
+
+    /// Unit that the user chose for a finding, by its name.
+    std::map<QString, base::DisplayUnit> units;
+    [[nodiscard]] std::vector<FindingView> findings() const;
+    [[nodiscard]] std::vector<CheckView> checks() const;
+    [[nodiscard]] std::vector<QPointF> marksOfCheck(int index) const;
+    [[nodiscard]] int lineOfCheck(int index) const;
+    [[nodiscard]] std::vector<CurveView> curves() const;
+    [[nodiscard]] std::vector<TableView> tables() const;
+    [[nodiscard]] TableView passes() const;
+    /// Names of findings of a line, with their dimension and value (SI).
+    struct Number
+    {
+        QString name;
+        base::Dimension dimension;
+        double value = 0;
+    };
+    [[nodiscard]] std::vector<Number> numbersOfLine(int line) const;
+
+private:
+    [[nodiscard]] int lineOf(const QJsonValue& stored) const;
+    QJsonObject m_json;
+    QString m_folder;
+    std::map<int, int> m_lines;  ///< stored to present identities; empty: the same
+};
+
+}  // namespace yh::app

@@ -1,0 +1,760 @@
+#include "app/scene_canvas.h"
+
+#include "app/theme.h"
+#include "base/quantity.h"
+
+#include <vtkActor.h>
+#include <vtkCallbackCommand.h>
+#include <vtkCamera.h>
+#include <vtkContourFilter.h>
+#include <vtkFeatureEdges.h>
+#include <vtkGenericOpenGLRenderWindow.h>
+#include <vtkLookupTable.h>
+#include <vtkNew.h>
+#include <vtkPointData.h>
+#include <vtkPolyData.h>
+#include <vtkPolyDataMapper.h>
+#include <vtkProperty.h>
+#include <vtkRenderer.h>
+
+#include <QJsonArray>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QWheelEvent>
+#include <algorithm>
+#include <cmath>
+
+using namespace Qt::Literals::StringLiterals;
+
+namespace yh::app {
+
+struct SceneCanvas::Vtk
+{
+    vtkNew<vtkGenericOpenGLRenderWindow> window;
+    vtkNew<vtkRenderer> renderer;
+    vtkNew<vtkLookupTable> colours;
+    vtkNew<vtkPolyDataMapper> fieldMapper, meshMapper, contourMapper;
+    vtkNew<vtkActor> field, mesh, contour;
+    vtkNew<vtkFeatureEdges> edges;
+    vtkNew<vtkContourFilter> contours;
+};
+
+SceneShape SceneShape::fromJson(const QJsonObject& event)
+{
+    SceneShape s;
+    auto polygon = [](const QJsonValue& v) {
+        QPolygonF p;
+        for (const QJsonValue& q : v.toArray())
+            p << QPointF(q[0].toDouble(), q[1].toDouble());
+        return p;
+    };
+    for (const QJsonValue& v : event["faces"_L1].toArray()) {
+        Face f;
+        f.name = v["name"_L1].toString();
+        f.line = v["line"_L1].toInt();
+        f.hidden = v["hidden"_L1].toBool();
+        f.shell = v["shell"_L1].toBool();
+        f.path.setFillRule(Qt::OddEvenFill);
+        for (const QJsonValue& o : v["outlines"_L1].toArray()) {
+            f.path.addPolygon(polygon(o));
+            f.path.closeSubpath();
+        }
+        if (!f.shell)
+            s.box |= f.path.boundingRect();
+        s.faces.push_back(std::move(f));
+    }
+    for (const QJsonValue& v : event["edges"_L1].toArray()) {
+        Edge e;
+        e.points = polygon(v["points"_L1]);
+        e.rule = v["rule"_L1].toString();
+        e.thin = v["thin"_L1].toBool();
+        e.hidden = v["hidden"_L1].toBool();
+        for (const QJsonValue& f : v["faces"_L1].toArray())
+            e.faces.push_back(f.toInt());
+        s.edges.push_back(std::move(e));
+    }
+    return s;
+}
+
+SceneCanvas::SceneCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::make_unique<Vtk>())
+{
+    setObjectName(u"scene"_s);
+    setAccessibleName(tr("Scene"));
+    setMouseTracking(true);
+    setFocusPolicy(Qt::StrongFocus);
+    setMinimumSize(200, 160);
+    auto& v = *m_vtk;
+    v.window->SetOwnContext(false);
+    v.window->SetMultiSamples(0);
+    v.window->SetIsCurrent(false);
+    v.window->AddRenderer(v.renderer);
+    // VTK must not swap; Qt does.
+    v.window->SwapBuffersOff();
+    v.renderer->GetActiveCamera()->ParallelProjectionOn();
+    v.fieldMapper->SetLookupTable(v.colours);
+    v.fieldMapper->SetScalarModeToUsePointFieldData();
+    v.fieldMapper->UseLookupTableScalarRangeOn();
+    v.fieldMapper->InterpolateScalarsBeforeMappingOn();
+    v.field->SetMapper(v.fieldMapper);
+    v.field->GetProperty()->LightingOff();
+    // Corners of neighbouring triangles are points of their own, so that free edges are just the
+    // edges of the true (curved) triangles.
+    v.edges->BoundaryEdgesOn();
+    v.edges->FeatureEdgesOff();
+    v.edges->NonManifoldEdgesOff();
+    v.edges->ManifoldEdgesOff();
+    v.edges->ColoringOff();
+    v.meshMapper->SetInputConnection(v.edges->GetOutputPort());
+    v.meshMapper->ScalarVisibilityOff();
+    v.mesh->SetMapper(v.meshMapper);
+    v.mesh->GetProperty()->LightingOff();
+    v.contourMapper->SetInputConnection(v.contours->GetOutputPort());
+    v.contourMapper->ScalarVisibilityOff();
+    v.contour->SetMapper(v.contourMapper);
+    v.contour->GetProperty()->LightingOff();
+    v.contours->ComputeScalarsOff();
+    for (vtkActor* a : {v.field.Get(), v.mesh.Get(), v.contour.Get()}) {
+        a->VisibilityOff();
+        v.renderer->AddActor(a);
+    }
+}
+
+SceneCanvas::~SceneCanvas()
+{
+    makeCurrent();
+    m_vtk->window->Finalize();
+    m_vtk.reset();
+    doneCurrent();
+}
+
+void SceneCanvas::initializeGL()
+{
+    m_vtk->window->SetReadyForRendering(true);
+    m_vtk->window->SetForceMaximumHardwareLineWidth(1);
+    m_vtk->window->OpenGLInitContext();
+}
+
+void SceneCanvas::resizeGL(int, int)
+{
+    if (!m_fitted)
+        fit();
+}
+
+void SceneCanvas::fit()
+{
+    if (m_shape.box.isEmpty() || width() < 10)
+        return;
+    m_centre = m_shape.box.center();
+    constexpr double margin = 1.12;
+    m_scale = margin * std::max(m_shape.box.width() / width(), m_shape.box.height() / std::max(1, height() - 30));
+    m_fitted = true;
+    update();
+}
+
+QTransform SceneCanvas::transform() const
+{
+    QTransform t;
+    t.translate(width() / 2.0, height() / 2.0);
+    t.scale(1 / m_scale, -1 / m_scale);
+    t.translate(-m_centre.x(), -m_centre.y());
+    return t;
+}
+
+QPointF SceneCanvas::toWidget(QPointF world) const { return transform().map(world); }
+QPointF SceneCanvas::toWorld(QPointF w) const { return {m_centre.x() + (w.x() - width() / 2.0) * m_scale, m_centre.y() - (w.y() - height() / 2.0) * m_scale}; }
+
+double SceneCanvas::snapStep() const
+{
+    // The finest of 1, 2, 5 times a power of ten that is at least some pixels wide.
+    constexpr double pixels = 7;
+    const double least = pixels * m_scale, ten = std::pow(10.0, std::floor(std::log10(least)));
+    for (const double f : {1.0, 2.0, 5.0, 10.0})
+        if (f * ten >= least)
+            return f * ten;
+    return 10 * ten;
+}
+
+QPointF SceneCanvas::snapped(QPointF world) const
+{
+    constexpr double reach = 8;  // pixels to a corner
+    QPointF best = world;
+    double near = reach * m_scale;
+    for (const auto& e : m_shape.edges)
+        if (!e.hidden && !e.points.isEmpty())
+            for (const QPointF& p : {e.points.first(), e.points.last()})
+                if (const double d = std::hypot(p.x() - world.x(), p.y() - world.y()); d < near) {
+                    near = d;
+                    best = p;
+                }
+    if (best != world)
+        return best;
+    const double step = snapStep();
+    return {std::round(world.x() / step) * step, std::round(world.y() / step) * step};
+}
+
+void SceneCanvas::setShape(SceneShape shape)
+{
+    const bool first = m_shape.faces.empty();
+    const QRectF before = m_shape.box;
+    m_shape = std::move(shape);
+    m_hoverFace = m_hoverEdge = -1;
+    // The view stays where it is while one edits, unless the drawing outgrows it by far.
+    const double growth = before.isEmpty() ? 10 : std::max(m_shape.box.width() / before.width(), m_shape.box.height() / before.height());
+    if (first || growth > 3 || growth < 0.2)
+        fit();
+    update();
+}
+
+void SceneCanvas::setField(std::shared_ptr<FieldData> field, std::vector<QPolygonF> lines)
+{
+    m_field = std::move(field);
+    m_lines = std::move(lines);
+    auto& v = *m_vtk;
+    if (m_field && !m_field->isEmpty()) {
+        v.fieldMapper->SetInputData(m_field->polyData());
+        v.edges->SetInputData(m_field->polyData());
+        v.contours->SetInputData(m_field->polyData());
+        v.contours->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "V");
+        double range[2] = {0, 1};
+        m_field->polyData()->GetPointData()->GetArray("V")->GetRange(range);
+        constexpr int levels = 15;
+        v.contours->SetNumberOfContours(levels);
+        for (int i = 0; i < levels; ++i)
+            v.contours->SetValue(i, range[0] + (range[1] - range[0]) * (i + 1) / (levels + 1));
+    }
+    setLayers(m_layers);
+}
+
+void SceneCanvas::setStale(bool stale)
+{
+    m_stale = stale;
+    m_vtk->field->GetProperty()->SetOpacity(stale ? 0.45 : 1.0);
+    update();
+}
+
+void SceneCanvas::setLens(const Lens& lens, double low, double high, const QString& map)
+{
+    m_lens = lens;
+    auto& v = *m_vtk;
+    const auto stops = colourMap(map);
+    constexpr int entries = 512;
+    v.colours->SetNumberOfTableValues(entries);
+    for (int i = 0; i < entries; ++i) {
+        const QColor c = colourAt(stops, double(i) / (entries - 1));
+        v.colours->SetTableValue(i, c.redF(), c.greenF(), c.blueF());
+    }
+    v.colours->SetTableRange(low, high > low ? high : low + 1);
+    if (lens.component < 0) {
+        v.colours->SetVectorModeToMagnitude();
+    } else {
+        v.colours->SetVectorModeToComponent();
+        v.colours->SetVectorComponent(lens.component);
+    }
+    v.fieldMapper->SelectColorArray(lens.array.toUtf8().constData());
+    v.colours->Modified();
+    update();
+}
+
+void SceneCanvas::setLayers(const Layers& layers)
+{
+    m_layers = layers;
+    const bool field = m_field && !m_field->isEmpty();
+    m_vtk->field->SetVisibility(field && layers.colours);
+    m_vtk->mesh->SetVisibility(field && layers.mesh);
+    m_vtk->contour->SetVisibility(field && layers.potentialLines);
+    update();
+}
+
+void SceneCanvas::setTool(Tool tool)
+{
+    m_tool = tool;
+    m_draft.clear();
+    m_draftArcs.clear();
+    m_arcStage = 0;
+    setCursor(tool == Tool::select ? Qt::ArrowCursor : Qt::CrossCursor);
+    update();
+}
+
+void SceneCanvas::setHighlight(std::set<int> faces, std::set<int> edges, int line)
+{
+    m_litFaces = std::move(faces);
+    m_litEdges = std::move(edges);
+    m_litLine = line;
+    update();
+}
+
+void SceneCanvas::setHandles(const Handles& handles)
+{
+    if (m_dragging >= 0)
+        return;
+    m_handles = handles;
+    update();
+}
+
+void SceneCanvas::setMarks(std::vector<QPointF> marks)
+{
+    m_marks = std::move(marks);
+    update();
+}
+
+void SceneCanvas::setPins(std::vector<Pin> pins)
+{
+    m_pins = std::move(pins);
+    update();
+}
+
+void SceneCanvas::paintGL()
+{
+    auto& v = *m_vtk;
+    const Theme& t = theme();
+    const double ratio = devicePixelRatioF();
+    v.window->SetSize(int(width() * ratio), int(height() * ratio));
+    v.window->OpenGLInitState();
+    v.window->MakeCurrent();
+    v.window->SetFrameBlitModeToBlitToCurrent();
+    v.renderer->SetBackground(t.scene.redF(), t.scene.greenF(), t.scene.blueF());
+    const QColor mesh = m_layers.colours ? QColor(255, 255, 255) : t.muted;
+    v.mesh->GetProperty()->SetColor(mesh.redF(), mesh.greenF(), mesh.blueF());
+    v.mesh->GetProperty()->SetOpacity(m_layers.colours ? 0.35 : 0.8);
+    const QColor contour = m_layers.colours ? QColor(255, 250, 240) : t.plum;
+    v.contour->GetProperty()->SetColor(contour.redF(), contour.greenF(), contour.blueF());
+    v.contour->GetProperty()->SetLineWidth(float(1.2 * ratio));
+    vtkCamera* c = v.renderer->GetActiveCamera();
+    c->SetFocalPoint(m_centre.x(), m_centre.y(), 0);
+    const double distance = 10 * std::max(1e-9, m_scale * height());
+    c->SetPosition(m_centre.x(), m_centre.y(), distance);
+    c->SetViewUp(0, 1, 0);
+    c->SetParallelScale(0.5 * height() * m_scale);
+    c->SetClippingRange(0.5 * distance, 2 * distance);
+    v.window->Render();
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    paintOverlay(painter);
+}
+
+void SceneCanvas::paintOverlay(QPainter& p)
+{
+    const Theme& t = theme();
+    const QTransform map = transform();
+    const bool field = m_field && !m_field->isEmpty() && m_layers.colours;
+    p.save();
+    p.setTransform(map, true);
+    auto pen = [](const QColor& c, double w) {
+        QPen q(c, w);
+        q.setCosmetic(true);
+        q.setJoinStyle(Qt::RoundJoin);
+        return q;
+    };
+    // Without a field the regions are filled by their order, so that they can be told apart.
+    static const QColor fills[] = {QColor(0xE9DFC9), QColor(0xDCE6E4), QColor(0xEBD9D6), QColor(0xE3E3D0), QColor(0xD9D9E6), QColor(0xF0E3C4)};
+    std::vector<int> lines;
+    for (size_t i = 0; i < m_shape.faces.size(); ++i) {
+        const auto& f = m_shape.faces[i];
+        if (f.hidden)
+            continue;
+        auto at = std::find(lines.begin(), lines.end(), f.line);
+        if (at == lines.end())
+            at = lines.insert(lines.end(), f.line);
+        QColor c = fills[size_t(at - lines.begin()) % std::size(fills)];
+        if (t.dark)
+            c = c.darker(280);
+        p.setPen(Qt::NoPen);
+        if (!field)
+            p.fillPath(f.path, c);
+        QColor lit = t.yellow;
+        if (m_litFaces.count(int(i)) || (m_litLine >= 0 && f.line == m_litLine)) {
+            lit.setAlphaF(0.38f);
+            p.fillPath(f.path, lit);
+        } else if (int(i) == m_hoverFace && m_tool == Tool::select) {
+            lit.setAlphaF(0.14f);
+            p.fillPath(f.path, lit);
+        }
+    }
+    if (field && m_layers.fieldLines) {
+        QColor c(255, 255, 255);
+        c.setAlphaF(0.75f);
+        p.setPen(pen(c, 1.1));
+        for (const QPolygonF& l : m_lines)
+            p.drawPolyline(l);
+    }
+    for (size_t i = 0; i < m_shape.edges.size(); ++i) {
+        const auto& e = m_shape.edges[i];
+        if (e.hidden)
+            continue;
+        const bool lit = m_litEdges.count(int(i)) != 0, hover = int(i) == m_hoverEdge && m_tool == Tool::select;
+        bool ofLine = false;
+        for (const int f : e.faces)
+            ofLine = ofLine || (m_litLine >= 0 && m_shape.faces[size_t(f)].line == m_litLine) || m_litFaces.count(f) != 0;
+        p.setPen(pen(lit || ofLine ? t.yellow : hover ? t.plum : e.thin ? t.plum : field ? QColor(255, 250, 240, 200) : t.muted, lit ? 3.2 : ofLine || hover ? 2.0 : e.thin ? 2.4 : 1.0));
+        p.drawPolyline(e.points);
+    }
+    p.restore();
+    if (m_layers.arrows && m_field && !m_field->isEmpty())
+        paintArrows(p);
+    p.setPen(QPen(t.warning, 1.6));
+    p.setBrush(Qt::NoBrush);
+    for (const QPointF& m : m_marks)
+        p.drawEllipse(map.map(m), 7, 7);
+    p.setFont(numberFont(8.25));
+    for (const Pin& pin : m_pins) {
+        const QPointF at = map.map(pin.at);
+        p.setPen(QPen(t.ink, 1.2));
+        p.setBrush(t.yellow);
+        p.drawEllipse(at, 4, 4);
+        const QFontMetrics fm(p.font());
+        const QRectF box(at.x() + 8, at.y() - fm.height() - 4, fm.horizontalAdvance(pin.text) + 10, fm.height() + 4);
+        p.setPen(Qt::NoPen);
+        p.setBrush(t.sheet);
+        p.drawRoundedRect(box, 4, 4);
+        p.setPen(t.ink);
+        p.drawText(box, Qt::AlignCenter, pin.text);
+    }
+    paintHandles(p);
+    paintDraft(p);
+    paintScale(p);
+    if (m_shape.faces.empty() && m_draft.isEmpty()) {
+        p.setPen(t.muted);
+        p.setFont(textFont(10.5));
+        p.drawText(rect(), Qt::AlignCenter, tr("Draw a shape with the tools above,\nor type one in the sheet (Ctrl+K)."));
+    }
+}
+
+void SceneCanvas::paintArrows(QPainter& p)
+{
+    constexpr double spacing = 34;
+    QColor c(255, 255, 255);
+    c.setAlphaF(0.85f);
+    if (!m_layers.colours)
+        c = theme().ink;
+    p.setPen(QPen(c, 1.2));
+    for (double y = spacing / 2; y < height(); y += spacing)
+        for (double x = spacing / 2; x < width(); x += spacing) {
+            const auto v = m_field->vectorAt(toWorld({x, y}), u"E"_s);
+            if (!v)
+                continue;
+            const double n = std::hypot(v->x(), v->y());
+            if (!(n > 0))
+                continue;
+            const QPointF d(v->x() / n, -v->y() / n), a = QPointF(x, y) - 10 * d, b = QPointF(x, y) + 10 * d, side(-d.y(), d.x());
+            p.drawLine(a, b);
+            p.drawLine(b, b - 5 * d + 3 * side);
+            p.drawLine(b, b - 5 * d - 3 * side);
+        }
+}
+
+void SceneCanvas::paintScale(QPainter& p)
+{
+    const Theme& t = theme();
+    constexpr double wanted = 90;  // pixels
+    const double ten = std::pow(10.0, std::floor(std::log10(wanted * m_scale)));
+    double length = ten;
+    for (const double f : {1.0, 2.0, 5.0})
+        if (f * ten <= wanted * m_scale)
+            length = f * ten;
+    const double w = length / m_scale;
+    const QPointF at(16, height() - 14);
+    const QString text = QString::fromStdString(base::format(length, base::dim::length, 3));
+    p.setFont(numberFont(8.25));
+    const QFontMetrics fm(p.font());
+    QColor back = t.sheet;
+    back.setAlphaF(0.8f);
+    p.setPen(Qt::NoPen);
+    p.setBrush(back);
+    p.drawRoundedRect(QRectF(at.x() - 6, at.y() - 8, w + fm.horizontalAdvance(text) + 20, 16), 4, 4);
+    p.setPen(QPen(t.ink, 1.4));
+    p.drawLine(at, at + QPointF(w, 0));
+    p.drawLine(at + QPointF(0, -3), at + QPointF(0, 3));
+    p.drawLine(at + QPointF(w, -3), at + QPointF(w, 3));
+    p.drawText(at + QPointF(w + 7, 4), text);
+}
+
+void SceneCanvas::paintDraft(QPainter& p)
+{
+    if (m_tool == Tool::select || m_tool == Tool::pin)
+        return;
+    const Theme& t = theme();
+    const QPointF cursor = snapped(toWorld(m_cursor));
+    p.setPen(QPen(t.plum, 1.4));
+    const QPointF c = toWidget(cursor);
+    p.drawLine(c - QPointF(6, 0), c + QPointF(6, 0));
+    p.drawLine(c - QPointF(0, 6), c + QPointF(0, 6));
+    auto text = [&](const QString& s) {
+        p.setFont(numberFont(8.5));
+        const QFontMetrics fm(p.font());
+        const QRectF box(c.x() + 12, c.y() + 10, fm.horizontalAdvance(s) + 10, fm.height() + 4);
+        p.setPen(Qt::NoPen);
+        p.setBrush(t.sheet);
+        p.drawRoundedRect(box, 4, 4);
+        p.setPen(t.ink);
+        p.drawText(box, Qt::AlignCenter, s);
+    };
+    auto show = [](double v) { return QString::fromStdString(base::format(v, base::dim::length, 5)); };
+    if (m_draft.isEmpty()) {
+        text(show(cursor.x()) + u", "_s + show(cursor.y()));
+        return;
+    }
+    QColor fill = t.yellow;
+    fill.setAlphaF(0.25f);
+    p.setBrush(fill);
+    p.setPen(QPen(t.plum, 1.6));
+    const QPointF a = toWidget(m_draft.first());
+    if (m_tool == Tool::rectangle) {
+        p.drawRect(QRectF(a, c).normalized());
+        text(show(std::abs(cursor.x() - m_draft[0].x())) + u" × "_s + show(std::abs(cursor.y() - m_draft[0].y())));
+    } else if (m_tool == Tool::disc) {
+        const double r = std::hypot(c.x() - a.x(), c.y() - a.y());
+        p.drawEllipse(a, r, r);
+        text(tr("radius %1").arg(show(r * m_scale)));
+    } else {
+        QPolygonF line;
+        for (const QPointF& q : m_draft)
+            line << toWidget(q);
+        line << c;
+        p.setBrush(Qt::NoBrush);
+        p.drawPolyline(line);
+        text(m_tool == Tool::profile ? tr("to %1, %2").arg(show(cursor.x()), show(cursor.y())) : (m_arcStage > 0 ? tr("arc: through, then end") : tr("%1, %2   A: arc, Enter: done").arg(show(cursor.x()), show(cursor.y()))));
+    }
+}
+
+void SceneCanvas::paintHandles(QPainter& p)
+{
+    if (m_handles.line < 0 || m_tool != Tool::select)
+        return;
+    const Theme& t = theme();
+    const QPointF c = toWidget(m_handles.centre);
+    auto box = [&](QPointF at, bool active) {
+        p.setPen(QPen(t.ink, 1.2));
+        p.setBrush(active ? t.yellow : t.line);
+        p.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8));
+    };
+    box(c, m_handles.canMove);
+    if (m_handles.disc) {
+        box(toWidget(m_handles.centre + QPointF(m_handles.halfWidth, 0)), m_handles.canSizeX);
+        return;
+    }
+    box(toWidget(m_handles.centre + QPointF(m_handles.halfWidth, m_handles.halfHeight)), m_handles.canSizeX || m_handles.canSizeY);
+}
+
+int SceneCanvas::handleAt(QPointF w) const
+{
+    if (m_handles.line < 0 || m_tool != Tool::select)
+        return -1;
+    auto near = [&](QPointF world) {
+        const QPointF d = toWidget(world) - w;
+        return std::abs(d.x()) <= 7 && std::abs(d.y()) <= 7;
+    };
+    const bool sizable = m_handles.canSizeX || m_handles.canSizeY;
+    if (sizable && near(m_handles.centre + QPointF(m_handles.halfWidth, m_handles.disc ? 0 : m_handles.halfHeight)))
+        return 1;
+    if (m_handles.canMove && near(m_handles.centre))
+        return 0;
+    return -1;
+}
+
+int SceneCanvas::faceAt(QPointF world) const
+{
+    for (size_t i = 0; i < m_shape.faces.size(); ++i)
+        if (!m_shape.faces[i].hidden && m_shape.faces[i].path.contains(world))
+            return int(i);
+    return -1;
+}
+
+int SceneCanvas::edgeAt(QPointF w) const
+{
+    constexpr double reach = 5;  // pixels
+    int best = -1;
+    double near = reach;
+    for (size_t i = 0; i < m_shape.edges.size(); ++i) {
+        const auto& e = m_shape.edges[i];
+        if (e.hidden)
+            continue;
+        for (qsizetype k = 0; k + 1 < e.points.size(); ++k) {
+            const QPointF a = toWidget(e.points[k]), d = toWidget(e.points[k + 1]) - a, q = w - a;
+            const double l = QPointF::dotProduct(d, d), s = l > 0 ? std::clamp(QPointF::dotProduct(q, d) / l, 0.0, 1.0) : 0.0;
+            const QPointF off = q - s * d;
+            if (const double dist = std::hypot(off.x(), off.y()); dist < near) {
+                near = dist;
+                best = int(i);
+            }
+        }
+    }
+    return best;
+}
+
+void SceneCanvas::mousePressEvent(QMouseEvent* e)
+{
+    setFocus();
+    m_press = m_last = e->position();
+    if (e->button() == Qt::MiddleButton || (e->button() == Qt::LeftButton && (e->modifiers() & Qt::ShiftModifier))) {
+        m_panning = true;
+        return;
+    }
+    if (e->button() == Qt::RightButton) {
+        if (!m_draft.isEmpty())
+            finishPath();
+        return;
+    }
+    if (e->button() != Qt::LeftButton)
+        return;
+    const QPointF world = snapped(toWorld(e->position()));
+    switch (m_tool) {
+    case Tool::select:
+        m_dragging = handleAt(e->position());
+        m_panning = m_dragging < 0;
+        break;
+    case Tool::pin: Q_EMIT pinned(toWorld(e->position())); break;
+    case Tool::rectangle:
+    case Tool::disc:
+    case Tool::profile:
+        if (m_draft.isEmpty()) {
+            m_draft << world;
+        } else if (world != m_draft.first()) {
+            const QVector<QPointF> points{m_draft.first(), world};
+            m_draft.clear();
+            Q_EMIT drawn(m_tool, points, {});
+        }
+        break;
+    case Tool::path:
+    case Tool::thinLine:
+        if (m_draft.size() > 2 && m_tool == Tool::path && world == m_draft.first()) {
+            finishPath();
+        } else if (m_draft.isEmpty() || world != m_draft.last()) {
+            m_draft << world;
+            // An arc takes two clicks: the point it goes through, then its end.
+            if (m_arcStage == 1) {
+                m_arcStage = 2;
+            } else if (m_arcStage == 2) {
+                m_draftArcs << int(m_draft.size()) - 1;
+                m_arcStage = 0;
+            }
+        }
+        break;
+    }
+    update();
+}
+
+void SceneCanvas::finishPath()
+{
+    if (m_draft.size() >= (m_tool == Tool::path ? 3 : 2) && m_arcStage != 2) {
+        const QVector<QPointF> points = m_draft;
+        const QVector<int> arcs = m_draftArcs;
+        m_draft.clear();
+        m_draftArcs.clear();
+        Q_EMIT drawn(m_tool, points, arcs);
+    }
+    m_draft.clear();
+    m_draftArcs.clear();
+    m_arcStage = 0;
+    update();
+}
+
+void SceneCanvas::mouseMoveEvent(QMouseEvent* e)
+{
+    m_cursor = e->position();
+    if (m_dragging >= 0) {
+        const QPointF world = snapped(toWorld(m_cursor));
+        if (m_dragging == 0) {
+            m_handles.centre = world;
+        } else {
+            const double w = std::abs(world.x() - m_handles.centre.x()), h = std::abs(world.y() - m_handles.centre.y());
+            if (m_handles.canSizeX && w > 0)
+                m_handles.halfWidth = w;
+            if (m_handles.canSizeY && h > 0)
+                m_handles.halfHeight = h;
+        }
+        Q_EMIT handleDragged(m_handles.line, m_handles.centre, m_handles.halfWidth, m_handles.halfHeight);
+        update();
+        return;
+    }
+    if (m_panning) {
+        const QPointF d = m_cursor - m_last;
+        m_centre += QPointF(-d.x() * m_scale, d.y() * m_scale);
+        m_last = m_cursor;
+        update();
+        return;
+    }
+    const QPointF world = toWorld(m_cursor);
+    const int face = faceAt(world), edge = edgeAt(m_cursor);
+    if (m_tool == Tool::select)
+        setCursor(handleAt(m_cursor) >= 0 ? Qt::SizeAllCursor : edge >= 0 || face >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    if (face != m_hoverFace || edge != m_hoverEdge || m_tool != Tool::select) {
+        m_hoverFace = edge >= 0 ? -1 : face;
+        m_hoverEdge = edge;
+        update();
+    }
+    Q_EMIT hovered(world, edge >= 0 ? m_shape.edges[size_t(edge)].rule : face >= 0 ? m_shape.faces[size_t(face)].name : QString());
+}
+
+void SceneCanvas::mouseReleaseEvent(QMouseEvent* e)
+{
+    const bool click = (e->position() - m_press).manhattanLength() < 4;
+    const bool wasDragging = m_dragging >= 0;
+    m_panning = false;
+    m_dragging = -1;
+    if (e->button() != Qt::LeftButton || !click || wasDragging || m_tool != Tool::select || (e->modifiers() & Qt::ShiftModifier))
+        return;
+    const int edge = edgeAt(e->position()), face = faceAt(toWorld(e->position()));
+    if (edge >= 0)
+        Q_EMIT edgeClicked(edge, e->globalPosition().toPoint());
+    else if (face >= 0)
+        Q_EMIT regionClicked(face, e->globalPosition().toPoint());
+    else
+        Q_EMIT emptyClicked();
+}
+
+void SceneCanvas::mouseDoubleClickEvent(QMouseEvent* e)
+{
+    if (m_tool == Tool::path || m_tool == Tool::thinLine)
+        finishPath();
+    else if (m_tool == Tool::select && faceAt(toWorld(e->position())) < 0)
+        fit();
+}
+
+void SceneCanvas::zoomBy(double factor, QPointF at)
+{
+    const QPointF before = toWorld(at);
+    const double size = std::max(m_shape.box.width(), m_shape.box.height());
+    const double least = size > 0 ? 1e-8 * size : 1e-12, most = size > 0 ? size : 10;
+    m_scale = std::clamp(m_scale / factor, least, most);
+    m_centre += before - toWorld(at);
+    update();
+}
+
+void SceneCanvas::wheelEvent(QWheelEvent* e) { zoomBy(std::pow(1.0015, e->angleDelta().y()), e->position()); }
+
+void SceneCanvas::keyPressEvent(QKeyEvent* e)
+{
+    constexpr double step = 40;  // pixels
+    if (e->key() == Qt::Key_Escape) {
+        if (m_draft.isEmpty())
+            Q_EMIT emptyClicked();
+        setTool(m_draft.isEmpty() ? Tool::select : m_tool);
+    } else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
+        finishPath();
+    } else if (e->key() == Qt::Key_A && !m_draft.isEmpty()) {
+        m_arcStage = 1;
+        update();
+    } else if (e->key() == Qt::Key_Plus || e->key() == Qt::Key_Minus) {
+        zoomBy(e->key() == Qt::Key_Plus ? 1.25 : 0.8, QPointF(width() / 2.0, height() / 2.0));
+    } else if (e->key() == Qt::Key_Left || e->key() == Qt::Key_Right) {
+        m_centre.rx() += (e->key() == Qt::Key_Left ? -step : step) * m_scale;
+        update();
+    } else if (e->key() == Qt::Key_Up || e->key() == Qt::Key_Down) {
+        m_centre.ry() += (e->key() == Qt::Key_Up ? step : -step) * m_scale;
+        update();
+    } else if (e->key() == Qt::Key_Home) {
+        fit();
+    } else {
+        QOpenGLWidget::keyPressEvent(e);
+    }
+}
+
+void SceneCanvas::leaveEvent(QEvent*)
+{
+    m_hoverFace = m_hoverEdge = -1;
+    update();
+    Q_EMIT left();
+}
+
+}  // namespace yh::app

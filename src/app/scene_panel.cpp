@@ -1,0 +1,256 @@
+#include "app/scene_panel.h"
+
+#include "app/theme.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenu>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <cmath>
+
+using namespace Qt::Literals::StringLiterals;
+
+namespace yh::app {
+
+namespace dim = base::dim;
+
+ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
+{
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    auto* bar = new QWidget(this);
+    bar->setObjectName(u"lensBar"_s);
+    m_pills = new QHBoxLayout(bar);
+    m_pills->setContentsMargins(12, 8, 12, 6);
+    m_pills->setSpacing(6);
+    m_drawPill = pill(u"draw"_s, tr("draw"), tr("Draw a shape by clicks; it becomes a line of the sheet"), false);
+    m_drawPill->setPopupMode(QToolButton::InstantPopup);
+    auto* draw = new QMenu(m_drawPill);
+    draw->setObjectName(u"drawMenu"_s);
+    const struct
+    {
+        QString text;
+        Tool tool;
+        Qt::Key key;
+    } tools[] = {{tr("select and move"), Tool::select, Qt::Key_Escape}, {tr("rectangle"), Tool::rectangle, Qt::Key_R}, {tr("disc"), Tool::disc, Qt::Key_D}, {tr("path of lines and arcs"), Tool::path, Qt::Key_P}, {tr("thin line"), Tool::thinLine, Qt::Key_L}, {tr("profile line"), Tool::profile, Qt::Key_F}};
+    for (const auto& t : tools) {
+        QAction* a = draw->addAction(t.text, this, [this, tool = t.tool] { setTool(tool); });
+        if (t.tool != Tool::select) {
+            a->setShortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | t.key));
+            addAction(a);
+        }
+    }
+    m_drawPill->setMenu(draw);
+    m_quantityPill = pill(u"quantity"_s, m_quantity, tr("Which quantity the colours show"), false);
+    m_quantityPill->setPopupMode(QToolButton::InstantPopup);
+    m_unitPill = pill(u"unit"_s, u"kV/m"_s, tr("Unit of the colours"), false);
+    m_unitPill->setPopupMode(QToolButton::InstantPopup);
+    m_potential = pill(u"potentialLines"_s, tr("potential lines"), tr("Lines of equal potential"), true);
+    m_lines = pill(u"fieldLines"_s, tr("field lines"), tr("Field lines, each with the same charge at its foot"), true);
+    m_meshPill = pill(u"mesh"_s, tr("mesh"), tr("Triangles of the last pass"), true);
+    m_arrows = pill(u"arrows"_s, tr("arrows"), tr("Direction of E"), true);
+    m_mapPill = pill(u"map"_s, tr("colours"), tr("Colour map"), false);
+    m_mapPill->setPopupMode(QToolButton::InstantPopup);
+    m_pin = pill(u"pin"_s, tr("pin"), tr("Click in the scene to keep a reading"), true);
+    m_pills->addStretch(1);
+    m_potential->setChecked(true);
+    auto* maps = new QMenu(m_mapPill);
+    for (const QString& m : {u"blossom"_s, u"tide"_s, u"grey"_s, u"cividis"_s})
+        maps->addAction(m, this, [this, m] {
+            m_map = m;
+            applyLens(true);
+        });
+    maps->addSeparator();
+    QAction* off = maps->addAction(tr("no colours"));
+    off->setCheckable(true);
+    connect(off, &QAction::toggled, this, [this](bool on) {
+        m_layers.colours = !on;
+        m_canvas->setLayers(m_layers);
+    });
+    m_mapPill->setMenu(maps);
+    auto* middle = new QHBoxLayout;
+    middle->setContentsMargins(0, 0, 0, 0);
+    middle->setSpacing(0);
+    m_canvas = new SceneCanvas(this);
+    m_ruler = new ColourRuler(this);
+    middle->addWidget(m_canvas, 1);
+    middle->addWidget(m_ruler);
+    m_reading = new QLabel(this);
+    m_reading->setObjectName(u"reading"_s);
+    m_reading->setFont(numberFont(8.75));
+    m_reading->setContentsMargins(12, 3, 12, 5);
+    m_reading->setTextFormat(Qt::PlainText);
+    m_reading->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+    column->addWidget(bar);
+    column->addLayout(middle, 1);
+    column->addWidget(m_reading);
+    const auto layers = [this] {
+        m_layers.potentialLines = m_potential->isChecked();
+        m_layers.fieldLines = m_lines->isChecked();
+        m_layers.mesh = m_meshPill->isChecked();
+        m_layers.arrows = m_arrows->isChecked();
+        m_canvas->setLayers(m_layers);
+    };
+    for (QToolButton* b : {m_potential, m_lines, m_meshPill, m_arrows})
+        connect(b, &QToolButton::toggled, this, layers);
+    connect(m_pin, &QToolButton::toggled, this, [this](bool on) { m_canvas->setTool(on ? Tool::pin : Tool::select); });
+    connect(m_canvas, &SceneCanvas::hovered, this, [this](QPointF p, const QString& region) { m_reading->setText(reading(p) + (region.isEmpty() ? QString() : u"   "_s + region)); });
+    connect(m_canvas, &SceneCanvas::left, this, [this] { m_reading->clear(); });
+    connect(m_canvas, &SceneCanvas::pinned, this, [this](QPointF p) { Q_EMIT pinned(p, reading(p)); });
+    connect(m_canvas, &SceneCanvas::drawn, this, [this] { setTool(Tool::select); });
+    connect(m_ruler, &ColourRuler::rangeChanged, this, [this](double low, double high) {
+        const double f = m_units[m_quantity].factor;
+        m_low = low * f;
+        m_high = high * f;
+        const Quantity q = current();
+        m_canvas->setLens(q.lens, m_low, m_high, m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s) : m_map);
+    });
+    connect(m_ruler, &ColourRuler::reset, this, [this] { applyLens(); });
+    rebuildMenus();
+    setField(nullptr, {});
+}
+
+QToolButton* ScenePanel::pill(const QString& name, const QString& text, const QString& tip, bool checkable)
+{
+    auto* b = new QToolButton(this);
+    b->setObjectName(u"lens-"_s + name);
+    b->setProperty("lens", true);
+    b->setText(text);
+    b->setToolTip(tip);
+    b->setAccessibleName(tip);
+    b->setCheckable(checkable);
+    b->setFocusPolicy(Qt::TabFocus);
+    m_pills->addWidget(b);
+    return b;
+}
+
+std::vector<ScenePanel::Quantity> ScenePanel::quantities() const
+{
+    const QString x = m_axisymmetric ? u"r"_s : u"x"_s, y = m_axisymmetric ? u"z"_s : u"y"_s;
+    return {{u"|E|"_s, {u"E"_s, -1}, dim::electricField}, {u"E."_s + x, {u"E"_s, 0}, dim::electricField}, {u"E."_s + y, {u"E"_s, 1}, dim::electricField}, {u"V"_s, {u"V"_s, -1}, dim::voltage}, {u"|D|"_s, {u"D"_s, -1}, dim::displacement}, {u"energy density"_s, {u"energy density"_s, -1}, dim::energyDensity}};
+}
+
+ScenePanel::Quantity ScenePanel::current() const
+{
+    const auto list = quantities();
+    for (const Quantity& q : list)
+        if (q.name == m_quantity)
+            return q;
+    return list.front();
+}
+
+void ScenePanel::rebuildMenus()
+{
+    auto* menu = new QMenu(m_quantityPill);
+    for (const Quantity& q : quantities())
+        menu->addAction(q.name, this, [this, name = q.name] { setLens(name); });
+    m_quantityPill->setMenu(menu);
+}
+
+void ScenePanel::setAxisymmetric(bool axisymmetric)
+{
+    if (axisymmetric == m_axisymmetric)
+        return;
+    m_axisymmetric = axisymmetric;
+    m_quantity = u"|E|"_s;
+    m_canvas->setAxisNames(axisymmetric ? u"r"_s : u"x"_s, axisymmetric ? u"z"_s : u"y"_s);
+    rebuildMenus();
+    applyLens();
+}
+
+void ScenePanel::setLens(const QString& quantity)
+{
+    m_quantity = quantity;
+    applyLens();
+}
+
+void ScenePanel::setLayers(const Layers& layers)
+{
+    m_potential->setChecked(layers.potentialLines);
+    m_lines->setChecked(layers.fieldLines);
+    m_meshPill->setChecked(layers.mesh);
+    m_arrows->setChecked(layers.arrows);
+}
+
+void ScenePanel::setTool(Tool tool)
+{
+    m_pin->setChecked(tool == Tool::pin);
+    m_canvas->setTool(tool);
+    m_canvas->setFocus();
+}
+
+void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygonF> lines)
+{
+    m_field = std::move(field);
+    const bool any = m_field && !m_field->isEmpty();
+    m_canvas->setField(m_field, std::move(lines));
+    for (QToolButton* b : {m_quantityPill, m_unitPill, m_potential, m_lines, m_meshPill, m_arrows, m_mapPill, m_pin})
+        b->setVisible(any);
+    m_ruler->setVisible(any);
+    if (any)
+        applyLens();
+}
+
+void ScenePanel::applyLens(bool keepRange)
+{
+    m_quantityPill->setText(m_quantity);
+    if (!m_field || m_field->isEmpty())
+        return;
+    const Quantity q = current();
+    m_distribution = m_field->distribution(q.lens);
+    if (!keepRange) {
+        m_low = m_distribution.low;
+        m_high = m_distribution.high;
+    }
+    if (!m_units.count(m_quantity))
+        m_units[m_quantity] = base::displayUnit(0.3 * std::max(std::abs(m_low), std::abs(m_high)), q.dimension);
+    auto* menu = new QMenu(m_unitPill);
+    for (const base::DisplayUnit& u : base::unitChoices(q.dimension))
+        menu->addAction(QString::fromStdString(u.symbol), this, [this, u] {
+            m_units[m_quantity] = u;
+            applyRuler();
+        });
+    m_unitPill->setMenu(menu);
+    applyRuler();
+}
+
+void ScenePanel::applyRuler()
+{
+    const Quantity q = current();
+    const QString map = m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s) : m_map;
+    const base::DisplayUnit u = m_units[m_quantity];
+    m_unitPill->setText(QString::fromStdString(u.symbol));
+    RulerView v;
+    v.least = m_distribution.least / u.factor;
+    v.largest = m_distribution.largest / u.factor;
+    v.low = m_low / u.factor;
+    v.high = m_high / u.factor;
+    v.share = m_distribution.share;
+    v.unit = QString::fromStdString(u.symbol);
+    v.map = map;
+    m_ruler->setView(v);
+    m_canvas->setLens(q.lens, m_low, m_high, map);
+}
+
+QString ScenePanel::reading(QPointF p) const
+{
+    const QString x = m_axisymmetric ? u"r"_s : u"x"_s, y = m_axisymmetric ? u"z"_s : u"y"_s;
+    auto length = [](double v) { return QString::fromStdString(base::format(v, dim::length, 4)); };
+    QString s = x + u' ' + length(p.x()) + u"  "_s + y + u' ' + length(p.y());
+    if (!m_field || m_field->isEmpty())
+        return s;
+    const auto V = m_field->valueAt(p, {u"V"_s, -1});
+    if (V)
+        s += u"   V "_s + QString::fromStdString(base::format(*V, dim::voltage, 4));
+    const Quantity q = current();
+    if (const auto v = m_field->valueAt(p, q.lens); v && q.name != "V"_L1) {
+        const auto unit = m_units.find(m_quantity);
+        const double f = unit == m_units.end() ? 1.0 : unit->second.factor;
+        s += u"   "_s + q.name + u' ' + QString::fromStdString(base::formatNumber(*v / f, 4)) + u' ' + (unit == m_units.end() ? QString() : QString::fromStdString(unit->second.symbol));
+    }
+    return s;
+}
+
+}  // namespace yh::app

@@ -1,0 +1,62 @@
+// The scene with its lens pills, colour ruler and reading line.
+#pragma once
+
+#include "app/colour_ruler.h"
+#include "app/scene_canvas.h"
+#include "base/quantity.h"
+
+#include <QWidget>
+
+class QLabel;
+class QToolButton;
+class QActionGroup;
+class QHBoxLayout;
+
+namespace yh::app {
+
+class ScenePanel : public QWidget
+{
+    Q_OBJECT
+public:
+    explicit ScenePanel(QWidget* parent = nullptr);
+    [[nodiscard]] SceneCanvas* canvas() const { return m_canvas; }
+    void setField(std::shared_ptr<FieldData> field, std::vector<QPolygonF> lines);
+    void setAxisymmetric(bool axisymmetric);
+    void setTool(Tool tool);
+    void setLens(const QString& quantity);
+    void setLayers(const Layers& layers);
+    [[nodiscard]] QString reading(QPointF world) const;
+
+Q_SIGNALS:
+    void pinned(QPointF world, const QString& text);
+
+private:
+    struct Quantity
+    {
+        QString name;
+        Lens lens;
+        base::Dimension dimension;
+    };
+    [[nodiscard]] std::vector<Quantity> quantities() const;
+    [[nodiscard]] Quantity current() const;
+    QToolButton* pill(const QString& name, const QString& text, const QString& tip, bool checkable);
+    void applyLens(bool keepRange = false);
+    void applyRuler();
+    void rebuildMenus();
+
+    SceneCanvas* m_canvas;
+    ColourRuler* m_ruler;
+    QLabel* m_reading;
+    QHBoxLayout* m_pills;
+    QToolButton *m_quantityPill, *m_unitPill, *m_mapPill, *m_drawPill;
+    QToolButton *m_potential, *m_lines, *m_meshPill, *m_arrows, *m_pin;
+    std::shared_ptr<FieldData> m_field;
+    QString m_quantity = QStringLiteral("|E|"), m_map;
+    std::map<QString, base::DisplayUnit> m_units;
+    FieldData::Distribution m_distribution;
+    double m_low = 0, m_high = 1;
+    bool m_axisymmetric = false;
+    Layers m_layers;
+};
+
+}  // namespace yh::app

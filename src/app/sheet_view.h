@@ -1,0 +1,109 @@
+// The sheet as a page: sections of sentences whose chips and pills are edited where they stand.
+#pragma once
+
+#include "base/fault.h"
+#include "sheet/document.h"
+#include "sheet/sentence.h"
+
+#include <QAbstractScrollArea>
+#include <QLineEdit>
+#include <map>
+#include <set>
+#include <string>
+#include <vector>
+
+class QCompleter;
+class QStandardItemModel;
+
+namespace yh::app {
+
+/// What the sheet shows: a plain value.
+struct SheetState
+{
+    sheet::Document document;
+    base::Faults faults;
+    std::set<int> changedSinceSolve;               ///< lines marked with a ring
+    std::map<std::pair<int, std::string>, std::string> evaluated;  ///< "→ 180 µm" behind a chip
+};
+
+class SheetView : public QAbstractScrollArea
+{
+    Q_OBJECT
+public:
+    explicit SheetView(QWidget* parent = nullptr);
+    void setState(SheetState state);
+    [[nodiscard]] int selectedLine() const { return m_selected; }
+    void select(int line);
+    /// Opens the compose line under a section ("" or unknown: at the end of the sheet).
+    void openCompose(const std::string& section, const QString& text = {});
+    /// Starts editing a chip, pill or name.
+    void edit(int line, const std::string& field);
+    /// Where a field's piece stands in the viewport; for guidance and tests.
+    [[nodiscard]] QRect pieceRect(int line, const std::string& field) const;
+    [[nodiscard]] QRect addRect(const std::string& section) const;
+    [[nodiscard]] QLineEdit* editor() const { return m_editor; }
+
+Q_SIGNALS:
+    void fieldEdited(int line, const QString& field, const QString& text);
+    void composed(const QString& section, const QString& text);
+    void lineSelected(int line);
+    void pieceHovered(int line, const QString& field);
+    void removeRequested(int line);
+    void moveRequested(int line, int steps);
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void leaveEvent(QEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
+    bool viewportEvent(QEvent* event) override;
+    bool eventFilter(QObject* object, QEvent* event) override;
+    void scrollContentsBy(int dx, int dy) override;
+
+private:
+    struct Item
+    {
+        enum class Kind { heading, piece, value, hint, mark, add, more };
+        Kind kind = Kind::piece;
+        QRect rect;
+        QString text;
+        int line = -1;
+        std::string field, section;
+        sheet::Piece::Kind piece = sheet::Piece::Kind::word;
+        QString tip;
+    };
+    struct Row
+    {
+        int line = -1;
+        QRect rect;
+    };
+    void layoutItems();
+    void layoutLine(const sheet::Line& line, int& y);
+    void place(Item item, int& x, int& y, int indent, int height);
+    [[nodiscard]] const Item* itemAt(QPoint p) const;
+    void startEditor(const QRect& at, const QString& text, const QStringList& completions);
+    void commitEditor(int step);
+    void closeEditor();
+    void updateCompletions();
+    void paintMark(QPainter& painter, const Item& item) const;
+    [[nodiscard]] QStringList choicesFor(int line, const std::string& field) const;
+    [[nodiscard]] std::vector<std::pair<int, std::string>> editable() const;
+    [[nodiscard]] QString faultOf(int line, const std::string& field) const;
+
+    SheetState m_state;
+    std::vector<Item> m_items;
+    std::vector<Row> m_rows;
+    std::set<int> m_unfolded;
+    int m_selected = -1, m_hovered = -1;
+    QLineEdit* m_editor = nullptr;
+    QCompleter* m_completer = nullptr;
+    QStandardItemModel* m_model = nullptr;
+    bool m_composing = false, m_closing = false;
+    int m_editLine = -1;
+    std::string m_editField, m_composeSection;
+};
+
+}  // namespace yh::app
