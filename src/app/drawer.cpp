@@ -97,7 +97,7 @@ void Drawer::setCurves(std::vector<CurveView> curves)
     m_curveChoice->clear();
     for (const CurveView& c : m_curves)
         m_curveChoice->addItem(c.name);
-    m_curveChoice->setVisible(m_curves.size() > 1);
+    m_curveChoice->setVisible(!m_curves.empty());
     const int at = std::max(0, m_curveChoice->findText(before));
     m_curveChoice->setCurrentIndex(m_curves.empty() ? -1 : at);
     showCurve(at);
@@ -115,7 +115,6 @@ void Drawer::showCurve(int index)
         text->position->setCoords(0.5, 0.5);
         text->setColor(t.muted);
         text->setFont(textFont());
-        m_plot->axisRect()->setupFullAxesBox(false);
         m_plot->xAxis->setVisible(false);
         m_plot->yAxis->setVisible(false);
         m_plot->replot(QCustomPlot::rpQueuedReplot);
@@ -144,7 +143,9 @@ void Drawer::showCurve(int index)
             m->setData({c.x[i]}, {c.y[i]});
         }
     m_plot->xAxis->setLabel(c.xLabel);
-    m_plot->yAxis->setLabel(c.yLabel);
+    // A label longer than the axis would be cut; the name stands above the plot then.
+    const bool fits = QFontMetrics(textFont(8.75)).horizontalAdvance(c.yLabel) < m_plot->height() - 70;
+    m_plot->yAxis->setLabel(fits ? c.yLabel : c.yLabel.section(u'/', -1).trimmed());
     m_plot->rescaleAxes();
     for (QCPAxis* a : {m_plot->xAxis, m_plot->yAxis})
         a->scaleRange(1.12, a->range().center());

@@ -78,7 +78,6 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
 {
     setObjectName(u"mainWindow"_s);
     setWindowTitle(u"Yellowhorn"_s);
-    setWindowIcon(QIcon(u":/logo.svg"_s));
     setAcceptDrops(true);
     resize(1280, 800);
     m_session = new Session(this);
@@ -203,12 +202,11 @@ void MainWindow::buildHeader()
     row->setContentsMargins(14, 0, 14, 0);
     row->setSpacing(12);
     auto* mark = new QLabel(header);
-    mark->setPixmap(logo(22, devicePixelRatioF()));
     auto* name = new QLabel(u"Yellowhorn"_s, header);
     name->setFont(textFont(10.2, QFont::DemiBold));
     m_menu = new QToolButton(header);
     m_menu->setObjectName(u"menu"_s);
-    m_menu->setText(tr("Sheet ▾"));
+    m_menu->setText(tr("Sheet"));
     m_menu->setAccessibleName(tr("Menu of the sheet"));
     m_menu->setPopupMode(QToolButton::InstantPopup);
     m_title = new QLabel(header);
@@ -248,6 +246,8 @@ void MainWindow::buildHeader()
     rule->setFixedHeight(1);
     static_cast<QVBoxLayout*>(centralWidget()->layout())->addWidget(rule);
     setDark(false);
+    mark->setPixmap(logo(22, devicePixelRatioF()));
+    setWindowIcon(QIcon(u":/logo.svg"_s));
 }
 
 void MainWindow::buildActions()

@@ -87,10 +87,11 @@ SceneCanvas::SceneCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::ma
     auto& v = *m_vtk;
     v.window->SetOwnContext(false);
     v.window->SetMultiSamples(0);
-    v.window->SetIsCurrent(false);
+    // Qt makes its context current before every call that paints.
+    v.window->SetIsCurrent(true);
     v.window->AddRenderer(v.renderer);
-    // VTK must not swap; Qt does.
-    v.window->SwapBuffersOff();
+    // A background that lets the window below shine through would change its colour.
+    v.renderer->SetBackgroundAlpha(1.0);
     v.renderer->GetActiveCamera()->ParallelProjectionOn();
     v.fieldMapper->SetLookupTable(v.colours);
     v.fieldMapper->SetScalarModeToUsePointFieldData();

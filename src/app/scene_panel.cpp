@@ -47,7 +47,7 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     m_quantityPill->setPopupMode(QToolButton::InstantPopup);
     m_unitPill = pill(u"unit"_s, u"kV/m"_s, tr("Unit of the colours"), false);
     m_unitPill->setPopupMode(QToolButton::InstantPopup);
-    m_potential = pill(u"potentialLines"_s, tr("potential lines"), tr("Lines of equal potential"), true);
+    m_potential = pill(u"potentialLines"_s, tr("potential"), tr("Lines of equal potential"), true);
     m_lines = pill(u"fieldLines"_s, tr("field lines"), tr("Field lines, each with the same charge at its foot"), true);
     m_meshPill = pill(u"mesh"_s, tr("mesh"), tr("Triangles of the last pass"), true);
     m_arrows = pill(u"arrows"_s, tr("arrows"), tr("Direction of E"), true);

@@ -10,6 +10,9 @@
 
 using namespace Qt::Literals::StringLiterals;
 
+/// Resources of a static library are registered by hand, from outside any namespace.
+static void registerAssets() { Q_INIT_RESOURCE(assets); }
+
 namespace yh::app {
 
 namespace {
@@ -71,13 +74,14 @@ QString styleSheet(const Theme& t)
            "QPushButton:disabled, QToolButton:disabled { color: %5; } "
            "QToolButton::menu-indicator { image: none; } "
            "QPushButton#solve { background: %4; color: %8; border-color: %4; font-weight: 600; } "
-           "QToolButton[lens=\"true\"] { border-radius: 12px; padding: 3px 10px; background: %2; } "
+           "QToolButton[lens=\"true\"] { border-radius: 11px; padding: 3px 9px; background: %2; font-weight: 400; font-size: 9pt; } "
            "QToolButton[lens=\"true\"]:checked { background: %1; color: %2; border-color: %1; } "
            "QLineEdit, QPlainTextEdit, QComboBox, QTableWidget { background: %2; border: 1px solid %3; border-radius: 4px; padding: 2px 4px; selection-background-color: %4; selection-color: %8; } "
            "QLineEdit:focus { border-color: %4; } "
            "QTableWidget, QPlainTextEdit { border: none; border-radius: 0; gridline-color: %3; } "
            "QHeaderView::section { background: %2; color: %5; border: none; border-bottom: 1px solid %3; padding: 3px 8px; } "
            "QMenu { background: %2; border: 1px solid %3; padding: 4px; } QMenu::item { padding: 5px 18px; border-radius: 4px; } QMenu::item:selected { background: %7; } QMenu::item:disabled { color: %5; } "
+           "QComboBox::drop-down { border: none; width: 16px; } "
            "QListView { background: %2; border: 1px solid %3; } QListView::item { padding: 3px 6px; } QListView::item:selected { background: %7; color: %1; } "
            "QScrollBar:vertical { background: transparent; width: 9px; } QScrollBar::handle:vertical { background: %3; border-radius: 4px; min-height: 24px; } "
            "QScrollBar:horizontal { background: transparent; height: 9px; } QScrollBar::handle:horizontal { background: %3; border-radius: 4px; min-width: 24px; } "
@@ -98,6 +102,7 @@ const Theme& theme() { return current; }
 void applyTheme(QApplication& application, bool dark)
 {
     static const bool loaded = [] {
+        registerAssets();
         const QDir fonts(u":/fonts"_s);
         for (const QString& f : fonts.entryList())
             QFontDatabase::addApplicationFont(fonts.filePath(f));

@@ -122,7 +122,11 @@ void mirrors(const sheet::Model& model, ElectrostaticSolver& s, std::vector<Chec
     for (const bool x : {true, false}) {
         if ((x && (axi || s.problem().mirrorX)) || (!x && s.problem().mirrorY))
             continue;
-        const double c = x ? 0.5 * (x0 + x1) : 0.5 * (y0 + y1), span = x ? x1 - x0 : y1 - y0;
+        const double span = x ? x1 - x0 : y1 - y0;
+        double c = x ? 0.5 * (x0 + x1) : 0.5 * (y0 + y1);
+        // Corners of the mesh on curved borders need not be mirror images themselves.
+        if (std::abs(c) < 1e-2 * span)
+            c = 0;
         constexpr int wanted = 400;
         const int stride = std::max(1, m.triangleCount() / wanted);
         bool even = true, odd = true, any = false;
@@ -156,7 +160,7 @@ void mirrors(const sheet::Model& model, ElectrostaticSolver& s, std::vector<Chec
 void outerBoundary(const sheet::Model& model, const shape::Partition& partition, ElectrostaticSolver& s, std::vector<Check>& checks)
 {
     const sheet::Line* outer = model.document().first("outer edge");
-    if (!outer || outer->get("is") == "open space")
+    if (!outer || outer->get("is") != "insulated")
         return;
     const mesh::Mesh& m = s.space().mesh();
     std::set<int> held;
