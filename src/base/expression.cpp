@@ -103,7 +103,7 @@ private:
         for (;;) {
             skip();
             const char c = current();
-            const bool dot = m_text.substr(size_t(m_at), 2) == "·" || m_text.substr(size_t(m_at), 2) == "×";
+            const bool dot = atProductSign();
             if (c != '*' && c != '/' && !dot)
                 return left;
             const int at = m_at;
@@ -184,7 +184,7 @@ private:
     {
         const int before = m_at;
         skip();
-        if (!(current() == '%' || isNameStart(current()))) {
+        if (atProductSign() || !(current() == '%' || isNameStart(current()))) {
             m_at = before;
             return number;
         }
@@ -203,7 +203,13 @@ private:
             return unit;
         }
         unit->number = Quantity{u->factor, u->dimension};
-        return make(Node::Kind::multiply, at, {std::move(number), powerOf(unit)});
+        const int start = number->offset;
+        return make(Node::Kind::multiply, start, {std::move(number), powerOf(unit)});
+    }
+    [[nodiscard]] bool atProductSign() const
+    {
+        const std::string_view two = m_text.substr(size_t(m_at), 2);
+        return two == "·" || two == "×";
     }
     std::string readName()
     {
@@ -214,8 +220,7 @@ private:
         }
         while (!atEnd() && isNamePart(current())) {
             // A product sign written as a letter of UTF-8 ends the name.
-            const std::string_view two = m_text.substr(size_t(m_at), 2);
-            if (two == "·" || two == "×")
+            if (atProductSign())
                 break;
             ++m_at;
         }
@@ -349,7 +354,8 @@ Quantity evaluate(const Node& n, const Scope& scope)
     }
     case K::negate: {
         Quantity q = evaluate(*n.args[0], scope);
-        q.value = -q.value;
+        // From zero, so that a real number keeps +0 as its imaginary part and roots their branch.
+        q.value = Complex(0.0, 0.0) - q.value;
         return q;
     }
     case K::add:

@@ -4,7 +4,13 @@
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
 #include <BRep_Builder.hxx>
+#include <BOPTools_AlgoTools3D.hxx>
 #include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepTools.hxx>
+#include <IntTools_Context.hxx>
+#include <TopoDS_Face.hxx>
+#include <gp_Pln.hxx>
 #include <Bnd_Box.hxx>
 #include <GC_MakeArcOfCircle.hxx>
 #include <STEPControl_Reader.hxx>
@@ -112,12 +118,39 @@ private:
     int m_count = 0;
 };
 
+/// Of nested outlines every second one is a hole: keeps the faces that lie in an even number of
+/// other outlines.
+TopoDS_Shape evenOdd(const TopoDS_Shape& all)
+{
+    std::vector<TopoDS_Face> faces, filled;
+    for (TopExp_Explorer e(all, TopAbs_FACE); e.More(); e.Next()) {
+        faces.push_back(TopoDS::Face(e.Current()));
+        filled.push_back(BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), gp::DZ()), BRepTools::OuterWire(faces.back()), true).Face());
+    }
+    TopoDS_Compound kept;
+    BRep_Builder builder;
+    builder.MakeCompound(kept);
+    Handle(IntTools_Context) context = new IntTools_Context;
+    for (size_t i = 0; i < faces.size(); ++i) {
+        gp_Pnt p;
+        gp_Pnt2d p2;
+        if (BOPTools_AlgoTools3D::PointInFace(faces[i], p, p2, context) != 0)
+            continue;
+        int depth = 0;
+        for (size_t k = 0; k < filled.size(); ++k)
+            depth += k != i && context->IsPointInFace(p, filled[k], 1e-7);
+        if (depth % 2 == 0)
+            builder.Add(kept, faces[i]);
+    }
+    return kept;
+}
+
 TopoDS_Shape facesFromEdges(const TopoDS_Shape& edges, const std::string& path, const base::Place& place)
 {
     TopoDS_Shape wires, faces;
     if (BOPAlgo_Tools::EdgesToWires(edges, wires) != 0 || !BOPAlgo_Tools::WiresToFaces(wires, faces))
         throw base::Error(3012, "the curves in " + path + " do not close to an outline; join their ends and import again", place);
-    return faces;
+    return evenOdd(faces);
 }
 
 bool hasFaces(const TopoDS_Shape& s) { return !s.IsNull() && TopExp_Explorer(s, TopAbs_FACE).More(); }

@@ -300,11 +300,17 @@ private:
         BRepAlgoAPI_BuilderAlgo fuse;
         fuse.SetArguments(listOf(shapes));
         fuse.SetRunParallel(true);
-        fuse.Build();
-        if (fuse.HasErrors())
+        // The kernel refuses to fuse a single shape, which is in pieces already.
+        const bool alone = shapes.size() == 1;
+        if (!alone)
+            fuse.Build();
+        const TopoDS_Shape whole = alone ? TopoDS_Shape(compoundOf(shapes)) : fuse.HasErrors() ? TopoDS_Shape() : fuse.Shape();
+        if (!alone && fuse.HasErrors())
             throw Error(3031, "the shape kernel could not part the overlapping shapes; shift one of them a little", {-1, "shape", -1});
         auto images = [&](const TopoDS_Shape& s) {
             std::vector<TopoDS_Shape> list;
+            if (alone)
+                return std::vector{s};
             if (fuse.IsDeleted(s))
                 return list;
             const TopTools_ListOfShape& l = fuse.Modified(s);
@@ -316,7 +322,7 @@ private:
         };
         // Painting: a later argument takes the faces of an earlier one.
         TopTools_IndexedMapOfShape faceMap;
-        TopExp::MapShapes(fuse.Shape(), TopAbs_FACE, faceMap);
+        TopExp::MapShapes(whole, TopAbs_FACE, faceMap);
         std::vector<int> owner(size_t(faceMap.Extent()) + 1, -1);
         for (const Argument& a : arguments)
             if (!bodies[size_t(a.body)].thin)

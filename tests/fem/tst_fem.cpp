@@ -1,0 +1,330 @@
+// The finite-element core: quadrature, basis, assembly, factorisation, orders of convergence.
+#include "fem/assembly.h"
+#include "fem/cholesky.h"
+#include "fem/quadrature.h"
+
+#include <QtTest/QtTest>
+
+#include <cmath>
+#include <omp.h>
+#include <random>
+
+using namespace yh;
+using fem::Measure;
+using mesh::Mesh;
+using mesh::Point;
+using sheet::Document;
+
+namespace {
+
+constexpr double pi = 3.14159265358979323846;
+
+struct Domain
+{
+    shape::Partition partition;
+    Mesh mesh;
+};
+
+Domain domainOf(Document d)
+{
+    Domain r{shape::Partition::build(sheet::Model(std::move(d))), {}};
+    base::Progress progress;
+    r.mesh = mesh::generate(r.partition, {{0}, 1, {}, 0.5}, progress);
+    return r;
+}
+
+Document square()
+{
+    Document d;
+    d.add("rectangle", {{"name", "s"}, {"width", "1 m"}, {"height", "1 m"}, {"at", "0.5 m, 0.5 m"}});
+    return d;
+}
+
+Document disc(bool half)
+{
+    Document d;
+    d.add("space", {{"type", half ? "axisymmetric" : "plane"}});
+    d.add("disc", {{"name", "s"}, {"radius", "1 m"}});
+    return d;
+}
+
+/// Solves -div(k grad u) = f with u = 0 on every border off the axis; L2 error against `exact`.
+double l2Error(const Domain& domain, int order, Measure measure, const fem::Coefficient& k, const std::function<double(Point)>& f, const std::function<double(Point)>& exact)
+{
+    const Mesh& m = domain.mesh;
+    const fem::H1Space space(m, order);
+    std::vector<char> isFree(size_t(space.count()), 1);
+    for (int e = 0; e < m.edgeCount(); ++e) {
+        const bool axis = measure == Measure::axisymmetric && std::abs(m.middles[size_t(e)].x) < 1e-9;
+        if (m.edgeTriangles[size_t(e)][1] < 0 && !axis)
+            for (const int i : space.onEdge(e))
+                isFree[size_t(i)] = 0;
+    }
+    const auto elements = fem::stiffness(space, std::vector{k}, measure);
+    const auto numbering = fem::nestedDissection(space, order, isFree);
+    const auto K = fem::assemble(space, order, elements, numbering);
+    const auto rhs = fem::load(space, std::vector{f}, measure);
+    std::vector<double> x;
+    for (const int i : numbering.function)
+        x.push_back(rhs[size_t(i)]);
+    fem::Cholesky factor;
+    factor.analyse(K);
+    factor.factorise(K);
+    factor.solve(x, 1);
+    std::vector<double> u(size_t(space.count()), 0.0);
+    for (int i = 0; i < numbering.size(); ++i)
+        u[size_t(numbering.function[size_t(i)])] = x[size_t(i)];
+    double sum = 0;
+    for (int t = 0; t < m.triangleCount(); ++t) {
+        const mesh::Geometry g(m, t);
+        for (const auto& q : fem::triangleRule(12)) {
+            const Point p = g.at(q.u, q.v);
+            const double d = space.value(u, order, t, q.u, q.v) - exact(p);
+            sum += q.w * g.determinant(q.u, q.v) * d * d * (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
+        }
+    }
+    return std::sqrt(sum);
+}
+
+}  // namespace
+
+class TstFem : public QObject
+{
+    Q_OBJECT
+private Q_SLOTS:
+    void quadratureIsExact();
+    void basisIsNestedAndDifferentiated();
+    void edgesAgreeAcrossTriangles();
+    void convergence_data();
+    void convergence();
+    void sameForAnyNumberOfThreads();
+    void multiplyBack();
+    void straightAndCurvedKernelsAgree();
+    void edgeLoadSumsToTheCharge();
+    void singularSystemIsSaid();
+};
+
+void TstFem::quadratureIsExact()
+{
+    // integral of u^a v^b over the triangle = a! b! / (a + b + 2)!  (Stroud, from memory).
+    auto factorial = [](int n) { return std::tgamma(n + 1.0); };
+    for (int degree = 0; degree <= 16; ++degree)
+        for (int a = 0; a <= degree; ++a) {
+            const int b = degree - a;
+            double sum = 0;
+            for (const auto& q : fem::triangleRule(degree))
+                sum += q.w * std::pow(q.u, a) * std::pow(q.v, b);
+            QVERIFY(std::abs(sum * factorial(a + b + 2) / (factorial(a) * factorial(b)) - 1) < 1e-12);
+        }
+    for (int n = 1; n < 10; ++n) {
+        double sum = 0;
+        for (const auto& q : fem::gaussLegendre(n))
+            sum += q.w * std::pow(q.x, 2 * n - 1);
+        QVERIFY(std::abs(sum * 2 * n - 1) < 1e-13);
+    }
+}
+
+void TstFem::basisIsNestedAndDifferentiated()
+{
+    std::mt19937 random(11);
+    std::uniform_real_distribution<double> uniform(0, 0.5);
+    for (int i = 0; i < 50; ++i) {
+        const double u = uniform(random), v = uniform(random), h = 1e-6;
+        double f[15], fu[15], fv[15], g[15], x[15], y[15], a[15], b[15];
+        for (int order = 1; order <= 4; ++order) {
+            const int n = fem::localCount(order);
+            fem::basis(order, u, v, f, fu, fv);
+            fem::basis(4, u, v, g, x, y);
+            for (int k = 0; k < n; ++k)
+                QCOMPARE(f[k], g[k]);
+            fem::basis(order, u + h, v, a, x, y);
+            fem::basis(order, u - h, v, b, x, y);
+            for (int k = 0; k < n; ++k)
+                QVERIFY(std::abs((a[k] - b[k]) / (2 * h) - fu[k]) < 1e-8);
+            fem::basis(order, u, v + h, a, x, y);
+            fem::basis(order, u, v - h, b, x, y);
+            for (int k = 0; k < n; ++k)
+                QVERIFY(std::abs((a[k] - b[k]) / (2 * h) - fv[k]) < 1e-8);
+            QVERIFY(std::abs(f[0] + f[1] + f[2] - 1) < 1e-15);
+        }
+    }
+}
+
+void TstFem::edgesAgreeAcrossTriangles()
+{
+    // Any function of the space is continuous over every inner edge.
+    const Domain d = domainOf(disc(false));
+    const Mesh& m = d.mesh;
+    std::mt19937 random(5);
+    std::normal_distribution<double> normal;
+    for (int order = 1; order <= 4; ++order) {
+        const fem::H1Space space(m, order);
+        std::vector<double> c(size_t(space.count()));
+        for (double& x : c)
+            x = normal(random);
+        const mesh::Locator locator(m);
+        for (int e = 0; e < m.edgeCount(); ++e) {
+            if (m.edgeTriangles[size_t(e)][1] < 0)
+                continue;
+            double value[2] = {0, 0};
+            for (size_t side = 0; side < 2; ++side) {
+                const int t = m.edgeTriangles[size_t(e)][side];
+                const auto& te = m.triangleEdges[size_t(t)];
+                const auto k = std::find(te.begin(), te.end(), e) - te.begin();
+                const bool forward = m.triangles[size_t(t)][size_t(k)] == m.edges[size_t(e)][0];
+                const double s = forward ? 0.3 : 0.7;
+                value[side] = space.value(c, order, t, k == 0 ? s : k == 1 ? 1 - s : 0, k == 0 ? 0 : k == 1 ? s : 1 - s);
+            }
+            QVERIFY(std::abs(value[0] - value[1]) < 1e-12);
+        }
+    }
+}
+
+void TstFem::convergence_data()
+{
+    QTest::addColumn<int>("problem");
+    QTest::addColumn<int>("order");
+    const char* names[] = {"square", "disc", "ball", "anisotropic and position-dependent"};
+    for (int p = 0; p < 4; ++p)
+        for (int order = 1; order <= 3; ++order)
+            QTest::addRow("%s, order %d", names[p], order) << p << order;
+}
+
+void TstFem::convergence()
+{
+    QFETCH(int, problem);
+    QFETCH(int, order);
+    std::function<double(Point)> exact, f;
+    fem::Coefficient k;
+    Measure measure = Measure::plane;
+    Document document = square();
+    if (problem == 0) {
+        exact = [](Point p) { return std::sin(pi * p.x) * std::sin(pi * p.y); };
+        f = [exact](Point p) { return 2 * pi * pi * exact(p); };
+    } else if (problem == 1) {
+        document = disc(false);
+        exact = [](Point p) { return (1 - p.x * p.x - p.y * p.y) * std::exp(p.x); };
+        f = [](Point p) { return -std::exp(p.x) * (1 - p.x * p.x - p.y * p.y - 4 * p.x - 4); };
+    } else if (problem == 2) {
+        document = disc(true);
+        measure = Measure::axisymmetric;
+        exact = [](Point p) { return (1 - p.x * p.x - p.y * p.y) * std::exp(p.y); };
+        f = [](Point p) { return -std::exp(p.y) * (1 - p.x * p.x - p.y * p.y - 4 * p.y - 6); };
+    } else {
+        // k = [[2 + x, 1], [1, 3]]: f worked out by hand.
+        exact = [](Point p) { return std::sin(pi * p.x) * std::sin(pi * p.y); };
+        k.at = [](Point p) { return fem::Tensor{2 + p.x, 1, 3}; };
+        f = [](Point p) {
+            const double sx = std::sin(pi * p.x), cx = std::cos(pi * p.x), sy = std::sin(pi * p.y), cy = std::cos(pi * p.y);
+            return (2 + p.x) * pi * pi * sx * sy - pi * cx * sy - 2 * pi * pi * cx * cy + 3 * pi * pi * sx * sy;
+        };
+    }
+    Domain d = domainOf(document);
+    std::vector<double> error;
+    for (int i = 0; i < 3; ++i) {
+        d.mesh = mesh::refine(d.mesh, d.partition, std::vector<char>(size_t(d.mesh.triangleCount()), 1));
+        error.push_back(l2Error(d, order, measure, k, f, exact));
+    }
+    // Order p + 1 in L2 (Brenner and Scott, section 5.4); quadratic sides limit order 3 to 4 as well.
+    for (size_t i = 1; i < error.size(); ++i) {
+        const double rate = std::log2(error[i - 1] / error[i]);
+        QVERIFY2(rate > order + 1 - 0.35, qPrintable(QString("rate %1, error %2").arg(rate).arg(error[i])));
+    }
+}
+
+void TstFem::sameForAnyNumberOfThreads()
+{
+    const Domain d = domainOf(disc(false));
+    const fem::H1Space space(d.mesh, 3);
+    const std::vector<char> isFree(size_t(space.count()), 1);
+    std::vector<fem::SparseSymmetric> K;
+    for (const int threads : {1, 2, 4}) {
+        omp_set_num_threads(threads);
+        const auto elements = fem::stiffness(space, std::vector<fem::Coefficient>(1), Measure::plane);
+        K.push_back(fem::assemble(space, 3, elements, fem::nestedDissection(space, 3, isFree)));
+    }
+    for (const auto& other : K) {
+        QVERIFY(other.row == K[0].row && other.start == K[0].start);
+        for (size_t i = 0; i < other.value.size(); ++i)
+            QVERIFY(other.value[i] == K[0].value[i]);  // one fixed order of sums: equal to the bit
+    }
+}
+
+void TstFem::multiplyBack()
+{
+    const Domain d = domainOf(square());
+    const fem::H1Space space(d.mesh, 2);
+    std::vector<char> isFree(size_t(space.count()), 1);
+    isFree[0] = 0;
+    const auto elements = fem::stiffness(space, std::vector<fem::Coefficient>(1), Measure::plane);
+    const auto numbering = fem::nestedDissection(space, 2, isFree);
+    const auto K = fem::assemble(space, 2, elements, numbering);
+    std::mt19937 random(9);
+    std::normal_distribution<double> normal;
+    std::vector<double> b(size_t(2 * K.size)), x;
+    for (double& v : b)
+        v = normal(random);
+    x = b;
+    fem::Cholesky factor;
+    factor.analyse(K);
+    factor.factorise(K);
+    factor.solve(x, 2);
+    for (int c = 0; c < 2; ++c) {
+        std::vector<double> r(b.begin() + c * K.size, b.begin() + (c + 1) * K.size);
+        for (int j = 0; j < K.size; ++j)
+            for (int i = K.start[size_t(j)]; i < K.start[size_t(j) + 1]; ++i) {
+                const int row = K.row[size_t(i)];
+                r[size_t(row)] -= K.value[size_t(i)] * x[size_t(c * K.size + j)];
+                if (row != j)
+                    r[size_t(j)] -= K.value[size_t(i)] * x[size_t(c * K.size + row)];
+            }
+        for (const double v : r)
+            QVERIFY(std::abs(v) < 1e-9);
+    }
+}
+
+void TstFem::straightAndCurvedKernelsAgree()
+{
+    const Domain d = domainOf(square());
+    const fem::H1Space space(d.mesh, 3);
+    fem::Coefficient constant, function;
+    constant.constant = {2, 0.3, 1};
+    function.at = [](Point) { return fem::Tensor{2, 0.3, 1}; };
+    for (const Measure m : {Measure::plane, Measure::axisymmetric}) {
+        const auto a = fem::stiffness(space, std::vector{constant}, m), b = fem::stiffness(space, std::vector{function}, m);
+        for (size_t i = 0; i < a.entries.size(); ++i)
+            QVERIFY(std::abs(a.entries[i] - b.entries[i]) < 1e-12);
+    }
+}
+
+void TstFem::edgeLoadSumsToTheCharge()
+{
+    const Domain d = domainOf(disc(false));
+    const fem::H1Space space(d.mesh, 3);
+    std::vector<double> rhs(size_t(space.count()), 0.0);
+    std::vector<int> rim;
+    for (int e = 0; e < d.mesh.edgeCount(); ++e)
+        if (d.mesh.edgeTriangles[size_t(e)][1] < 0)
+            rim.push_back(e);
+    fem::addEdgeLoad(space, rim, [](Point) { return 1.0; }, Measure::plane, rhs);
+    double sum = 0;
+    for (int v = 0; v < d.mesh.vertexCount(); ++v)
+        sum += rhs[size_t(v)];  // the corner functions add up to 1
+    QVERIFY(std::abs(sum / (2 * pi) - 1) < 1e-4);
+}
+
+void TstFem::singularSystemIsSaid()
+{
+    const Domain d = domainOf(square());
+    const fem::H1Space space(d.mesh, 1);
+    const auto elements = fem::stiffness(space, std::vector<fem::Coefficient>(1), Measure::plane);
+    auto K = fem::assemble(space, 1, elements, fem::nestedDissection(space, 1, std::vector<char>(size_t(space.count()), 1)));
+    for (double& v : K.value)
+        v = -v;
+    fem::Cholesky factor;
+    factor.analyse(K);
+    QVERIFY_EXCEPTION_THROWN(factor.factorise(K), base::Error);
+}
+
+QTEST_GUILESS_MAIN(TstFem)
+#include "tst_fem.moc"

@@ -1,0 +1,244 @@
+// Meshes: areas, curved sides, refinement, location, quality, faults.
+#include "mesh/mesh.h"
+
+#include <QtTest/QtTest>
+
+#include <cmath>
+#include <random>
+#include <set>
+
+using namespace yh;
+using mesh::Mesh;
+using sheet::Document;
+
+namespace {
+
+constexpr double pi = 3.14159265358979323846;
+
+struct Case
+{
+    shape::Partition partition;
+    Mesh mesh;
+};
+
+Case caseOf(Document d, double cells = 3, double largest = 0)
+{
+    Case c{shape::Partition::build(sheet::Model(std::move(d))), {}};
+    mesh::Options o;
+    for (size_t f = 0; f < c.partition.faces().size(); ++f)
+        o.faces.push_back(int(f));
+    o.cellsAcrossGap = cells;
+    o.largest = largest;
+    base::Progress progress;
+    c.mesh = mesh::generate(c.partition, o, progress);
+    return c;
+}
+
+Document discs()
+{
+    Document d;
+    d.add("disc", {{"name", "gap"}, {"radius", "2 mm"}});
+    d.add("disc", {{"name", "core"}, {"radius", "1 mm"}, {"at", "0.3 mm, 0"}});
+    return d;
+}
+
+double area(const Mesh& m, int face = -1)
+{
+    double sum = 0;
+    for (int t = 0; t < m.triangleCount(); ++t)
+        if (face < 0 || m.face[size_t(t)] == face) {
+            const mesh::Geometry g(m, t);
+            // The determinant is a quadratic: edge middles integrate it exactly.
+            sum += (g.determinant(0.5, 0) + g.determinant(0.5, 0.5) + g.determinant(0, 0.5)) / 6;
+        }
+    return sum;
+}
+
+void checkConforming(const Mesh& m)
+{
+    for (int t = 0; t < m.triangleCount(); ++t) {
+        const mesh::Geometry g(m, t);
+        QVERIFY(g.leastDeterminant() > 0);
+        for (size_t k = 0; k < 3; ++k) {
+            const auto& e = m.edges[size_t(m.triangleEdges[size_t(t)][k])];
+            const int a = m.triangles[size_t(t)][k], b = m.triangles[size_t(t)][(k + 1) % 3];
+            QVERIFY(e[0] == std::min(a, b) && e[1] == std::max(a, b));
+        }
+    }
+    // Vertices minus edges plus triangles: 1 for a piece without holes (Euler).
+    QCOMPARE(m.vertexCount() - m.edgeCount() + m.triangleCount(), 1);
+}
+
+}  // namespace
+
+class TstMesh : public QObject
+{
+    Q_OBJECT
+private Q_SLOTS:
+    void curvedAreas();
+    void gapsGetTheirCells();
+    void sizesAreKept();
+    void refinementConverges();
+    void localRefinementStaysGood();
+    void geometryMapInverts();
+    void locatorFindsEveryTriangle();
+    void thinGapsAndCurvesDoNotFold();
+    void nothingToMesh();
+    void cancelled();
+};
+
+void TstMesh::curvedAreas()
+{
+    const Case c = caseOf(discs());
+    checkConforming(c.mesh);
+    // Quadratic sides of 0.45 rad miss a circle's area by some 1e-5.
+    QVERIFY(std::abs(area(c.mesh) / (4 * pi * 1e-6) - 1) < 5e-5);
+    for (size_t f = 0; f < c.partition.faces().size(); ++f)
+        QVERIFY(std::abs(area(c.mesh, int(f)) / c.partition.faces()[f].area - 1) < 2e-4);
+    QVERIFY(mesh::quality(c.mesh).worst > 0.4);
+    QVERIFY(mesh::quality(c.mesh).curvedCount > 20);
+}
+
+void TstMesh::gapsGetTheirCells()
+{
+    Document d;
+    d.add("rectangle", {{"name", "a"}, {"width", "4 mm"}, {"height", "1 mm"}, {"at", "0, 0.55 mm"}});
+    d.add("rectangle", {{"name", "slit"}, {"width", "4 mm"}, {"height", "0.1 mm"}});
+    d.add("rectangle", {{"name", "b"}, {"width", "4 mm"}, {"height", "1 mm"}, {"at", "0, -0.55 mm"}});
+    const Case c = caseOf(d, 5);
+    int slit = -1;
+    for (size_t f = 0; f < c.partition.faces().size(); ++f)
+        if (c.partition.regions()[size_t(c.partition.faces()[f].region)].name == "slit")
+            slit = int(f);
+    // Walking across the slit at some places, at least about five cells are crossed.
+    const mesh::Locator locator(c.mesh);
+    for (const double x : {-1.3e-3, 0.1e-3, 1.1e-3}) {
+        std::set<int> crossed;
+        for (double y = -0.0499e-3; y < 0.05e-3; y += 0.5e-6)
+            if (const auto hit = locator.find({x, y}); hit.triangle >= 0 && c.mesh.face[size_t(hit.triangle)] == slit)
+                crossed.insert(hit.triangle);
+        QVERIFY2(crossed.size() >= 5, qPrintable(QString::number(crossed.size())));
+    }
+}
+
+void TstMesh::sizesAreKept()
+{
+    Document d;
+    d.add("rectangle", {{"name", "a"}, {"width", "4 mm"}, {"height", "4 mm"}});
+    shape::Partition p = shape::Partition::build(sheet::Model(d));
+    base::Progress progress;
+    const Mesh coarse = mesh::generate(p, {{0}, 1, {}, 1e-3}, progress), fine = mesh::generate(p, {{0}, 1, {{0, -1, 0.1e-3}}, 1e-3}, progress);
+    QVERIFY(coarse.triangleCount() < 120);
+    QVERIFY(fine.triangleCount() > 2500);
+    for (const auto& e : fine.edges) {
+        const auto a = fine.vertices[size_t(e[0])], b = fine.vertices[size_t(e[1])];
+        QVERIFY(std::hypot(a.x - b.x, a.y - b.y) < 0.2e-3);
+    }
+}
+
+void TstMesh::refinementConverges()
+{
+    Case c = caseOf(discs(), 1);
+    double before = std::abs(area(c.mesh) - 4 * pi * 1e-6);
+    for (int i = 0; i < 3; ++i) {
+        std::vector<int> parent;
+        const int count = c.mesh.triangleCount();
+        c.mesh = mesh::refine(c.mesh, c.partition, std::vector<char>(size_t(count), 1), &parent);
+        QCOMPARE(c.mesh.triangleCount(), 4 * count);
+        QCOMPARE(int(parent.size()), 4 * count);
+        checkConforming(c.mesh);
+        // New nodes lie on the exact circle: the area error falls by 2^4 a step.
+        const double now = std::abs(area(c.mesh) - 4 * pi * 1e-6);
+        QVERIFY2(now < before / 12, qPrintable(QString::number(before / now)));
+        before = now;
+    }
+}
+
+void TstMesh::localRefinementStaysGood()
+{
+    Case c = caseOf(discs());
+    const double first = mesh::quality(c.mesh).worst;
+    const mesh::Point at{0.7e-3, 0.7e-3};
+    for (int i = 0; i < 25; ++i) {
+        std::vector<char> marked(size_t(c.mesh.triangleCount()), 0);
+        marked[size_t(mesh::Locator(c.mesh).find(at).triangle)] = 1;
+        c.mesh = mesh::refine(c.mesh, c.partition, marked);
+    }
+    checkConforming(c.mesh);
+    QVERIFY(c.mesh.triangleCount() < 3000);
+    // Longest-edge bisection at worst halves the smallest angle.
+    QVERIFY(mesh::quality(c.mesh).worst > 0.4 * first);
+    const mesh::Geometry g(c.mesh, mesh::Locator(c.mesh).find(at).triangle);
+    QVERIFY(std::sqrt(g.determinant(0.3, 0.3)) < 1e-8);
+}
+
+void TstMesh::geometryMapInverts()
+{
+    const Case c = caseOf(discs(), 1);
+    std::mt19937 random(3);
+    std::uniform_real_distribution<double> uniform(0, 1);
+    for (int t = 0; t < c.mesh.triangleCount(); ++t) {
+        const mesh::Geometry g(c.mesh, t);
+        double u = uniform(random), v = uniform(random);
+        if (u + v > 1) {
+            u = 1 - u;
+            v = 1 - v;
+        }
+        double a, b;
+        QVERIFY(g.invert(g.at(u, v), a, b));
+        QVERIFY(std::abs(a - u) + std::abs(b - v) < 1e-9);
+        // The Jacobian is the derivative of the map.
+        mesh::Point du, dv;
+        g.jacobian(u, v, du, dv);
+        const double h = 1e-5;
+        const auto p = g.at(u + h, v), q = g.at(u - h, v);
+        QVERIFY(std::hypot((p.x - q.x) / (2 * h) - du.x, (p.y - q.y) / (2 * h) - du.y) < 1e-6 * std::hypot(du.x, du.y));
+    }
+}
+
+void TstMesh::locatorFindsEveryTriangle()
+{
+    const Case c = caseOf(discs());
+    const mesh::Locator locator(c.mesh);
+    for (int t = 0; t < c.mesh.triangleCount(); ++t)
+        QCOMPARE(locator.find(mesh::Geometry(c.mesh, t).at(0.31, 0.27)).triangle, t);
+    QCOMPARE(locator.find({5e-3, 0}).triangle, -1);
+    QCOMPARE(locator.find({std::nan(""), 0}).triangle, -1);
+    // Corners belong to some triangle.
+    for (const auto& p : c.mesh.vertices)
+        QVERIFY(locator.find(p).triangle >= 0);
+}
+
+void TstMesh::thinGapsAndCurvesDoNotFold()
+{
+    for (const char* r : {"1.9 mm", "1.99 mm", "1.998 mm"}) {
+        Document d;
+        d.add("ring", {{"name", "gap"}, {"inner", r}, {"outer", "2 mm"}});
+        const Case c = caseOf(d, 1);
+        for (int t = 0; t < c.mesh.triangleCount(); ++t)
+            QVERIFY(mesh::Geometry(c.mesh, t).leastDeterminant() > 0);
+    }
+}
+
+void TstMesh::nothingToMesh()
+{
+    const Case c = caseOf(discs());
+    base::Progress progress;
+    try {
+        static_cast<void>(mesh::generate(c.partition, {}, progress));
+        QFAIL("a mesh of nothing");
+    } catch (const base::Error& e) {
+        QCOMPARE(std::string(e.what()), std::string("no region is left to be meshed: all of them are conductors"));
+    }
+}
+
+void TstMesh::cancelled()
+{
+    const Case c = caseOf(discs());
+    base::Progress progress;
+    progress.cancel();
+    QVERIFY_EXCEPTION_THROWN(static_cast<void>(mesh::generate(c.partition, {{0}, 3, {}, 0}, progress)), base::Cancelled);
+}
+
+QTEST_GUILESS_MAIN(TstMesh)
+#include "tst_mesh.moc"

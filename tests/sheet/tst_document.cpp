@@ -1,0 +1,365 @@
+// The document: file format, undo, names, completeness in words, sentences and the compose line.
+#include "sheet/materials.h"
+#include "sheet/model.h"
+#include "sheet/schema.h"
+#include "sheet/sentence.h"
+
+#include <QtTest/QtTest>
+
+#include <QTemporaryDir>
+#include <fstream>
+#include <random>
+
+using namespace yh::sheet;
+using yh::base::Faults;
+
+namespace {
+
+Document small()
+{
+    Document d = newSheet("capacitance");
+    d.add("parameter", {{"name", "gap"}, {"value", "120 um"}});
+    d.add("rectangle", {{"name", "base"}, {"width", "2*gap"}, {"height", "1 mm"}});
+    return d;
+}
+
+bool says(const Faults& faults, const std::string& text, int line = -2)
+{
+    for (const auto& f : faults)
+        if (f.text == text && (line == -2 || f.place.line == line))
+            return true;
+    for (const auto& f : faults)
+        qInfo("%d %d %s: %s", f.number, f.place.line, f.place.field.c_str(), f.text.c_str());
+    return false;
+}
+
+}  // namespace
+
+class TstDocument : public QObject
+{
+    Q_OBJECT
+private Q_SLOTS:
+    void roundTrip();
+    void oneLineOfTheFilePerLine();
+    void newerVersionIsKept();
+    void brokenFiles_data();
+    void brokenFiles();
+    void truncatedFilesNeverCrash();
+    void fullDiskKeepsTheOldFile();
+    void undoAndRedo();
+    void hashIgnoresTheAim();
+    void linesKeepTheirSections();
+    void renameFollows();
+    void missingThings();
+    void wrongThings_data();
+    void wrongThings();
+    void composeReadsSentences_data();
+    void composeReadsSentences();
+    void composeShortForms();
+    void everySentenceReadsBack();
+    void completionsBeginWithWhatIsTyped();
+    void materialsHaveSources();
+    void placeRules_data();
+    void placeRules();
+};
+
+void TstDocument::roundTrip()
+{
+    const Document d = small();
+    const ReadResult r = read(write(d));
+    QVERIFY(r.document && r.faults.empty());
+    QCOMPARE(write(*r.document), write(d));
+}
+
+void TstDocument::oneLineOfTheFilePerLine()
+{
+    const Document d = small();
+    const std::string text = write(d);
+    QCOMPARE(size_t(std::count(text.begin(), text.end(), '\n')), d.lines.size() + 5);
+    // Changing one value changes one line of the file.
+    Document e = d;
+    e.set(d.findNamed("gap")->id, "value", "130 um");
+    const QStringList a = QString::fromStdString(write(d)).split('\n'), b = QString::fromStdString(write(e)).split('\n');
+    int differ = 0;
+    for (int i = 0; i < a.size(); ++i)
+        differ += a[i] != b[i];
+    QCOMPARE(differ, 1);
+}
+
+void TstDocument::newerVersionIsKept()
+{
+    const std::string text = R"({"yellowhorn sheet": 99, "author": {"name": "x"}, "lines": [{"line": "hologram", "power": "1 W", "list": [1, 2]}, {"line": "parameter", "name": "a", "value": "1", "colour": {"r": 1}}]})";
+    const ReadResult r = read(text);
+    QVERIFY(r.document);
+    QVERIFY(says(r.faults, "this sheet was written by a newer version (format 99, this program knows 1); what is unknown here is kept as it is"));
+    const std::string again = write(*r.document);
+    for (const char* kept : {"hologram", "\"list\": [1,2]", "\"colour\": {\"r\":1}", "\"author\": {\"name\":\"x\"}"})
+        QVERIFY2(again.find(kept) != std::string::npos, again.c_str());
+}
+
+void TstDocument::brokenFiles_data()
+{
+    QTest::addColumn<QString>("text");
+    QTest::addColumn<QString>("message");
+    QTest::newRow("not JSON") << "hello" << "this is not a sheet: the JSON breaks off or goes wrong at line 1, column 1";
+    QTest::newRow("cut off") << "{\"yellowhorn sheet\": 1,\n\"lines\": [" << "this is not a sheet: the JSON breaks off or goes wrong at line 2, column 11";
+    QTest::newRow("other JSON") << "[1, 2]" << "this is JSON but not a sheet: \"yellowhorn sheet\" and a list \"lines\" are expected";
+    QTest::newRow("entry is no line") << "{\"yellowhorn sheet\": 1, \"lines\": [5]}" << "entry 1 of \"lines\" is not a line: an object with \"line\": kind is expected; it was left out";
+}
+
+void TstDocument::brokenFiles()
+{
+    QFETCH(QString, text);
+    QFETCH(QString, message);
+    QVERIFY(says(read(text.toStdString()).faults, message.toStdString()));
+}
+
+void TstDocument::truncatedFilesNeverCrash()
+{
+    const std::string text = write(small());
+    std::mt19937 random(7);
+    for (int i = 0; i < 400; ++i) {
+        std::string t = text.substr(0, random() % text.size());
+        if (i % 2 && !t.empty())
+            t[random() % t.size()] = char(random() % 256);
+        const ReadResult r = read(t);
+        QVERIFY(r.document || !r.faults.empty());
+    }
+    QVERIFY(!readFile("/no/such/file.yhn").document);
+    QVERIFY(!readFile("/tmp").document);
+}
+
+void TstDocument::fullDiskKeepsTheOldFile()
+{
+    QTemporaryDir dir;
+    const std::string path = dir.filePath("a.yhn").toStdString();
+    QCOMPARE(writeFile(small(), path), std::string());
+    QVERIFY(readFile(path).document);
+    // A folder in the place of the part file stands for a disk that takes no more.
+    QVERIFY(QDir().mkdir(QString::fromStdString(path + ".part")));
+    Document other = small();
+    other.add("energy", {});
+    QVERIFY(!writeFile(other, path).empty());
+    QCOMPARE(write(*readFile(path).document), write(small()));
+    // /dev/full takes nothing: the sentence says so.
+    QVERIFY(writeFile(small(), "/no/such/folder/a.yhn").find("cannot be written") != std::string::npos);
+}
+
+void TstDocument::undoAndRedo()
+{
+    History h(small());
+    Document d = h.current();
+    d.add("energy", {});
+    h.push(d);
+    h.push(d);  // the same again is no step
+    QVERIFY(h.canUndo() && !h.canRedo());
+    h.undo();
+    QVERIFY(!h.canUndo() && h.canRedo());
+    QVERIFY(h.current() == small());
+    h.redo();
+    QVERIFY(h.current() == d);
+    h.undo();
+    d.add("charge", {});
+    h.push(d);
+    QVERIFY(!h.canRedo());
+}
+
+void TstDocument::hashIgnoresTheAim()
+{
+    Document a = small(), b = small();
+    b.set(b.first("aim")->id, "text", "something else");
+    QCOMPARE(hash(a), hash(b));
+    b.set(b.findNamed("gap")->id, "value", "121 um");
+    QVERIFY(hash(a) != hash(b));
+}
+
+void TstDocument::linesKeepTheirSections()
+{
+    Document d = small();
+    d.add("disc", {{"name", "late"}, {"radius", "1 mm"}});
+    int order = 0;
+    for (const Line& l : d.lines) {
+        QVERIFY(sectionOrder(l.kind) >= order);
+        order = sectionOrder(l.kind);
+    }
+    const int late = d.findNamed("late")->id, base = d.findNamed("base")->id;
+    d.move(late, -1);
+    QVERIFY(std::find_if(d.lines.begin(), d.lines.end(), [&](const Line& l) { return l.id == late; }) < std::find_if(d.lines.begin(), d.lines.end(), [&](const Line& l) { return l.id == base; }));
+    d.move(late, -10);  // does not leave its section
+    QVERIFY(sectionOrder(d.lines[0].kind) == 0);
+    QCOMPARE(d.freeName("electrode"), std::string("C"));
+    QCOMPARE(d.freeName("base"), std::string("base2"));
+}
+
+void TstDocument::renameFollows()
+{
+    Document d = small();
+    d.add("material", {{"material", "gap filler"}, {"in", "base but not gap"}, {"eps", "3"}});
+    d.add("sweep", {{"parameter", "gap"}, {"from", "gap/2"}, {"to", "1 mm"}});
+    rename(d, "gap", "slit");
+    QCOMPARE(d.findNamed("base")->get("width"), std::string("2*slit"));
+    QCOMPARE(d.first("sweep")->get("parameter"), std::string("slit"));
+    QCOMPARE(d.first("sweep")->get("from"), std::string("slit/2"));
+    QCOMPARE(d.first("material")->get("material"), std::string("gap filler"));  // free text stays
+    QCOMPARE(d.first("material")->get("in"), std::string("base but not slit"));
+}
+
+void TstDocument::missingThings()
+{
+    const Document d = newSheet("capacitance");
+    const Faults f = validate(Model(d));
+    QVERIFY(says(f, "no shape yet: draw one in the scene or add a line"));
+    QVERIFY(says(f, "insulated: no field leaves; open space: the field goes on to infinity; grounded: 0 V: choose", d.first("outer edge")->id));
+    QVERIFY(says(f, "regions or edges it covers is missing", d.first("electrode")->id));
+    for (const auto& fault : f)
+        QVERIFY(fault.incomplete);
+    const Faults empty = validate(Model(Document{}));
+    QVERIFY(says(empty, "no electrode yet: nothing drives the field"));
+    QVERIFY(says(empty, "nothing is asked yet: add a figure, such as a capacitance"));
+}
+
+void TstDocument::wrongThings_data()
+{
+    QTest::addColumn<QString>("kind");
+    QTest::addColumn<QString>("field");
+    QTest::addColumn<QString>("text");
+    QTest::addColumn<QString>("message");
+    QTest::newRow("unit slip") << "rectangle" << "width" << "5 V" << "5 V is a voltage; a length is expected";
+    QTest::newRow("no unit") << "rectangle" << "width" << "5" << "5 has no unit; a length is expected, for example 5 mm";
+    QTest::newRow("negative") << "rectangle" << "width" << "-1 mm" << "-1 mm is not possible here; a value above zero is expected";
+    QTest::newRow("not a number") << "rectangle" << "width" << "nan" << "'nan' is not known; it is no parameter, constant or unit";
+    QTest::newRow("half a point") << "rectangle" << "at" << "1 mm" << "a point is two lengths with a comma between them, such as 1 mm, 2 mm";
+    QTest::newRow("copies") << "rectangle" << "copies" << "2.5" << "2.5 is no whole number of at least 1";
+    QTest::newRow("name") << "rectangle" << "name" << "2nd" << "'2nd' cannot be a name; use letters, digits and _ and start with a letter";
+    QTest::newRow("bad choice") << "rectangle" << "spread" << "wide" << "'wide' is not one of the choices here";
+    QTest::newRow("unknown place") << "electrode" << "on" << "bass" << "there is no shape named 'bass'";
+    QTest::newRow("broken place") << "electrode" << "on" << "base but base" << "the word 'not' is expected here";
+    QTest::newRow("unknown electrode") << "capacitance" << "to" << "Z" << "there is no electrode named 'Z'";
+    QTest::newRow("negative permittivity") << "material" << "eps" << "-2" << "-2 is not possible here; a value above zero is expected";
+}
+
+void TstDocument::wrongThings()
+{
+    QFETCH(QString, kind);
+    QFETCH(QString, field);
+    QFETCH(QString, text);
+    QFETCH(QString, message);
+    Document d = small();
+    d.add("material", {{"material", "air"}, {"in", "base"}});
+    const int line = d.first(kind.toStdString())->id;
+    d.set(line, field.toStdString(), text.toStdString());
+    QVERIFY(says(validate(Model(d)), message.toStdString(), line));
+}
+
+void TstDocument::composeReadsSentences_data()
+{
+    QTest::addColumn<QString>("text");
+    QTest::addColumn<QString>("kind");
+    QTest::addColumn<QString>("key");
+    QTest::addColumn<QString>("value");
+    QTest::newRow("parameter") << "gap = 2*120 um" << "parameter" << "value" << "2*120 um";
+    QTest::newRow("rectangle") << "comb rectangle 2 mm x 18 um at 0, 9 um, 12 copies every 3 mm" << "rectangle" << "copies" << "12";
+    QTest::newRow("height") << "comb rectangle 2 mm x 18 um at 0, 9 um" << "rectangle" << "height" << "18 um";
+    QTest::newRow("centre") << "comb rectangle 2 mm x 18 um at 0, 9 um" << "rectangle" << "at" << "0, 9 um";
+    QTest::newRow("electrode") << "electrode A at 1 V on comb odd" << "electrode" << "on" << "comb odd";
+    QTest::newRow("charge") << "electrode Q with charge 1 nC on ball" << "electrode" << "charge" << "1 nC";
+    QTest::newRow("material") << "borosilicate glass in base" << "material" << "material" << "borosilicate glass";
+    QTest::newRow("own material") << "gel in base ε 4*2" << "material" << "eps" << "4*2";
+    QTest::newRow("ask") << "capacitance A to B within 0.1 %" << "capacitance" << "within" << "0.1 %";
+    QTest::newRow("limit") << "largest |E| in base below 3 kV/mm" << "largest field" << "below" << "3 kV/mm";
+    QTest::newRow("sweep") << "gap from 60 um to 240 um in 7 steps" << "sweep" << "steps" << "7";
+    QTest::newRow("outer edge") << "outer edge is open space" << "outer edge" << "is" << "open space";
+    QTest::newRow("rest") << "wall rest of block without hole" << "subtract" << "by" << "hole";
+    QTest::newRow("mirror") << "mirror plane x = 0 kind even" << "mirror plane" << "kind" << "even";
+}
+
+void TstDocument::composeReadsSentences()
+{
+    QFETCH(QString, text);
+    QFETCH(QString, kind);
+    QFETCH(QString, key);
+    QFETCH(QString, value);
+    const Composed c = compose(text.toStdString(), small());
+    QVERIFY2(c.ok, c.fault.c_str());
+    QCOMPARE(QString::fromStdString(c.kind), kind);
+    QCOMPARE(QString::fromStdString(c.values.at(key.toStdString())), value);
+}
+
+void TstDocument::composeShortForms()
+{
+    Document d;
+    const Composed e = compose("electrode 1 V on comb odd", d);
+    QCOMPARE(e.values.at("voltage"), std::string("1 V"));
+    QCOMPARE(e.values.at("name"), std::string("A"));
+    const Composed r = compose("rectangle 2 mm x 1 mm", d);
+    QCOMPARE(r.values.at("name"), std::string("rectangle"));
+    QCOMPARE(r.values.at("height"), std::string("1 mm"));
+    QVERIFY(!compose("", d).ok);
+    const Composed nonsense = compose("blah blah", d);
+    QVERIFY(!nonsense.ok && !nonsense.fault.empty());
+}
+
+void TstDocument::everySentenceReadsBack()
+{
+    // What the screen shows can be typed: sentence and compose line are each other's inverse.
+    Document d = small();
+    for (const Kind& k : kinds()) {
+        if (k.key == "aim" || k.example.empty())
+            continue;
+        const Composed c = compose(k.example, d);
+        QVERIFY2(c.ok, (k.key + ": " + k.example + ": " + c.fault).c_str());
+        QCOMPARE(c.kind, k.key);
+        Line l;
+        l.kind = c.kind;
+        l.values = c.values;
+        const Composed again = compose(plainText(l), d);
+        QVERIFY2(again.ok, (plainText(l) + ": " + again.fault).c_str());
+        for (const auto& [key, value] : c.values)
+            QVERIFY2(again.values.count(key) && again.values.at(key) == value, (k.key + " " + key + ": " + plainText(l)).c_str());
+    }
+}
+
+void TstDocument::completionsBeginWithWhatIsTyped()
+{
+    const Document d = small();
+    for (const char* typed : {"rec", "electrode", "cap", "boro", "electrode 1 V on b"}) {
+        const auto list = completions(typed, d);
+        QVERIFY2(!list.empty(), typed);
+        for (const Completion& c : list)
+            QVERIFY(QString::fromStdString(c.text).startsWith(typed, Qt::CaseInsensitive));
+    }
+}
+
+void TstDocument::materialsHaveSources()
+{
+    for (const Material& m : materials()) {
+        QVERIFY2(!m.source.empty(), m.name.c_str());
+        QVERIFY2(m.conductor || m.eps >= 1, m.name.c_str());
+    }
+    // CRC Handbook: water at 20 degC 80.1 (from memory).
+    QVERIFY(std::abs(findMaterial("water")->eps - 80.1) < 0.3);
+    QVERIFY(findMaterial("gold")->conductor);
+}
+
+void TstDocument::placeRules_data()
+{
+    QTest::addColumn<QString>("text");
+    QTest::addColumn<bool>("good");
+    for (const char* t : {"comb", "comb odd", "comb 3", "base.top", "comb 2.left", "A & B", "A ∩ B", "outer of A", "edges of A but not A & B", "on line x = 0", "on line z = gap + 1 mm", "nearest to 0, 1 mm", "all", "all but not A", "A and B", "A, B"})
+        QTest::newRow(t) << t << true;
+    for (const char* t : {"", "3", "A &", "A but B", "on line q = 1", "on line x", "base.", "A B", "comb 99999999999", "nearest to"})
+        QTest::newRow((std::string("wrong ") + t).c_str()) << t << false;
+}
+
+void TstDocument::placeRules()
+{
+    QFETCH(QString, text);
+    QFETCH(bool, good);
+    const PlaceParse p = parsePlace(text.toStdString());
+    QCOMPARE(p.rule.has_value(), good);
+    if (!good)
+        QVERIFY(!p.fault.empty());
+}
+
+QTEST_APPLESS_MAIN(TstDocument)
+#include "tst_document.moc"
