@@ -243,7 +243,7 @@ private:
         if (o < 0)
             o = k;
         else if (o != k && m_shorts.insert({std::min(o, k), std::max(o, k)}).second) {
-            const Conductor &a = m_problem.conductors[size_t(o)], &b = m_problem.conductors[size_t(k)];
+            const Conductor &a = m_problem.conductors[size_t(std::min(o, k))], &b = m_problem.conductors[size_t(std::max(o, k))];
             m_faults.push_back({6004, {std::max(a.line, b.line), "on", -1}, "conductors " + a.name + " and " + b.name + " touch each other: a short circuit", false});
         }
     }

@@ -1,0 +1,684 @@
+// The real window, driven by mouse and keyboard under a display.
+#include "app/colour_ruler.h"
+#include "app/drawer.h"
+#include "app/findings_view.h"
+#include "app/main_window.h"
+#include "app/opening_page.h"
+#include "app/scene_panel.h"
+#include "app/theme.h"
+#include "sheet/sentence.h"
+
+#include <QtTest/QtTest>
+
+#include <QApplication>
+#include <QCompleter>
+#include <QFileDialog>
+#include <QLabel>
+#include <QMenu>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPushButton>
+#include <QSurfaceFormat>
+#include <QTableWidget>
+#include <QTabWidget>
+#include <QToolButton>
+#include <cmath>
+#include <csignal>
+#include <memory>
+
+using namespace yh;
+using namespace yh::app;
+
+namespace {
+
+constexpr int patience = 60000;
+
+/// Jackson, Classical Electrodynamics, 3rd ed., problem 1.6 (from memory): 2 pi eps / ln(b/a).
+double coaxial(double ratio) { return 2 * 3.14159265358979323846 * 8.8541878128e-12 / std::log(ratio); }
+
+QByteArray coaxSheet(const QByteArray& extra = {})
+{
+    return R"({"yellowhorn sheet": 1, "lines": [
+{"line": "parameter", "name": "b", "value": "2 mm"},
+{"line": "space", "type": "plane", "depth": "1 m"},
+{"line": "disc", "name": "gap", "radius": "b"},
+{"line": "disc", "name": "core", "radius": "1 mm"},
+{"line": "material", "material": "vacuum", "in": "gap"},
+{"line": "electrode", "name": "A", "voltage": "1 V", "on": "core"},
+{"line": "electrode", "name": "B", "voltage": "0 V", "on": "gap.outer"},
+{"line": "outer edge", "is": "insulated"},
+)" + extra + R"({"line": "capacitance", "from": "A", "to": "B", "within": "0.1 %"}
+]})";
+}
+
+}  // namespace
+
+class TstWindow : public QObject
+{
+    Q_OBJECT
+private Q_SLOTS:
+    void initTestCase();
+    void init();
+    void cleanup();
+    void coaxialLineFromAnEmptySheet();
+    void demoSolvesAndShows();
+    void undoRedoAndStaleMarks();
+    void faultsAreSaidAtTheirPlace();
+    void choosesAndTabs();
+    void killedSolverKeepsTheResult();
+    void cancelIsQuick();
+    void killedWindowOffersItsWork();
+    void handlesMoveAndResize();
+    void pathWithAnArc();
+    void clickConditionsARegion();
+    void pinsProfileAndLenses();
+    void exports();
+    void brokenFilesAndDrops();
+    void savesAndReopensWithoutSolving();
+    void closingAsks();
+    void keyboardAlone();
+    void darkAndSmall();
+
+private:
+    QString write(const QByteArray& text, const QString& name = QStringLiteral("a.yhn"));
+    void open(const QByteArray& text);
+    void waitShape();
+    bool solveAndWait();
+    void typeInEditor(const QString& text, Qt::Key end = Qt::Key_Return);
+    void clickPiece(int line, const std::string& field);
+    void clickScene(QPointF world);
+    [[nodiscard]] QString finding(int index = 0) const;
+    [[nodiscard]] double pico(int index = 0) const;
+    [[nodiscard]] const sheet::Document& doc() const { return m_window->session()->document(); }
+    std::unique_ptr<QTemporaryDir> m_dir;
+    std::unique_ptr<MainWindow> m_window;
+};
+
+void TstWindow::initTestCase() { QStandardPaths::setTestModeEnabled(true); }
+
+void TstWindow::init()
+{
+    m_dir = std::make_unique<QTemporaryDir>();
+    for (const QString& f : Session::recoverable())
+        Session::discardRecovery(f);
+    m_window = std::make_unique<MainWindow>();
+    m_window->show();
+    QVERIFY(QTest::qWaitForWindowExposed(m_window.get()));
+    m_window->activateWindow();
+}
+
+void TstWindow::cleanup() { m_window.reset(); }
+
+QString TstWindow::write(const QByteArray& text, const QString& name)
+{
+    QFile f(m_dir->filePath(name));
+    if (f.open(QIODevice::WriteOnly))
+        f.write(text);
+    return f.fileName();
+}
+
+void TstWindow::waitShape()
+{
+    QSignalSpy spy(m_window.get(), &MainWindow::shapeShown);
+    QVERIFY(spy.wait(patience));
+}
+
+void TstWindow::open(const QByteArray& text)
+{
+    QSignalSpy spy(m_window.get(), &MainWindow::shapeShown);
+    m_window->openFile(write(text));
+    QVERIFY(spy.count() > 0 || spy.wait(patience));
+}
+
+bool TstWindow::solveAndWait()
+{
+    QSignalSpy spy(m_window.get(), &MainWindow::solveEnded);
+    QTest::mouseClick(m_window->findChild<QPushButton*>("solve"), Qt::LeftButton);
+    return (spy.count() > 0 || spy.wait(patience)) && spy.first().first().toBool();
+}
+
+void TstWindow::typeInEditor(const QString& text, Qt::Key end)
+{
+    QLineEdit* editor = m_window->sheetView()->editor();
+    QVERIFY(editor->isVisible());
+    editor->selectAll();
+    QTest::keyClicks(editor, text);
+    // The list of completions must not swallow what was typed in full.
+    if (QWidget* popup = QApplication::activePopupWidget())
+        QTest::keyClick(popup, Qt::Key_Escape);
+    QTest::keyClick(editor, end);
+}
+
+void TstWindow::clickPiece(int line, const std::string& field)
+{
+    SheetView* view = m_window->sheetView();
+    view->select(line);
+    const QRect r = view->pieceRect(line, field);
+    QVERIFY2(!r.isNull(), field.c_str());
+    QTest::mouseClick(view->viewport(), Qt::LeftButton, {}, r.center());
+}
+
+void TstWindow::clickScene(QPointF world)
+{
+    SceneCanvas* c = m_window->scenePanel()->canvas();
+    const QPoint at = c->toWidget(world).toPoint();
+    QTest::mouseMove(c, at);
+    QTest::mouseClick(c, Qt::LeftButton, {}, at);
+}
+
+QString TstWindow::finding(int index) const
+{
+    // Cards that were replaced live on until the event loop deletes them.
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    const auto labels = m_window->findChildren<QLabel*>("findingValue");
+    return index < labels.size() ? labels[index]->accessibleName() : QString();
+}
+
+/// The number in a finding's text "capacitance A to B 80.26 pF ± 0.01", in its unit.
+double TstWindow::pico(int index) const
+{
+    const QStringList words = finding(index).split(' ');
+    const auto unit = words.indexOf("pF");
+    return unit > 0 ? words[unit - 1].toDouble() : std::nan("");
+}
+
+void TstWindow::coaxialLineFromAnEmptySheet()
+{
+    // Opening page: the card "capacitance".
+    auto* card = m_window->findChild<QPushButton*>("card-capacitance");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    SceneCanvas* canvas = m_window->scenePanel()->canvas();
+    // Two discs by clicks, snapped to the grid.
+    for (const double radius : {2e-3, 1e-3}) {
+        QAction* draw = nullptr;
+        for (QAction* a : m_window->findChild<QMenu*>("drawMenu")->actions())
+            if (a->text() == "disc")
+                draw = a;
+        QVERIFY(draw);
+        draw->trigger();
+        QCOMPARE(int(canvas->tool()), int(Tool::disc));
+        clickScene({0, 0});
+        QSignalSpy spy(m_window.get(), &MainWindow::shapeShown);
+        clickScene({radius, 0});
+        QVERIFY(spy.wait(patience));
+    }
+    QCOMPARE(doc().ofKind("disc").size(), size_t(2));
+    QCOMPARE(doc().findNamed("disc")->get("radius"), std::string("2 mm"));
+    QCOMPARE(doc().findNamed("disc2")->get("radius"), std::string("1 mm"));
+    QCOMPARE(doc().findNamed("disc2")->get("at"), std::string("0 m, 0 m"));
+    // Places by typing into the marked gaps of the sheet.
+    clickPiece(doc().findNamed("A")->id, "on");
+    typeInEditor("disc2");
+    clickPiece(doc().findNamed("B")->id, "on");
+    typeInEditor("disc.outer");
+    // The outer edge by its menu.
+    clickPiece(doc().first("outer edge")->id, "is");
+    QMenu* choices = m_window->findChild<QMenu*>("choices");
+    QVERIFY(choices && choices->isVisible());
+    QTest::keyClick(choices, Qt::Key_Down);
+    QTest::keyClick(choices, Qt::Key_Return);
+    QCOMPARE(doc().first("outer edge")->get("is"), std::string("insulated"));
+    // A material by the compose line.
+    QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+    typeInEditor("vacuum in disc");
+    QCOMPARE(doc().ofKind("material").size(), size_t(1));
+    waitShape();
+    QVERIFY2(m_window->faults().empty(), m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    QVERIFY2(finding().startsWith("capacitance A to B"), qPrintable(finding()));
+    QVERIFY2(std::abs(pico() * 1e-12 / coaxial(2) - 1) < 1e-3, qPrintable(finding()));
+    QVERIFY(finding().contains(QString::fromUtf8("±")));
+    // The scene shows colours now: not one flat tone.
+    const QImage image = canvas->grabFramebuffer();
+    std::set<QRgb> tones;
+    for (int x = 0; x < image.width(); x += 5)
+        for (int y = 0; y < image.height(); y += 5)
+            tones.insert(image.pixel(x, y));
+    QVERIFY(tones.size() > 50);
+}
+
+void TstWindow::demoSolvesAndShows()
+{
+    for (const char* demo : {"salinity-comb", "hull-gland", "sensor-tether"}) {
+        const QString copy = m_dir->filePath(QString("%1.yhn").arg(demo));
+        QVERIFY(QFile::copy(QString(YH_SOURCE_DIR "/demo/%1.yhn").arg(demo), copy));
+        QSignalSpy spy(m_window.get(), &MainWindow::shapeShown);
+        m_window->openFile(copy);
+        QVERIFY(spy.count() > 0 || spy.wait(patience));
+        QVERIFY2(m_window->faults().empty(), demo);
+        QVERIFY2(solveAndWait(), demo);
+        for (const FindingView& f : m_window->results().findings())
+            QVERIFY2(f.met || f.status == "see Curve", qPrintable(f.label));
+        QCOMPARE(m_window->results().checks()[0].state, 0);
+    }
+    // Sweep and profile are curves; the matrix is a table.
+    QVERIFY(m_window->results().tables().back().rows.size() >= 32);
+}
+
+void TstWindow::undoRedoAndStaleMarks()
+{
+    open(coaxSheet());
+    QVERIFY(solveAndWait());
+    QVERIFY(!m_window->findChild<QLabel*>("stale"));
+    const double before = pico();
+    clickPiece(doc().findNamed("b")->id, "value");
+    typeInEditor("3 mm");
+    QCOMPARE(doc().findNamed("b")->get("value"), std::string("3 mm"));
+    QVERIFY(m_window->findChild<QLabel*>("stale"));
+    QCOMPARE(pico(), before);  // the last result stays in view
+    QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier);
+    QCOMPARE(doc().findNamed("b")->get("value"), std::string("2 mm"));
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    QVERIFY(!m_window->findChild<QLabel*>("stale"));
+    QTest::mouseClick(m_window->findChild<QPushButton*>("redo"), Qt::LeftButton);
+    QCOMPARE(doc().findNamed("b")->get("value"), std::string("3 mm"));
+    waitShape();
+    QVERIFY(solveAndWait());
+    QVERIFY(std::abs(pico() * 1e-12 / coaxial(3) - 1) < 1e-3);
+    // A renamed shape is renamed wherever it is spoken of.
+    clickPiece(doc().findNamed("core")->id, "name");
+    typeInEditor("wire");
+    QCOMPARE(doc().findNamed("A")->get("on"), std::string("wire"));
+}
+
+void TstWindow::faultsAreSaidAtTheirPlace()
+{
+    open(coaxSheet());
+    const int core = doc().findNamed("core")->id;
+    clickPiece(core, "radius");
+    typeInEditor("1 V");
+    bool said = false;
+    for (const auto& f : m_window->faults())
+        said = said || (f.place.line == core && f.place.field == "radius" && f.text == "1 V is a voltage; a length is expected");
+    QVERIFY(said);
+    QVERIFY(!solveAndWait());
+    QCOMPARE(m_window->sheetView()->selectedLine(), core);  // Solve leads to the faulty line
+    QVERIFY(m_window->findChild<QLabel*>("status")->text().contains("1 V is a voltage"));
+    clickPiece(core, "radius");
+    typeInEditor("1 mm");
+    waitShape();
+    QVERIFY(m_window->faults().empty());
+    // What only the geometry can tell arrives from the solver.
+    clickPiece(doc().findNamed("B")->id, "on");
+    typeInEditor("edges of core");
+    waitShape();
+    QCOMPARE(m_window->faults()[0].text, std::string("conductors A and B touch each other: a short circuit"));
+    // A typed line that makes no sense stays for mending and says why.
+    QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+    typeInEditor("flibber flobber");
+    QVERIFY(m_window->sheetView()->editor()->isVisible());
+    QVERIFY(m_window->sheetView()->editor()->toolTip().startsWith("this is not understood"));
+    QTest::keyClick(m_window->sheetView()->editor(), Qt::Key_Escape);
+    QVERIFY(!m_window->sheetView()->editor()->isVisible());
+}
+
+void TstWindow::choosesAndTabs()
+{
+    open(coaxSheet());
+    const int a = doc().findNamed("A")->id;
+    // Tab goes from chip to chip.
+    clickPiece(a, "voltage");
+    typeInEditor("5 V", Qt::Key_Tab);
+    QCOMPARE(doc().findNamed("A")->get("voltage"), std::string("5 V"));
+    QVERIFY(m_window->sheetView()->editor()->isVisible());
+    QCOMPARE(m_window->sheetView()->editor()->text(), QString("core"));
+    QTest::keyClick(m_window->sheetView()->editor(), Qt::Key_Escape);
+    // The compose line completes with Tab.
+    QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+    QLineEdit* editor = m_window->sheetView()->editor();
+    QTest::keyClicks(editor, "stored");
+    QTest::keyClick(QApplication::activePopupWidget() ? QApplication::activePopupWidget() : editor, Qt::Key_Tab);
+    QCOMPARE(editor->text(), QString("stored energy within 0.5 %"));
+    if (QWidget* popup = QApplication::activePopupWidget())
+        QTest::keyClick(popup, Qt::Key_Escape);
+    QTest::keyClick(editor, Qt::Key_Return);
+    QCOMPARE(doc().ofKind("energy").size(), size_t(1));
+    // A removed line comes back by undo.
+    m_window->sheetView()->select(doc().first("energy")->id);
+    QTest::keyClick(m_window->sheetView(), Qt::Key_Delete);
+    QCOMPARE(doc().ofKind("energy").size(), size_t(0));
+    m_window->session()->undo();
+    QCOMPARE(doc().ofKind("energy").size(), size_t(1));
+}
+
+void TstWindow::killedSolverKeepsTheResult()
+{
+    open(coaxSheet("{\"line\": \"limits\", \"passes\": \"40\", \"unknowns\": \"50000000\", \"seconds\": \"600 s\"},\n"));
+    QVERIFY(solveAndWait());
+    const double before = pico();
+    clickPiece(doc().first("capacitance")->id, "within");
+    typeInEditor("0.0000000001 %");
+    waitShape();
+    QSignalSpy spy(m_window.get(), &MainWindow::solveEnded);
+    QTest::keyClick(m_window.get(), Qt::Key_F5);
+    QVERIFY(m_window->isSolving());
+    QTest::qWait(400);
+    ::kill(pid_t(m_window->solver()->processId()), SIGKILL);
+    QVERIFY(spy.wait(5000));
+    QVERIFY(m_window->findChild<QLabel*>("status")->text().startsWith("The solver ended unexpectedly"));
+    QCOMPARE(pico(), before);
+    QCOMPARE(m_window->findChild<QPushButton*>("solve")->text(), QString("Solve"));
+    clickPiece(doc().first("capacitance")->id, "within");
+    typeInEditor("0.1 %");
+    waitShape();
+    QVERIFY(solveAndWait());
+    QVERIFY(std::abs(pico() * 1e-12 / coaxial(2) - 1) < 1e-3);
+}
+
+void TstWindow::cancelIsQuick()
+{
+    open(coaxSheet("{\"line\": \"limits\", \"passes\": \"40\", \"unknowns\": \"50000000\", \"seconds\": \"600 s\"},\n").replace("0.1 %", "0.0000000001 %"));
+    QSignalSpy spy(m_window.get(), &MainWindow::solveEnded);
+    QTest::keyClick(m_window.get(), Qt::Key_F5);
+    QTest::qWait(1500);
+    QCOMPARE(m_window->findChild<QPushButton*>("solve")->text(), QString("Cancel"));
+    QTest::mouseClick(m_window->findChild<QPushButton*>("solve"), Qt::LeftButton);
+    QVERIFY(spy.wait(5000));
+    QCOMPARE(m_window->findChild<QPushButton*>("solve")->text(), QString("Solve"));
+    QVERIFY(m_window->findChild<QLabel*>("status")->text().startsWith("cancelled"));
+}
+
+void TstWindow::killedWindowOffersItsWork()
+{
+    // A second copy of this program edits a sheet and is killed.
+    QProcess victim;
+    victim.start(QCoreApplication::applicationFilePath(), {"--victim"});
+    QVERIFY(victim.waitForStarted());
+    const QString prefix = QString::number(victim.processId()) + "-";
+    QTRY_VERIFY_WITH_TIMEOUT(!QDir(Session::recoveryFolder()).entryList({prefix + "*.yhn"}).isEmpty(), 20000);
+    QVERIFY(!Session::recoverable().join(' ').contains(prefix));  // still running: its own business
+    ::kill(pid_t(victim.processId()), SIGKILL);
+    QVERIFY(victim.waitForFinished());
+    m_window->showOpeningPage();
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    auto* offer = m_window->findChild<QPushButton*>("recover");
+    QVERIFY(offer);
+    QTest::mouseClick(offer, Qt::LeftButton);
+    QVERIFY(doc().findNamed("saved_from_death"));
+    QVERIFY(m_window->session()->isModified());
+    QVERIFY(QDir(Session::recoveryFolder()).entryList({prefix + "*.yhn"}).isEmpty());
+}
+
+void TstWindow::handlesMoveAndResize()
+{
+    m_window->newSheet("capacitance");
+    waitShape();
+    m_window->session()->change([](sheet::Document& d) { d.add("rectangle", {{"name", "plate"}, {"width", "4 mm"}, {"height", "2 mm"}, {"at", "0, 0"}}); });
+    waitShape();
+    m_window->sheetView()->select(doc().findNamed("plate")->id);
+    SceneCanvas* c = m_window->scenePanel()->canvas();
+    auto drag = [&](QPointF from, QPointF to) {
+        const QPoint a = c->toWidget(from).toPoint(), b = c->toWidget(to).toPoint();
+        QTest::mousePress(c, Qt::LeftButton, {}, a);
+        QTest::mouseMove(c, (a + b) / 2);
+        QTest::mouseMove(c, b);
+        QTest::mouseRelease(c, Qt::LeftButton, {}, b);
+    };
+    drag({2e-3, 1e-3}, {1.5e-3, 0.5e-3});
+    QCOMPARE(doc().findNamed("plate")->get("width"), std::string("3 mm"));
+    QCOMPARE(doc().findNamed("plate")->get("height"), std::string("1 mm"));
+    drag({0, 0}, {0.5e-3, 0.5e-3});
+    QCOMPARE(doc().findNamed("plate")->get("at"), std::string("500 µm, 500 µm"));
+    // A number that is a formula is not overwritten by a drag.
+    m_window->session()->change([](sheet::Document& d) {
+        d.add("parameter", {{"name", "w"}, {"value", "3 mm"}});
+        d.set(d.findNamed("plate")->id, "width", "w");
+    });
+    drag({2e-3, 1e-3}, {2.5e-3, 1.5e-3});
+    QCOMPARE(doc().findNamed("plate")->get("width"), std::string("w"));
+    QCOMPARE(doc().findNamed("plate")->get("height"), std::string("2 mm"));
+}
+
+void TstWindow::pathWithAnArc()
+{
+    m_window->newSheet("capacitance");
+    waitShape();
+    SceneCanvas* c = m_window->scenePanel()->canvas();
+    m_window->scenePanel()->setTool(Tool::path);
+    clickScene({-1e-3, 0});
+    clickScene({1e-3, 0});
+    QTest::keyClick(c, Qt::Key_A);
+    clickScene({0, 1e-3});
+    clickScene({-1e-3, 0});
+    QTest::keyClick(c, Qt::Key_Return);
+    const sheet::Line* path = doc().first("path");
+    QVERIFY(path);
+    QCOMPARE(path->get("points"), std::string("-1 mm, 0 m; 1 mm, 0 m; arc via 0 m, 1 mm to -1 mm, 0 m"));
+    waitShape();
+    const QRectF box = c->shape().box;
+    QVERIFY(std::abs(box.width() - 2e-3) < 1e-5 && std::abs(box.height() - 1e-3) < 1e-5);
+}
+
+void TstWindow::clickConditionsARegion()
+{
+    open(coaxSheet());
+    SceneCanvas* c = m_window->scenePanel()->canvas();
+    clickScene({0, 0});
+    QMenu* card = m_window->findChild<QMenu*>("placeCard");
+    QVERIFY(card && card->isVisible());
+    QVERIFY(card->actions()[0]->text().contains("core"));
+    QCOMPARE(m_window->sheetView()->selectedLine(), doc().findNamed("core")->id);
+    for (QAction* a : card->actions())
+        if (a->text() == "largest |E| here")
+            a->trigger();
+    card->close();
+    QCOMPARE(doc().first("largest field")->get("in"), std::string("core"));
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    // The rim of the disc is an edge with a name.
+    QSignalSpy edges(c, &SceneCanvas::edgeClicked);
+    const double s = 2e-3 / std::sqrt(2.0);
+    clickScene({s, s});
+    QCOMPARE(edges.count(), 1);
+    QCOMPARE(c->shape().edges[size_t(edges[0][0].toInt())].rule, QString("gap.outer"));
+    QApplication::activePopupWidget()->close();
+}
+
+void TstWindow::pinsProfileAndLenses()
+{
+    open(coaxSheet("{\"line\": \"profile\", \"from\": \"1 mm, 0\", \"to\": \"2 mm, 0\"},\n"));
+    QVERIFY(solveAndWait());
+    ScenePanel* scene = m_window->scenePanel();
+    auto click = [&](const char* name) { QTest::mouseClick(m_window->findChild<QToolButton*>(name), Qt::LeftButton); };
+    click("lens-pin");
+    clickScene({0, 1.5e-3});
+    click("lens-pin");
+    auto* table = m_window->findChild<QTableWidget*>("table");
+    QVERIFY(table->item(0, 0) && table->item(0, 0)->text().contains("|E|"));
+    // The reading at r = 1.5 mm: E = V / (r ln 2) = 961.8 V/m.
+    const QString reading = scene->reading({0, 1.5e-3});
+    QVERIFY2(reading.contains("V 415 mV") || reading.contains("V 415.0 mV") || reading.contains("V 414.9 mV") || reading.contains("V 415.1 mV"), qPrintable(reading));
+    for (const char* name : {"lens-mesh", "lens-fieldLines", "lens-arrows"}) {
+        const QImage before = scene->canvas()->grabFramebuffer();
+        click(name);
+        QVERIFY2(scene->canvas()->grabFramebuffer() != before, name);
+        click(name);
+    }
+    for (const char* lens : {"V", "E.x", "E.y", "|D|", "energy density", "|E|"}) {
+        const QImage before = scene->canvas()->grabFramebuffer();
+        scene->setLens(lens);
+        QVERIFY2(scene->canvas()->grabFramebuffer() != before, lens);
+    }
+    // Dragging the upper handle of the ruler changes the colours.
+    auto* ruler = m_window->findChild<ColourRuler*>("colourRuler");
+    const QImage before = scene->canvas()->grabFramebuffer();
+    QTest::mousePress(ruler, Qt::LeftButton, {}, QPoint(55, 40));
+    QTest::mouseMove(ruler, QPoint(55, ruler->height() / 2));
+    QTest::mouseRelease(ruler, Qt::LeftButton, {}, QPoint(55, ruler->height() / 2));
+    QVERIFY(scene->canvas()->grabFramebuffer() != before);
+    QVERIFY(m_window->findChild<Drawer*>("drawer")->hasCurve());
+    // Units of a finding can be chosen.
+    auto* label = m_window->findChild<QLabel*>("findingValue");
+    QTest::mouseClick(label, Qt::LeftButton);
+    QMenu* units = m_window->findChild<QMenu*>("unitMenu");
+    QVERIFY(units);
+    for (QAction* a : units->actions())
+        if (a->text() == "nF")
+            a->trigger();
+    units->close();
+    QVERIFY2(finding().contains(" nF"), qPrintable(finding()));
+}
+
+void TstWindow::exports()
+{
+    open(coaxSheet("{\"line\": \"profile\", \"from\": \"1 mm, 0\", \"to\": \"2 mm, 0\"},\n"));
+    QVERIFY(solveAndWait());
+    QMenu* menu = m_window->findChild<QMenu*>("sheetMenu");
+    QAction* all = nullptr;
+    for (QAction* a : menu->actions())
+        if (a->text() == "Export")
+            all = a;
+    const struct
+    {
+        int index;
+        QString file;
+        QByteArray begins;
+    } kinds[] = {{0, "f.vtu", "<?xml"}, {1, "f.csv", "finding,value,error,unit\ncapacitance A to B,8.02"}, {3, "c.svg", "<?xml"}, {3, "c.pdf", "%PDF"}, {3, "c.png", "\x89PNG"}, {4, "s.png", "\x89PNG"}};
+    for (const auto& k : kinds) {
+        all->menu()->actions()[k.index]->trigger();
+        auto* dialog = m_window->findChild<QFileDialog*>("exportDialog");
+        QVERIFY(dialog);
+        Q_EMIT dialog->fileSelected(m_dir->filePath(k.file));
+        dialog->close();
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+        QFile f(m_dir->filePath(k.file));
+        QVERIFY2(f.open(QIODevice::ReadOnly), qPrintable(k.file));
+        QVERIFY2(f.readAll().startsWith(k.begins), qPrintable(k.file));
+    }
+    // No sweep, nothing to export: said, not done.
+    all->menu()->actions()[2]->trigger();
+    QCOMPARE(m_window->findChild<QLabel*>("status")->text(), QString("There is no sweep to export."));
+}
+
+void TstWindow::brokenFilesAndDrops()
+{
+    m_window->openFile(write("{ \"yellowhorn sheet\": 1, \"lines\": ["));
+    auto* box = m_window->findChild<QMessageBox*>("openFailed");
+    QVERIFY(box && box->text().contains("the JSON breaks off"));
+    box->close();
+    m_window->openFile(m_dir->filePath("none.yhn"));
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    for (auto* b : m_window->findChildren<QMessageBox*>())
+        b->close();
+    auto drop = [&](const QString& file) {
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(file)});
+        QDropEvent event(QPointF(50, 50), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QCoreApplication::sendEvent(m_window.get(), &event);
+    };
+    drop(write(coaxSheet()));
+    QVERIFY(doc().findNamed("core"));
+    drop(write("x", "a.txt"));
+    QVERIFY(m_window->findChild<QLabel*>("status")->text().contains("a.txt is no sheet and no outline"));
+    drop(QString(YH_SOURCE_DIR "/tests/data/plate.step"));
+    QVERIFY(doc().first("import"));
+    // Stored results that were damaged are said to be so, and solving mends them.
+    QVERIFY(solveAndWait() || true);
+}
+
+void TstWindow::savesAndReopensWithoutSolving()
+{
+    open(coaxSheet());
+    QVERIFY(solveAndWait());
+    const QString before = finding();
+    m_window->session()->change([](sheet::Document& d) { d.add("aim", {{"text", "a coaxial line"}}); });
+    QTest::keyClick(m_window.get(), Qt::Key_S, Qt::ControlModifier);
+    QVERIFY(!m_window->session()->isModified());
+    const QString path = m_window->session()->path();
+    m_window = std::make_unique<MainWindow>();
+    m_window->show();
+    m_window->openFile(path);
+    QCOMPARE(finding(), before);  // read from the folder beside the sheet
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    QVERIFY(!m_window->findChild<QLabel*>("stale"));
+    QVERIFY(Session::recentFiles().contains(path));
+    // A damaged result file costs the results, not the sheet.
+    QFile run(m_window->session()->resultFolder() + "/run.json");
+    QVERIFY(run.open(QIODevice::WriteOnly));
+    run.write("{\"findings\": 3");
+    run.close();
+    m_window->openFile(path);
+    QCOMPARE(finding(), QString());
+    QVERIFY(doc().findNamed("core"));
+}
+
+void TstWindow::closingAsks()
+{
+    open(coaxSheet());
+    m_window->session()->change([](sheet::Document& d) { d.add("energy", {}); });
+    m_window->close();
+    QVERIFY(m_window->isVisible());
+    auto* box = m_window->findChild<QMessageBox*>("closeQuestion");
+    QVERIFY(box);
+    QTest::mouseClick(box->button(QMessageBox::Cancel), Qt::LeftButton);
+    QVERIFY(m_window->isVisible());
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    m_window->close();
+    box = m_window->findChild<QMessageBox*>("closeQuestion");
+    QVERIFY(box);
+    QTest::mouseClick(box->button(QMessageBox::Discard), Qt::LeftButton);
+    QTRY_VERIFY(!m_window->isVisible());
+}
+
+void TstWindow::keyboardAlone()
+{
+    open(coaxSheet());
+    SheetView* view = m_window->sheetView();
+    view->setFocus();
+    view->select(-1);
+    QTest::keyClick(view, Qt::Key_Down);
+    QTest::keyClick(view, Qt::Key_Down);
+    QVERIFY(view->selectedLine() >= 0);
+    QTest::keyClick(view, Qt::Key_Return);
+    QVERIFY(view->editor()->isVisible());
+    QTest::keyClick(view->editor(), Qt::Key_Escape);
+    view->select(doc().findNamed("core")->id);
+    QTest::keyClick(view, Qt::Key_Up, Qt::AltModifier);
+    QVERIFY(doc().ofKind("disc")[0]->name() == "core");
+    QTest::keyClick(view, Qt::Key_Space);  // unfolds the finer settings
+    QVERIFY(!view->pieceRect(doc().findNamed("core")->id, "radius").isNull());
+    for (QWidget* w : m_window->findChildren<QPushButton*>())
+        QVERIFY2(!static_cast<QPushButton*>(w)->text().isEmpty() || !w->accessibleName().isEmpty(), qPrintable(w->objectName()));
+}
+
+void TstWindow::darkAndSmall()
+{
+    open(coaxSheet());
+    const QImage light = m_window->grab().toImage();
+    m_window->setDark(true);
+    QCoreApplication::processEvents();
+    const QImage dark = m_window->grab().toImage();
+    QVERIFY(qGray(light.pixel(300, 20)) > 200);
+    QVERIFY(qGray(dark.pixel(300, 20)) < 80);
+    m_window->setDark(false);
+    m_window->resize(900, 560);
+    QCoreApplication::processEvents();
+    QVERIFY(m_window->width() <= 1000);
+    m_window->showOpeningPage();
+    QVERIFY(m_window->findChild<OpeningPage*>("opening")->isVisible());
+}
+
+int main(int argc, char** argv)
+{
+    QSurfaceFormat format;
+    format.setVersion(3, 2);
+    format.setProfile(QSurfaceFormat::CoreProfile);
+    QSurfaceFormat::setDefaultFormat(format);
+    qputenv("YELLOWHORN_SOLVE", YH_SOLVER);
+    QApplication app(argc, argv);
+    QApplication::setApplicationName("yellowhorn-test");
+    QApplication::setOrganizationName("yellowhorn-test");
+    if (argc > 1 && QByteArray(argv[1]) == "--victim") {
+        QStandardPaths::setTestModeEnabled(true);
+        MainWindow w;
+        w.show();
+        w.newSheet("capacitance");
+        w.session()->change([](sheet::Document& d) { d.add("parameter", {{"name", "saved_from_death"}, {"value", "1 mm"}}); });
+        return QApplication::exec();
+    }
+    TstWindow test;
+    return QTest::qExec(&test, argc, argv);
+}
+
+#include "tst_window.moc"
