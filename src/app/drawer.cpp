@@ -65,7 +65,7 @@ Drawer::Drawer(QWidget* parent) : QWidget(parent)
     m_tableChoice->setObjectName(u"tableChoice"_s);
     column->addWidget(m_tabs);
     connect(m_curveChoice, &QComboBox::activated, this, &Drawer::showCurve);
-    connect(m_tableChoice, &QComboBox::activated, this, &Drawer::showTable);
+    connect(m_tableChoice, &QComboBox::activated, this, qOverload<int>(&Drawer::showTable));
     connect(m_plot, &QCustomPlot::mouseDoubleClick, this, [this] { showCurve(m_curveChoice->currentIndex()); });
     retheme();
     showCurve(0);
@@ -184,6 +184,15 @@ void Drawer::showTable(int index)
         fill(m_table, m_tables[size_t(index)]);
     else
         fill(m_table, {});
+}
+
+void Drawer::showTable(const QString& name)
+{
+    if (const int at = m_tableChoice->findText(name); at >= 0) {
+        m_tableChoice->setCurrentIndex(at);
+        showTable(at);
+        m_tabs->setCurrentIndex(1);
+    }
 }
 
 void Drawer::setPasses(const TableView& passes) { fill(m_passes, passes); }

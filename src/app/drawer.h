@@ -41,6 +41,8 @@ public:
     void appendLog(const QString& text);
     void clearLog();
     void showTab(int index);
+    /// Shows the table of that name, if there is one.
+    void showTable(const QString& name);
     /// Writes the shown curve; by ending: svg, pdf or png.
     [[nodiscard]] bool savePlot(const QString& path);
     [[nodiscard]] bool hasCurve() const { return !m_curves.empty(); }

@@ -161,7 +161,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
         m_pins.push_back({p, text.section(u"   "_s, 1).isEmpty() ? text : text.section(u"   "_s, 1)});
         m_scene->canvas()->setPins(m_pins);
         showResults();
-        m_drawer->showTab(1);
+        m_drawer->showTable(tr("pins"));
     });
     connect(m_findings, &FindingsView::findingClicked, this, [this](int line) { m_sheet->select(line); });
     connect(m_findings, &FindingsView::checkClicked, this, [this](int index) {

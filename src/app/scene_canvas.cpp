@@ -619,6 +619,11 @@ void SceneCanvas::mousePressEvent(QMouseEvent* e)
     case Tool::path:
     case Tool::thinLine:
         if (m_draft.size() > 2 && m_tool == Tool::path && world == m_draft.first()) {
+            if (m_arcStage == 2) {
+                m_draft << world;
+                m_draftArcs << int(m_draft.size()) - 1;
+                m_arcStage = 0;
+            }
             finishPath();
         } else if (m_draft.isEmpty() || world != m_draft.last()) {
             m_draft << world;

@@ -534,7 +534,7 @@ void TstWindow::exports()
         int index;
         QString file;
         QByteArray begins;
-    } kinds[] = {{0, "f.vtu", "<?xml"}, {1, "f.csv", "finding,value,error,unit\ncapacitance A to B,8.02"}, {3, "c.svg", "<?xml"}, {3, "c.pdf", "%PDF"}, {3, "c.png", "\x89PNG"}, {4, "s.png", "\x89PNG"}};
+    } kinds[] = {{0, "f.vtu", "<VTKFile"}, {1, "f.csv", "finding,value,error,unit\ncapacitance A to B,8.02"}, {3, "c.svg", "<?xml"}, {3, "c.pdf", "%PDF"}, {3, "c.png", "\x89PNG"}, {4, "s.png", "\x89PNG"}};
     for (const auto& k : kinds) {
         all->menu()->actions()[k.index]->trigger();
         auto* dialog = m_window->findChild<QFileDialog*>("exportDialog");
@@ -564,6 +564,9 @@ void TstWindow::brokenFilesAndDrops()
     auto drop = [&](const QString& file) {
         QMimeData data;
         data.setUrls({QUrl::fromLocalFile(file)});
+        QDragEnterEvent enter(QPoint(50, 50), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QCoreApplication::sendEvent(m_window.get(), &enter);
+        QVERIFY(enter.isAccepted());
         QDropEvent event(QPointF(50, 50), Qt::CopyAction, &data, Qt::LeftButton, {});
         QCoreApplication::sendEvent(m_window.get(), &event);
     };
@@ -573,8 +576,6 @@ void TstWindow::brokenFilesAndDrops()
     QVERIFY(m_window->findChild<QLabel*>("status")->text().contains("a.txt is no sheet and no outline"));
     drop(QString(YH_SOURCE_DIR "/tests/data/plate.step"));
     QVERIFY(doc().first("import"));
-    // Stored results that were damaged are said to be so, and solving mends them.
-    QVERIFY(solveAndWait() || true);
 }
 
 void TstWindow::savesAndReopensWithoutSolving()
@@ -628,8 +629,7 @@ void TstWindow::keyboardAlone()
     view->setFocus();
     view->select(-1);
     QTest::keyClick(view, Qt::Key_Down);
-    QTest::keyClick(view, Qt::Key_Down);
-    QVERIFY(view->selectedLine() >= 0);
+    QCOMPARE(view->selectedLine(), doc().findNamed("b")->id);
     QTest::keyClick(view, Qt::Key_Return);
     QVERIFY(view->editor()->isVisible());
     QTest::keyClick(view->editor(), Qt::Key_Escape);
