@@ -206,9 +206,8 @@ void addEdgeLoad(const H1Space& space, std::span<const int> edges, const std::fu
     }
 }
 
-Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree)
+std::vector<int> cornerRanks(const mesh::Mesh& mesh)
 {
-    const mesh::Mesh& mesh = space.mesh();
     const int nv = mesh.vertexCount();
     std::vector<idx_t> start(size_t(nv) + 1, 0), neighbours(2 * size_t(mesh.edgeCount()));
     for (const auto& e : mesh.edges) {
@@ -228,7 +227,16 @@ Numbering nestedDissection(const H1Space& space, int order, const std::vector<ch
     options[METIS_OPTION_SEED] = 1;
     options[METIS_OPTION_NUMBERING] = 0;
     if (METIS_NodeND(&n, start.data(), neighbours.data(), nullptr, options, perm.data(), rank.data()) != METIS_OK)
-        throw base::Error(5001, "the ordering of the unknowns failed: not enough memory for " + std::to_string(space.count(order)) + " unknowns");
+        throw base::Error(5001, "the ordering of the unknowns failed: not enough memory for a mesh of " + std::to_string(nv) + " corners");
+    return {rank.begin(), rank.end()};
+}
+
+Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree) { return nestedDissection(space, order, isFree, cornerRanks(space.mesh())); }
+
+Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree, std::span<const int> rank)
+{
+    const mesh::Mesh& mesh = space.mesh();
+    const int nv = mesh.vertexCount();
     // Key of a function: rank of the corner it goes with. A counting sort keeps it linear.
     std::vector<int> with(size_t(space.count(order)), -1);
     const int ne = mesh.edgeCount(), nt = mesh.triangleCount();

@@ -71,10 +71,16 @@ struct Numbering
     [[nodiscard]] int size() const { return int(function.size()); }
 };
 
-/// Nested dissection of the mesh corners by METIS; edge functions go with the end that is
+/// Elimination rank of every corner of the mesh by nested dissection (METIS); shape (vertices).
+/// @throws Error when memory runs out
+[[nodiscard]] std::vector<int> cornerRanks(const mesh::Mesh& mesh);
+
+/// Order of elimination from the ranks of corners: edge functions go with the end that is
 /// eliminated first, inner ones with the corner eliminated first. This keeps separators while the
-/// graph that METIS sees is small.
+/// graph that METIS sees is small, and one dissection serves all orders.
 /// @param isFree  shape (space.count(order)); 0: not solved for
+[[nodiscard]] Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree, std::span<const int> ranks);
+/// The same with a dissection of its own.
 [[nodiscard]] Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree);
 
 /// The system of the functions of an order that have a place.

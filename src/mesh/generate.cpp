@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <omp.h>
 #include <set>
 #include <unordered_map>
 
@@ -186,7 +187,7 @@ private:
 /// Keeps the library's state to one call.
 struct Session
 {
-    Session()
+    Session() : m_threads(omp_get_max_threads())
     {
         gmsh::initialize(0, nullptr, false);
         gmsh::option::setNumber("General.Terminal", 0);
@@ -198,9 +199,17 @@ struct Session
         gmsh::option::setNumber("Geometry.OCCAutoFix", 0);
         gmsh::model::add("yellowhorn");
     }
-    ~Session() { gmsh::finalize(); }
+    ~Session()
+    {
+        gmsh::finalize();
+        // The library sets the number of threads of the whole process.
+        omp_set_num_threads(m_threads);
+    }
     Session(const Session&) = delete;
     Session& operator=(const Session&) = delete;
+
+private:
+    int m_threads;
 };
 
 /// Curves and faces of the library, matched to those of the partition by a point on each.

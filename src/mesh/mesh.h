@@ -70,7 +70,7 @@ struct SizeRule
 struct Options
 {
     std::vector<int> faces;    ///< faces of the partition to be meshed
-    double cellsAcrossGap = 3;
+    double cellsAcrossGap = 2;
     std::vector<SizeRule> sizes;
     double largest = 0.0;      ///< m; 0: a tenth of the drawing
 };

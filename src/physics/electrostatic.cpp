@@ -141,7 +141,9 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
                 isFree[size_t(nv + 2 * ne + nt + e)] = 0;
         }
     double start = seconds();
-    fem::Numbering numbering = fem::nestedDissection(m_space, order, isFree);
+    if (m_ranks.empty())
+        m_ranks = fem::cornerRanks(m_mesh);
+    fem::Numbering numbering = fem::nestedDissection(m_space, order, isFree, m_ranks);
     // Tied corners share the last unknown: it couples to the whole rim.
     const int shared = numbering.size();
     for (int v = 0; v < nv; ++v)

@@ -181,6 +181,7 @@ private:
     std::vector<char> m_tiedVertex;         ///< shape (vertices)
     std::vector<double> m_load;             ///< rho(f_i); shape (functions of the highest order)
     std::vector<Potentials> m_potentials;
+    std::vector<int> m_ranks;               ///< elimination ranks of the corners
     fem::Numbering m_numbering;             ///< of the highest order
     fem::Cholesky m_factor;
     Counters m_counters;

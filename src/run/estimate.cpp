@@ -43,7 +43,10 @@ double estimateError(const History& history, double geometry, int degree)
     }
     // What rounding in the factorisation leaves.
     constexpr double rounding = 2e-13;
-    return std::max(byOrder, byPass) + (geometry + rounding) * std::abs(value);
+    // Neither view is a bound. This factor brings the truth within the stated error in more than
+    // nine of ten exact problems (tests/run/tst_exact) while it stays well below twenty times it.
+    constexpr double caution = 1.7;
+    return caution * (std::max(byOrder, byPass) + geometry * std::abs(value)) + rounding * std::abs(value);
 }
 
 }  // namespace yh::run

@@ -3,6 +3,7 @@
 #include "run/asks.h"
 #include "run/checks.h"
 #include "run/store.h"
+#include "run/worker.h"
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
 
@@ -10,6 +11,7 @@
 #include <chrono>
 #include <cmath>
 #include <new>
+#include <omp.h>
 #include <numeric>
 #include <set>
 
@@ -112,7 +114,8 @@ public:
             }
             refine();
         }
-        m_report.checks = makeChecks(m_model, *m_partition, *m_solver, m_asks);
+        if (m_settings.checks)
+            m_report.checks = makeChecks(m_model, *m_partition, *m_solver, m_asks);
         if (!m_stopped.empty() && !m_report.allMet())
             m_report.checks.push_back({"accuracy", Check::State::warning, "the refinement stopped at " + m_stopped + " before every ask was met", -1, {}});
         const mesh::Quality q = mesh::quality(m_mesh);
@@ -354,7 +357,8 @@ private:
                         eta[t] += dual[t] / sum;
                 }
         // The cells that hold this share of the indicator are refined (Doerfler's rule).
-        constexpr double share = 0.85;
+        // Where every ask is met already, the pass only checks what the errors say.
+        const double share = m_done ? 0.75 : 0.85;
         total = std::accumulate(eta.begin(), eta.end(), 0.0);
         std::vector<int> order(eta.size());
         std::iota(order.begin(), order.end(), 0);
@@ -486,33 +490,68 @@ private:
         }
         Settings quiet = m_settings;
         quiet.onPass = nullptr;
+        quiet.checks = false;
+        std::vector<Overrides> all;
         for (int i = 0; i < points; ++i) {
             SweepPoint point;
-            quiet.overrides = m_settings.overrides;
+            Overrides overrides = m_settings.overrides;
             int rest = i;
             for (size_t k = lines.size(); k-- > 0;) {
                 const auto n = int(values[k].size());
                 const double v = values[k][size_t(rest % n)];
                 rest /= n;
                 point.parameters.insert(point.parameters.begin(), v);
-                quiet.overrides[lines[k]->get("parameter")] = overrideText(v, dims[k]);
+                overrides[lines[k]->get("parameter")] = overrideText(v, dims[k]);
             }
-            const Model at(m_document, quiet.overrides);
-            m_progress.report(share * (1 + i), "sweep point " + std::to_string(i + 1) + " of " + std::to_string(points));
-            try {
-                Faults faults = sheet::validate(at);
-                if (!faults.empty())
-                    throw faults;
-                State state(at, quiet, m_progress, share * (1 + i), share * (2 + i));
-                point.report = state.run(reuse);
-            } catch (const Faults& f) {
-                failed(point, f, result);
-            } catch (const Error& e) {
-                failed(point, {e.fault()}, result);
-            }
+            all.push_back(overrides);
             result.points.push_back(std::move(point));
         }
+        // Every second point goes to a second process; with the same mesh for all there is nothing
+        // to be gained from one.
+        const Model first(m_document, all[0]), last(m_document, all.back());
+        const bool shared = !m_settings.program.empty() && points > 2 && sheet::validate(first).empty() && sheet::validate(last).empty() && shapeKey(first) != shapeKey(last);
+        std::unique_ptr<Worker> worker;
+        const int threads = omp_get_max_threads();
+        if (shared && threads > 1) {
+            std::vector<Overrides> theirs;
+            for (size_t i = 1; i < all.size(); i += 2)
+                theirs.push_back(all[i]);
+            worker = std::make_unique<Worker>(m_settings.program, m_document, theirs, m_settings.folder);
+            omp_set_num_threads(1);
+        }
+        for (size_t i = 0; i < all.size(); i += worker ? 2 : 1) {
+            m_progress.report(share * double(1 + i), "sweep point " + std::to_string(i + 1) + " of " + std::to_string(points));
+            result.points[i].report = statePoint(all[i], quiet, share * double(1 + i), share * double(2 + i), reuse);
+        }
+        for (size_t i = 1; worker && i < all.size(); i += 2) {
+            std::optional<Report> r = worker->next(m_progress);
+            // A process that died leaves its points to this one.
+            result.points[i].report = r ? std::move(*r) : statePoint(all[i], quiet, share * double(1 + i), 1.0, reuse);
+        }
+        omp_set_num_threads(threads);
+        for (SweepPoint& p : result.points)
+            if (!p.report.faults.empty())
+                failed(p, p.report.faults, result);
     }
+public:
+    Report statePoint(const Overrides& overrides, const Settings& settings, double from, double to, Reuse& reuse)
+    {
+        const Model at(m_document, overrides);
+        Report report;
+        try {
+            Faults faults = sheet::validate(at);
+            if (!faults.empty())
+                throw faults;
+            State state(at, settings, m_progress, from, to);
+            return state.run(reuse);
+        } catch (const Faults& f) {
+            report.faults = f;
+        } catch (const Error& e) {
+            report.faults = {e.fault()};
+        }
+        return report;
+    }
+private:
     /// One point that cannot be solved does not cost the others.
     void failed(SweepPoint& point, const Faults& faults, const Result& result) const
     {
@@ -533,6 +572,12 @@ private:
 };
 
 }  // namespace
+
+Report solveState(const sheet::Document& document, const Overrides& overrides, const Settings& settings, base::Progress& progress)
+{
+    Reuse reuse;
+    return Runner(document, settings, progress).statePoint(overrides, settings, 0, 1, reuse);
+}
 
 base::Faults faultsOf(const Model& model, const std::string& folder)
 {

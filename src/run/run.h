@@ -16,6 +16,8 @@ struct Settings
     std::string folder = ".";       ///< of the sheet, for files that it names
     std::string out;                ///< result folder; empty: nothing is stored
     std::map<std::string, std::string> overrides;  ///< parameter texts
+    bool checks = true;             ///< points of a sweep do without
+    std::string program;            ///< yellowhorn-solve, to share a sweep with; empty: alone
     std::function<void(const Pass&)> onPass;
     std::function<void(const std::string&)> onLog;
 };

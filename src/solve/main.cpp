@@ -1,5 +1,6 @@
 // yellowhorn-solve: solves a sheet without a window.
 #include "run/run.h"
+#include "run/worker.h"
 #include "sheet/sentence.h"
 #include "solve/serve.h"
 
@@ -115,6 +116,9 @@ base::Progress* interrupted = nullptr;
 
 int main(int argc, char** argv)
 {
+    // Between two processes of this program only; not part of what a user calls.
+    if (argc == 2 && std::string(argv[1]) == "--points")
+        return run::workerMain();
     const Arguments a = parse(argc, argv);
     if (a.help) {
         std::fputs(usage, stdout);
@@ -137,6 +141,7 @@ int main(int argc, char** argv)
             return int(run::Outcome::sheetWrong);
         }
     run::Settings settings;
+    settings.program = "/proc/self/exe";
     const std::filesystem::path path(a.sheet);
     settings.folder = path.has_parent_path() ? path.parent_path().string() : ".";
     settings.out = !a.out.empty() ? a.out : (path.parent_path() / (path.stem().string() + ".results")).string();

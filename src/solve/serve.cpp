@@ -112,6 +112,7 @@ void solve(const Json& request, base::Progress& progress)
     base::Faults faults;
     const sheet::Document document = documentOf(request, faults);
     run::Settings settings;
+    settings.program = "/proc/self/exe";
     settings.folder = request.value("folder", ".");
     settings.out = request.value("out", "");
     settings.onPass = [id](const run::Pass& p) { send({{"event", "pass"}, {"id", id}, {"pass", Json::parse(run::toJson(p))}}); };
