@@ -145,7 +145,7 @@ void Drawer::showCurve(int index)
     m_plot->xAxis->setLabel(c.xLabel);
     // A label longer than the axis would be cut; the name stands above the plot then.
     const bool fits = QFontMetrics(textFont(8.75)).horizontalAdvance(c.yLabel) < m_plot->height() - 70;
-    m_plot->yAxis->setLabel(fits ? c.yLabel : c.yLabel.section(u'/', -1).trimmed());
+    m_plot->yAxis->setLabel(fits ? c.yLabel : c.yLabel.section(u" / "_s, -1));
     m_plot->rescaleAxes();
     for (QCPAxis* a : {m_plot->xAxis, m_plot->yAxis})
         a->scaleRange(1.12, a->range().center());

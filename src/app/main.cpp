@@ -5,6 +5,7 @@
 
 #include <QApplication>
 #include <QCommandLineParser>
+#include <QScreen>
 #include <QSurfaceFormat>
 #include <QTimer>
 #include <cstdio>
@@ -44,7 +45,8 @@ int main(int argc, char** argv)
     if (parser.isSet(picture)) {
         auto shoot = [&] {
             QTimer::singleShot(900, &window, [&] {
-                const bool good = window.grab().save(parser.value(picture));
+                // From the screen, so that the picture shows what a person sees.
+                const bool good = window.screen()->grabWindow(window.winId()).save(parser.value(picture));
                 if (!good)
                     std::fprintf(stderr, "the picture cannot be written\n");
                 QCoreApplication::exit(good ? 0 : 1);

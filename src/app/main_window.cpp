@@ -868,7 +868,7 @@ void MainWindow::exportTo(const QString& what)
             if (what == "plot"_L1) {
                 good = m_drawer->savePlot(f);
             } else if (what == "scene"_L1) {
-                good = m_scene->canvas()->grabFramebuffer().save(f);
+                good = m_scene->canvas()->grab().save(f);
             } else {
                 QFile::remove(f);
                 good = QFile::copy(source, f);

@@ -133,15 +133,15 @@ std::vector<FindingView> Results::findings() const
                     error = std::max(error, std::abs(x.toDouble()));
             const base::DisplayUnit u = unit ? *unit : base::displayUnit(largest, d);
             const QJsonArray names = j["conductors"_L1].toArray();
-            QString head = u"      "_s;
+            QString head = u"   "_s;
             for (const QJsonValue& n : names)
-                head += n.toString().left(7).rightJustified(8);
+                head += n.toString().left(6).rightJustified(7);
             f.rows << head;
             qsizetype r = 0;
             for (const QJsonValue& row : j["value"_L1].toArray()) {
-                QString text = names[r++].toString().left(6).leftJustified(6);
+                QString text = names[r++].toString().left(3).leftJustified(3);
                 for (const QJsonValue& x : row.toArray())
-                    text += qs(base::formatNumber(x.toDouble() / u.factor, 4)).rightJustified(8);
+                    text += qs(base::formatNumber(x.toDouble() / u.factor, 4)).rightJustified(7);
                 f.rows << text;
             }
             const auto e = base::formatWithError(largest / u.factor, error / u.factor, base::Dimension{});

@@ -24,6 +24,7 @@
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 using namespace Qt::Literals::StringLiterals;
 
@@ -38,6 +39,30 @@ struct SceneCanvas::Vtk
     vtkNew<vtkActor> field, mesh, contour;
     vtkNew<vtkFeatureEdges> edges;
     vtkNew<vtkContourFilter> contours;
+};
+
+/// What lies over the picture, painted by Qt's own rasteriser: sharp text and thin lines at any
+/// scale, and nothing to do with the state that VTK leaves in the graphics context.
+class SceneOverlay : public QWidget
+{
+public:
+    SceneOverlay(QWidget* parent, std::function<void(QPainter&)> paint) : QWidget(parent), m_paint(std::move(paint))
+    {
+        setAttribute(Qt::WA_TransparentForMouseEvents);
+        setAttribute(Qt::WA_NoSystemBackground);
+        setFocusPolicy(Qt::NoFocus);
+    }
+
+protected:
+    void paintEvent(QPaintEvent*) override
+    {
+        QPainter painter(this);
+        painter.setRenderHint(QPainter::Antialiasing);
+        m_paint(painter);
+    }
+
+private:
+    std::function<void(QPainter&)> m_paint;
 };
 
 SceneShape SceneShape::fromJson(const QJsonObject& event)
@@ -55,6 +80,7 @@ SceneShape SceneShape::fromJson(const QJsonObject& event)
         f.line = v["line"_L1].toInt();
         f.hidden = v["hidden"_L1].toBool();
         f.shell = v["shell"_L1].toBool();
+        f.inside = {v["inside"_L1][0].toDouble(), v["inside"_L1][1].toDouble()};
         f.path.setFillRule(Qt::OddEvenFill);
         for (const QJsonValue& o : v["outlines"_L1].toArray()) {
             f.path.addPolygon(polygon(o));
@@ -84,6 +110,7 @@ SceneCanvas::SceneCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::ma
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
     setMinimumSize(200, 160);
+    m_overlay = new SceneOverlay(this, [this](QPainter& p) { paintOverlay(p); });
     auto& v = *m_vtk;
     v.window->SetOwnContext(false);
     v.window->SetMultiSamples(0);
@@ -329,9 +356,13 @@ void SceneCanvas::paintGL()
     c->SetParallelScale(0.5 * height() * m_scale);
     c->SetClippingRange(0.5 * distance, 2 * distance);
     v.window->Render();
-    QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
-    paintOverlay(painter);
+    m_overlay->update();
+}
+
+void SceneCanvas::resizeEvent(QResizeEvent* e)
+{
+    QOpenGLWidget::resizeEvent(e);
+    m_overlay->resize(size());
 }
 
 void SceneCanvas::paintOverlay(QPainter& p)
@@ -339,11 +370,8 @@ void SceneCanvas::paintOverlay(QPainter& p)
     const Theme& t = theme();
     const QTransform map = transform();
     const bool field = m_field && !m_field->isEmpty() && m_layers.colours;
-    p.save();
-    p.setTransform(map, true);
     auto pen = [](const QColor& c, double w) {
         QPen q(c, w);
-        q.setCosmetic(true);
         q.setJoinStyle(Qt::RoundJoin);
         return q;
     };
@@ -360,16 +388,19 @@ void SceneCanvas::paintOverlay(QPainter& p)
         QColor c = fills[size_t(at - lines.begin()) % std::size(fills)];
         if (t.dark)
             c = c.darker(280);
-        p.setPen(Qt::NoPen);
+        const QPainterPath path = map.map(f.path);
+        // Under a field only the conductors are free of colour: they get a metal tone.
         if (!field)
-            p.fillPath(f.path, c);
+            p.fillPath(path, c);
+        else if (!m_field->valueAt(f.inside, m_lens))
+            p.fillPath(path, t.dark ? QColor(0x6B5A2E) : QColor(0xD9B65A));
         QColor lit = t.yellow;
         if (m_litFaces.count(int(i)) || (m_litLine >= 0 && f.line == m_litLine)) {
             lit.setAlphaF(0.38f);
-            p.fillPath(f.path, lit);
+            p.fillPath(path, lit);
         } else if (int(i) == m_hoverFace && m_tool == Tool::select) {
             lit.setAlphaF(0.14f);
-            p.fillPath(f.path, lit);
+            p.fillPath(path, lit);
         }
     }
     if (field && m_layers.fieldLines) {
@@ -377,7 +408,7 @@ void SceneCanvas::paintOverlay(QPainter& p)
         c.setAlphaF(0.75f);
         p.setPen(pen(c, 1.1));
         for (const QPolygonF& l : m_lines)
-            p.drawPolyline(l);
+            p.drawPolyline(map.map(l));
     }
     for (size_t i = 0; i < m_shape.edges.size(); ++i) {
         const auto& e = m_shape.edges[i];
@@ -388,9 +419,8 @@ void SceneCanvas::paintOverlay(QPainter& p)
         for (const int f : e.faces)
             ofLine = ofLine || (m_litLine >= 0 && m_shape.faces[size_t(f)].line == m_litLine) || m_litFaces.count(f) != 0;
         p.setPen(pen(lit || ofLine ? t.yellow : hover ? t.plum : e.thin ? t.plum : field ? QColor(255, 250, 240, 200) : t.muted, lit ? 3.2 : ofLine || hover ? 2.0 : e.thin ? 2.4 : 1.0));
-        p.drawPolyline(e.points);
+        p.drawPolyline(map.map(e.points));
     }
-    p.restore();
     if (m_layers.arrows && m_field && !m_field->isEmpty())
         paintArrows(p);
     p.setPen(QPen(t.warning, 1.6));

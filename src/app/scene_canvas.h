@@ -21,6 +21,7 @@ struct SceneShape
         int line = -1;
         bool hidden = false, shell = false;
         QPainterPath path;
+        QPointF inside;
     };
     struct Edge
     {
@@ -98,6 +99,7 @@ Q_SIGNALS:
 protected:
     void initializeGL() override;
     void resizeGL(int w, int h) override;
+    void resizeEvent(QResizeEvent* event) override;
     void paintGL() override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
@@ -121,6 +123,7 @@ private:
     [[nodiscard]] QTransform transform() const;
     void finishPath();
 
+    QWidget* m_overlay = nullptr;
     std::unique_ptr<Vtk> m_vtk;
     SceneShape m_shape;
     std::shared_ptr<FieldData> m_field;

@@ -48,7 +48,7 @@ void chargeBalance(ElectrostaticSolver& s, std::vector<Check>& checks)
     }
     const double off = most > 0 ? std::abs(sum) / most : 0.0;
     constexpr double rounding = 1e-9;
-    checks.push_back({"charge balance", off < rounding ? Check::State::good : Check::State::bad, "charge balances to " + small(off), -1, {}});
+    checks.push_back({"charge balance", off < rounding ? Check::State::good : Check::State::bad, "charge balances to " + (off < 1e-15 ? std::string("rounding") : small(off)), -1, {}});
 }
 
 void energyRoute(ElectrostaticSolver& s, std::vector<Check>& checks)

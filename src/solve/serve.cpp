@@ -90,7 +90,7 @@ void shape(const Json& request)
             Json outlines = Json::array();
             for (const auto& o : partition.outlines(int(i)))
                 outlines.push_back(points(o));
-            faces.push_back({{"name", partition.proposeRegion(f.region)}, {"line", r.line}, {"copy", r.copy}, {"hidden", r.hidden}, {"shell", r.name == "far shell"}, {"outlines", outlines}});
+            faces.push_back({{"name", partition.proposeRegion(f.region)}, {"line", r.line}, {"copy", r.copy}, {"hidden", r.hidden}, {"shell", r.name == "far shell"}, {"inside", {f.inside.x, f.inside.y}}, {"outlines", outlines}});
         }
         for (size_t i = 0; i < partition.edges().size(); ++i) {
             const auto& e = partition.edges()[i];

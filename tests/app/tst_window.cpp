@@ -231,7 +231,7 @@ void TstWindow::coaxialLineFromAnEmptySheet()
     QVERIFY2(std::abs(pico() * 1e-12 / coaxial(2) - 1) < 1e-3, qPrintable(finding()));
     QVERIFY(finding().contains(QString::fromUtf8("±")));
     // The scene shows colours now: not one flat tone.
-    const QImage image = canvas->grabFramebuffer();
+    const QImage image = canvas->grab().toImage();
     std::set<QRgb> tones;
     for (int x = 0; x < image.width(); x += 5)
         for (int y = 0; y < image.height(); y += 5)
@@ -490,23 +490,23 @@ void TstWindow::pinsProfileAndLenses()
     const QString reading = scene->reading({0, 1.5e-3});
     QVERIFY2(reading.contains("V 415 mV") || reading.contains("V 415.0 mV") || reading.contains("V 414.9 mV") || reading.contains("V 415.1 mV"), qPrintable(reading));
     for (const char* name : {"lens-mesh", "lens-fieldLines", "lens-arrows"}) {
-        const QImage before = scene->canvas()->grabFramebuffer();
+        const QImage before = scene->canvas()->grab().toImage();
         click(name);
-        QVERIFY2(scene->canvas()->grabFramebuffer() != before, name);
+        QVERIFY2(scene->canvas()->grab().toImage() != before, name);
         click(name);
     }
     for (const char* lens : {"V", "E.x", "E.y", "|D|", "energy density", "|E|"}) {
-        const QImage before = scene->canvas()->grabFramebuffer();
+        const QImage before = scene->canvas()->grab().toImage();
         scene->setLens(lens);
-        QVERIFY2(scene->canvas()->grabFramebuffer() != before, lens);
+        QVERIFY2(scene->canvas()->grab().toImage() != before, lens);
     }
     // Dragging the upper handle of the ruler changes the colours.
     auto* ruler = m_window->findChild<ColourRuler*>("colourRuler");
-    const QImage before = scene->canvas()->grabFramebuffer();
+    const QImage before = scene->canvas()->grab().toImage();
     QTest::mousePress(ruler, Qt::LeftButton, {}, QPoint(55, 40));
     QTest::mouseMove(ruler, QPoint(55, ruler->height() / 2));
     QTest::mouseRelease(ruler, Qt::LeftButton, {}, QPoint(55, ruler->height() / 2));
-    QVERIFY(scene->canvas()->grabFramebuffer() != before);
+    QVERIFY(scene->canvas()->grab().toImage() != before);
     QVERIFY(m_window->findChild<Drawer*>("drawer")->hasCurve());
     // Units of a finding can be chosen.
     auto* label = m_window->findChild<QLabel*>("findingValue");
