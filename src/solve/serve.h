@@ -1,4 +1,4 @@
-// What the application talks to: JSON lines on standard input and output (docs/serve-protocol.md).
+// What the application talks to: JSON lines on standard input and output (docs/report-format.md).
 #pragma once
 
 namespace yh::solve {
