@@ -7,6 +7,7 @@
 #include <QHeaderView>
 #include <QPlainTextEdit>
 #include <QSvgGenerator>
+#include <QTabBar>
 #include <QTabWidget>
 #include <QTableWidget>
 #include <QVBoxLayout>
@@ -25,6 +26,7 @@ Drawer::Drawer(QWidget* parent) : QWidget(parent)
     m_tabs = new QTabWidget(this);
     m_tabs->setObjectName(u"drawerTabs"_s);
     m_tabs->setDocumentMode(true);
+    m_tabs->tabBar()->setDrawBase(false);
     auto page = [this](QComboBox*& choice, QWidget* content) {
         auto* w = new QWidget;
         auto* l = new QVBoxLayout(w);
