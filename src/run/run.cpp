@@ -372,7 +372,13 @@ private:
             marked[size_t(t)] = 1;
         }
         std::set<int> corners;
+        // The first refinement goes to every singular corner: else one that the indicator passes
+        // over would keep its error in both passes, unseen.
+        const bool all = m_report.passes.size() == 1;
         for (const auto& c : m_solver->singularCorners())
+            if (all)
+                corners.insert(c.vertex);
+        for (const auto& c : all ? std::vector<physics::SingularCorner>() : m_solver->singularCorners())
             for (int t = 0; t < m_mesh.triangleCount(); ++t)
                 if (marked[size_t(t)])
                     for (const int v : m_mesh.triangles[size_t(t)])

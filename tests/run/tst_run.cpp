@@ -1,0 +1,287 @@
+// Passes, errors, sweeps, storing: the layer between sheet and field.
+#include "exact_problems.h"
+#include "run/asks.h"
+#include "run/estimate.h"
+#include "run/store.h"
+#include "run/worker.h"
+
+#include <QtTest/QtTest>
+
+#include <QFile>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QTemporaryDir>
+#include <cmath>
+
+using namespace yh;
+using namespace yh::test;
+
+namespace {
+
+run::Result solved(const Document& d, run::Outcome& outcome, const run::Settings& settings = {})
+{
+    base::Progress progress;
+    return run::solve(d, settings, progress, outcome);
+}
+
+Document coaxWithParameter()
+{
+    Document d = coaxial("plane", "1 mm", "b");
+    d.add("parameter", {{"name", "b"}, {"value", "2 mm"}});
+    d.add("parameter", {{"name", "k"}, {"value", "1"}});
+    for (auto& l : d.lines)
+        if (l.kind == "material")
+            l.values = {{"material", "filling"}, {"in", "gap"}, {"eps", "k"}};
+    return with(d, "capacitance", {{"from", "A"}, {"to", "B"}, {"within", "0.1 %"}});
+}
+
+}  // namespace
+
+class TstRun : public QObject
+{
+    Q_OBJECT
+private Q_SLOTS:
+    void estimateOfGeometricSeries();
+    void estimateIsCautiousAtFirst();
+    void reportReadsBack();
+    void brokenReports();
+    void sweepOverTwoParameters();
+    void sharedSweepIsTheSame();
+    void materialSweepKeepsTheMesh();
+    void limitsAreKept();
+    void missedLimitEndsEarly();
+    void ordersAgree();
+    void cancelling();
+    void reducedMatrixDropsFloating();
+    void fieldLinesRunFromPlusToMinus();
+    void faultsOfGeometry();
+    void sameTwice();
+};
+
+void TstRun::estimateOfGeometricSeries()
+{
+    // 1 + r + r^2 + …: the rest behind the third term is known.
+    for (const double r : {0.1, 0.3, 0.5}) {
+        run::History h;
+        h.byOrder = {{1, 1 + r, 1 + r + r * r}};
+        const double rest = 1 / (1 - r) - (1 + r + r * r), e = run::estimateError(h, 0, 2);
+        QVERIFY2(e >= rest && e < 2.5 * rest, qPrintable(QString::number(e / rest)));
+    }
+    run::History h;
+    h.byOrder = {{5, 5, 5}, {5, 5, 5}};
+    QVERIFY(run::estimateError(h, 0, 2) < 1e-11);
+    QVERIFY(run::estimateError(h, 1e-3, 2) >= 5e-3);  // what curved borders may cost
+    QVERIFY(std::isinf(run::estimateError({}, 0, 2)));
+}
+
+void TstRun::estimateIsCautiousAtFirst()
+{
+    // A jump between passes is not explained away by a calm series of orders.
+    run::History h;
+    h.byOrder = {{1.0, 1.0001, 1.00011}, {1.2, 1.2001, 1.20011}};
+    QVERIFY(run::estimateError(h, 0, 2) > 0.05);
+    QVERIFY(run::estimateError(h, 0, 1) > run::estimateError(h, 0, 2));
+}
+
+void TstRun::reportReadsBack()
+{
+    run::Outcome outcome{};
+    const run::Result r = solved(with(coaxWithParameter(), "capacitance matrix", {{"within", "1 %"}}), outcome);
+    QVERIFY(outcome == run::Outcome::met);
+    base::Faults faults;
+    const run::Result again = run::resultFromJson(run::toJson(r), faults);
+    QVERIFY(faults.empty());
+    QCOMPARE(again.report.findings.size(), r.report.findings.size());
+    for (size_t i = 0; i < r.report.findings.size(); ++i) {
+        QVERIFY(again.report.findings[i].value == r.report.findings[i].value);
+        QVERIFY(again.report.findings[i].error == r.report.findings[i].error);
+        QCOMPARE(again.report.findings[i].conductors, r.report.findings[i].conductors);
+        QCOMPARE(again.report.findings[i].met, r.report.findings[i].met);
+    }
+    QCOMPARE(again.report.checks.size(), r.report.checks.size());
+    QCOMPARE(again.report.passes.size(), r.report.passes.size());
+}
+
+void TstRun::brokenReports()
+{
+    for (const char* text : {"", "{", "[]", "{\"findings\": 3}", "{\"findings\": [], \"checks\": [], \"passes\": [{}], \"mesh\": {}}"}) {
+        base::Faults faults;
+        static_cast<void>(run::resultFromJson(text, faults));
+        QCOMPARE(faults.size(), size_t(1));
+        QCOMPARE(faults[0].text, std::string("the stored results are broken; solve again"));
+    }
+}
+
+void TstRun::sweepOverTwoParameters()
+{
+    Document d = coaxWithParameter();
+    d.add("sweep", {{"parameter", "b"}, {"from", "2 mm"}, {"to", "4 mm"}, {"steps", "2"}});
+    d.add("sweep", {{"parameter", "k"}, {"from", "1"}, {"to", "3"}, {"steps", "3"}});
+    run::Outcome outcome{};
+    const run::Result r = solved(d, outcome);
+    QVERIFY(outcome == run::Outcome::met);
+    QCOMPARE(r.points.size(), size_t(6));
+    for (const auto& p : r.points) {
+        const double exact = p.parameters[1] * 2 * pi * eps0 / std::log(p.parameters[0] / 1e-3);
+        QVERIFY(std::abs(p.report.findings[0].value[0] / exact - 1) < 1e-3);
+    }
+    const std::string csv = run::sweepCsv(r);
+    QVERIFY(csv.rfind("b (m),k,capacitance A to B (F),± capacitance A to B (F)\n", 0) == 0);
+    QCOMPARE(std::count(csv.begin(), csv.end(), '\n'), 7);
+}
+
+void TstRun::sharedSweepIsTheSame()
+{
+    Document d = coaxWithParameter();
+    d.add("sweep", {{"parameter", "b"}, {"from", "1.5 mm"}, {"to", "4 mm"}, {"steps", "5"}});
+    run::Outcome a{}, b{}, c{};
+    run::Settings shared, broken;
+    shared.program = YH_SOLVER;
+    broken.program = "/bin/false";  // a helper that dies at once costs time, not points
+    const run::Result alone = solved(d, a), two = solved(d, b, shared), left = solved(d, c, broken);
+    QVERIFY(a == run::Outcome::met && b == a && c == a);
+    for (size_t i = 0; i < alone.points.size(); ++i) {
+        const double v = alone.points[i].report.findings[0].value[0];
+        QVERIFY(std::abs(two.points[i].report.findings[0].value[0] / v - 1) < 1e-10);
+        QVERIFY(std::abs(left.points[i].report.findings[0].value[0] / v - 1) < 1e-10);
+    }
+}
+
+void TstRun::materialSweepKeepsTheMesh()
+{
+    Document d = coaxWithParameter();
+    d.add("sweep", {{"parameter", "k"}, {"from", "1"}, {"to", "9"}, {"steps", "4"}, {"spacing", "by equal ratios"}});
+    run::Outcome outcome{};
+    std::vector<std::string> log;
+    run::Settings s;
+    s.onLog = [&](const std::string& t) { log.push_back(t); };
+    const run::Result r = solved(d, outcome, s);
+    int meshes = 0;
+    for (const std::string& t : log)
+        meshes += t.rfind("mesh: ", 0) == 0;
+    QCOMPARE(meshes, 1);
+    const double base = r.points[0].report.findings[0].value[0];
+    for (const auto& p : r.points)
+        QVERIFY(std::abs(p.report.findings[0].value[0] / (base * p.parameters[0]) - 1) < 1e-5);
+}
+
+void TstRun::limitsAreKept()
+{
+    Document d = coaxWithParameter();
+    d.set(d.first("capacitance")->id, "within", "0.0000000001 %");
+    d.add("limits", {{"passes", "3"}});
+    run::Outcome outcome{};
+    run::Result r = solved(d, outcome);
+    QVERIFY(outcome == run::Outcome::missed);
+    QCOMPARE(r.report.passes.size(), size_t(3));
+    QCOMPARE(r.report.checks.back().text, std::string("the refinement stopped at the limit of 3 passes before every ask was met"));
+    d.set(d.first("limits")->id, "passes", "30");
+    d.set(d.first("limits")->id, "unknowns", "20000");
+    r = solved(d, outcome);
+    QVERIFY(r.report.passes.back().unknowns <= 20000);
+    QCOMPARE(r.report.checks.back().text, std::string("the refinement stopped at the limit of 20000 unknowns before every ask was met"));
+    d.set(d.first("limits")->id, "unknowns", "");
+    d.set(d.first("limits")->id, "seconds", "1 ms");
+    r = solved(d, outcome);
+    QCOMPARE(r.report.passes.size(), size_t(1));
+}
+
+void TstRun::missedLimitEndsEarly()
+{
+    // Far above the limit: more passes would not change that.
+    run::Outcome outcome{};
+    const run::Result r = solved(with(coaxWithParameter(), "largest field", {{"in", "gap"}, {"below", "1 V/m"}, {"within", "1 %"}}), outcome);
+    QVERIFY(outcome == run::Outcome::missed);
+    QVERIFY(r.report.passes.size() < 8);
+    QVERIFY(!r.report.findings[1].met && r.report.findings[0].met);
+    // And an `above` that holds.
+    run::Outcome good{};
+    solved(with(coaxial("plane", "1 mm", "2 mm"), "capacitance", {{"from", "A"}, {"to", "B"}, {"above", "70 pF"}, {"below", "90 pF"}}), good);
+    QVERIFY(good == run::Outcome::met);
+}
+
+void TstRun::ordersAgree()
+{
+    for (const char* order : {"1", "2", "3"}) {
+        Document d = coaxWithParameter();
+        d.add("mesh", {{"order", order}, {"cells", "3"}});
+        run::Outcome outcome{};
+        const run::Result r = solved(d, outcome);
+        QVERIFY2(std::abs(r.report.findings[0].value[0] / (2 * pi * eps0 / std::log(2.0)) - 1) < 2e-3, order);
+        QCOMPARE(r.report.mesh.order, QString(order).toInt());
+    }
+}
+
+void TstRun::cancelling()
+{
+    base::Progress progress([&](double fraction, const std::string&) { QVERIFY(fraction >= 0 && fraction <= 1); });
+    progress.cancel();
+    run::Outcome outcome{};
+    QVERIFY_EXCEPTION_THROWN(static_cast<void>(run::solve(coaxWithParameter(), {}, progress, outcome)), base::Cancelled);
+}
+
+void TstRun::reducedMatrixDropsFloating()
+{
+    // Two capacitors in series over a floating plate: C1 C2 / (C1 + C2).
+    physics::ElectrostaticProblem p;
+    p.conductors.resize(3);
+    p.conductors[0].name = "A";
+    p.conductors[1].name = "B";
+    p.conductors[2].name = "F";
+    for (auto& c : p.conductors)
+        c.line = 1;
+    p.conductors[2].kind = physics::Conductor::Kind::floating;
+    physics::Potentials u;
+    u.C = {2, 0, -2, 0, 6, -6, -2, -6, 8};
+    const auto r = run::reducedMatrix(p, u, false);
+    QCOMPARE(r.names.size(), size_t(2));
+    QVERIFY(std::abs(r.C[1] + 1.5) < 1e-14 && std::abs(r.C[0] - 1.5) < 1e-14);
+    QCOMPARE(run::reducedMatrix(p, u, true).names.size(), size_t(3));
+}
+
+void TstRun::fieldLinesRunFromPlusToMinus()
+{
+    QTemporaryDir dir;
+    run::Settings s;
+    s.out = dir.path().toStdString();
+    run::Outcome outcome{};
+    const run::Result r = solved(coaxWithParameter(), outcome, s);
+    QFile f(dir.filePath(QString::fromStdString(r.linesFile)));
+    QVERIFY(f.open(QIODevice::ReadOnly));
+    const auto lines = QJsonDocument::fromJson(f.readAll()).array();
+    QCOMPARE(lines.size(), 48);
+    for (const auto& l : lines) {
+        const auto first = l[0], last = l.toArray().last();
+        // Radial lines from the core to the rim.
+        QVERIFY(std::abs(std::hypot(first[0].toDouble(), first[1].toDouble()) - 1e-3) < 0.1e-3);
+        QVERIFY(std::abs(std::hypot(last[0].toDouble(), last[1].toDouble()) - 2e-3) < 0.15e-3);
+        const double turn = std::atan2(last[1].toDouble(), last[0].toDouble()) - std::atan2(first[1].toDouble(), first[0].toDouble());
+        QVERIFY(std::abs(std::remainder(turn, 2 * pi)) < 0.02);
+    }
+}
+
+void TstRun::faultsOfGeometry()
+{
+    Document d = coaxWithParameter();
+    QVERIFY(run::faultsOf(sheet::Model(d), ".").empty());
+    d.add("force", {{"on", "gap.outer"}});
+    const auto f = run::faultsOf(sheet::Model(d), ".");
+    QCOMPARE(f.size(), size_t(1));
+    QCOMPARE(f[0].text, std::string("'gap.outer' picks no region to act on"));
+    QCOMPARE(f[0].place.line, d.first("force")->id);
+    Document e = coaxWithParameter();
+    e.add("potential at", {{"at", "0, 0"}});
+    run::Outcome outcome{};
+    const run::Result r = solved(e, outcome);
+    QCOMPARE(r.report.faults[0].text, std::string("the point lies in no region that carries field: in a conductor, or outside the drawing"));
+}
+
+void TstRun::sameTwice()
+{
+    run::Outcome outcome{};
+    const double a = solved(coaxWithParameter(), outcome).report.findings[0].value[0], b = solved(coaxWithParameter(), outcome).report.findings[0].value[0];
+    QCOMPARE(a, b);
+}
+
+QTEST_GUILESS_MAIN(TstRun)
+#include "tst_run.moc"
