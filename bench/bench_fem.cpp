@@ -5,9 +5,9 @@
 
 #include <benchmark/benchmark.h>
 
+#include <sys/resource.h>
 #include <cmath>
 #include <memory>
-#include <sys/resource.h>
 
 using namespace yh;
 
@@ -66,7 +66,8 @@ void assembly(benchmark::State& state)
     Problem& p = problem(int(state.range(0)));
     const auto numbering = fem::nestedDissection(*p.space, 2, p.isFree);
     for (auto _ : state) {
-        const auto elements = fem::stiffness(*p.space, std::vector<fem::Coefficient>(1), fem::Measure::plane);
+        const auto elements =
+            fem::stiffness(*p.space, std::vector<fem::Coefficient>(1), fem::Measure::plane);
         const auto K = fem::assemble(*p.space, 2, elements, numbering);
         benchmark::DoNotOptimize(K.value.data());
     }
@@ -76,7 +77,8 @@ void assembly(benchmark::State& state)
 void solution(benchmark::State& state)
 {
     Problem& p = problem(int(state.range(0)));
-    const auto elements = fem::stiffness(*p.space, std::vector<fem::Coefficient>(1), fem::Measure::plane);
+    const auto elements =
+        fem::stiffness(*p.space, std::vector<fem::Coefficient>(1), fem::Measure::plane);
     int n = 0;
     double entries = 0;
     for (auto _ : state) {
@@ -99,6 +101,17 @@ void solution(benchmark::State& state)
 
 }  // namespace
 
-BENCHMARK(assembly)->Arg(250)->Arg(500)->Unit(benchmark::kMillisecond)->UseRealTime()->MeasureProcessCPUTime();
-BENCHMARK(solution)->Arg(250)->Arg(500)->Unit(benchmark::kMillisecond)->UseRealTime()->MeasureProcessCPUTime()->Iterations(1);
+BENCHMARK(assembly)
+    ->Arg(250)
+    ->Arg(500)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->MeasureProcessCPUTime();
+BENCHMARK(solution)
+    ->Arg(250)
+    ->Arg(500)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->MeasureProcessCPUTime()
+    ->Iterations(1);
 BENCHMARK_MAIN();

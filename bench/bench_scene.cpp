@@ -45,7 +45,8 @@ QString largeField(const QTemporaryDir& dir, int n)
             const double x = 1e-3 * i / n, y = 1e-3 * j / n;
             points->InsertNextPoint(x, y, 0);
             V->InsertNextValue(float(std::sin(9e3 * x) * std::cos(7e3 * y)));
-            E->InsertNextTuple3(9e3 * std::cos(9e3 * x) * std::cos(7e3 * y), -7e3 * std::sin(9e3 * x) * std::sin(7e3 * y), 0);
+            E->InsertNextTuple3(9e3 * std::cos(9e3 * x) * std::cos(7e3 * y),
+                                -7e3 * std::sin(9e3 * x) * std::sin(7e3 * y), 0);
             D->InsertNextTuple3(0, 0, 0);
             w->InsertNextValue(0);
         }
@@ -120,20 +121,24 @@ int main(int argc, char** argv)
         canvas.zoomBy(i % 2 ? 1.1 : 1 / 1.1, QPointF(300 + i, 200));
         static_cast<void>(canvas.grabFramebuffer());
     }
-    std::printf("%d triangles, moving: %.1f frames a second\n", 2 * n * n, 1e3 * frames / double(clock.elapsed()));
+    std::printf("%d triangles, moving: %.1f frames a second\n", 2 * n * n,
+                1e3 * frames / double(clock.elapsed()));
     clock.restart();
     for (int i = 0; i < frames; ++i) {
         canvas.setLens({QStringLiteral("E"), -1}, 100 * i, 9e3, QStringLiteral("blossom"));
         static_cast<void>(canvas.grabFramebuffer());
     }
-    std::printf("%d triangles, recolouring: %.1f frames a second\n", 2 * n * n, 1e3 * frames / double(clock.elapsed()));
+    std::printf("%d triangles, recolouring: %.1f frames a second\n", 2 * n * n,
+                1e3 * frames / double(clock.elapsed()));
 
     if (argc > 2) {
         // Longest pause of the event loop while a sheet is solved in the other process.
         window.openFile(QString::fromLocal8Bit(argv[2]));
         bool ended = false;
         QObject::connect(&window, &MainWindow::solveEnded, &window, [&] { ended = true; });
-        QObject::connect(&window, &MainWindow::shapeShown, &window, [&] { window.solve(); }, Qt::SingleShotConnection);
+        QObject::connect(
+            &window, &MainWindow::shapeShown, &window, [&] { window.solve(); },
+            Qt::SingleShotConnection);
         qint64 longest = 0;
         QElapsedTimer step;
         while (!ended) {

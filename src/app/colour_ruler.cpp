@@ -27,7 +27,10 @@ void ColourRuler::setView(const RulerView& view)
     update();
 }
 
-QRectF ColourRuler::bar() const { return {36, 30, 14, std::max(60.0, height() - 60.0)}; }
+QRectF ColourRuler::bar() const
+{
+    return {36, 30, 14, std::max(60.0, height() - 60.0)};
+}
 
 double ColourRuler::toY(double v) const
 {
@@ -39,7 +42,8 @@ double ColourRuler::toY(double v) const
 double ColourRuler::toValue(double y) const
 {
     const QRectF b = bar();
-    return m_view.least + std::clamp((b.bottom() - y) / b.height(), 0.0, 1.0) * (m_view.largest - m_view.least);
+    return m_view.least +
+           std::clamp((b.bottom() - y) / b.height(), 0.0, 1.0) * (m_view.largest - m_view.least);
 }
 
 void ColourRuler::paintEvent(QPaintEvent*)
@@ -53,7 +57,9 @@ void ColourRuler::paintEvent(QPaintEvent*)
     const QRectF b = bar();
     const auto stops = colourMap(m_view.map);
     for (int y = int(b.top()); y < int(b.bottom()); ++y) {
-        const double v = toValue(y), f = m_view.high > m_view.low ? (v - m_view.low) / (m_view.high - m_view.low) : 0;
+        const double v = toValue(y), f = m_view.high > m_view.low
+                                             ? (v - m_view.low) / (m_view.high - m_view.low)
+                                             : 0;
         p.fillRect(QRectF(b.left(), y, b.width(), 1.5), colourAt(stops, f));
     }
     QColor grey = t.ink;
@@ -61,7 +67,9 @@ void ColourRuler::paintEvent(QPaintEvent*)
     const double step = b.height() / double(m_view.share.size());
     for (size_t i = 0; i < m_view.share.size(); ++i) {
         const double w = 28 * std::sqrt(m_view.share[i]);
-        p.fillRect(QRectF(b.left() - 4 - w, b.bottom() - double(i + 1) * step, w, std::max(1.0, step - 1)), grey);
+        p.fillRect(
+            QRectF(b.left() - 4 - w, b.bottom() - double(i + 1) * step, w, std::max(1.0, step - 1)),
+            grey);
     }
     p.setFont(numberFont(8.25));
     p.setPen(t.ink);
@@ -74,16 +82,19 @@ void ColourRuler::paintEvent(QPaintEvent*)
         for (const double f : {1.0, 2.0, 5.0, 10.0})
             if (f * ten <= span / 4)
                 tick = f * ten;
-        for (double v = std::ceil(m_view.least / tick) * tick; v <= m_view.largest + 1e-9 * span; v += tick) {
+        for (double v = std::ceil(m_view.least / tick) * tick; v <= m_view.largest + 1e-9 * span;
+             v += tick) {
             const double shown = std::abs(v) < 1e-9 * span ? 0 : v;
-            p.drawText(QRectF(b.right() + 11, toY(v) - 8, 44, 16), Qt::AlignVCenter | Qt::AlignLeft, QString::fromStdString(base::formatNumber(shown, 4)));
+            p.drawText(QRectF(b.right() + 11, toY(v) - 8, 44, 16), Qt::AlignVCenter | Qt::AlignLeft,
+                       QString::fromStdString(base::formatNumber(shown, 4)));
         }
     }
     p.setPen(Qt::NoPen);
     p.setBrush(t.ink);
     for (const double v : {m_view.low, m_view.high}) {
         const double y = toY(std::clamp(v, m_view.least, m_view.largest));
-        p.drawPolygon(QPolygonF({QPointF(b.right() + 1, y), QPointF(b.right() + 9, y - 5), QPointF(b.right() + 9, y + 5)}));
+        p.drawPolygon(QPolygonF({QPointF(b.right() + 1, y), QPointF(b.right() + 9, y - 5),
+                                 QPointF(b.right() + 9, y + 5)}));
     }
 }
 
@@ -111,7 +122,10 @@ void ColourRuler::mouseMoveEvent(QMouseEvent* e)
     Q_EMIT rangeChanged(m_view.low, m_view.high);
 }
 
-void ColourRuler::mouseReleaseEvent(QMouseEvent*) { m_dragging = -1; }
+void ColourRuler::mouseReleaseEvent(QMouseEvent*)
+{
+    m_dragging = -1;
+}
 
 void ColourRuler::mouseDoubleClickEvent(QMouseEvent*)
 {

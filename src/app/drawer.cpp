@@ -2,6 +2,7 @@
 
 #include "app/theme.h"
 
+#include <qcustomplot.h>
 #include <QComboBox>
 #include <QFileInfo>
 #include <QHeaderView>
@@ -12,7 +13,6 @@
 #include <QTableWidget>
 #include <QVBoxLayout>
 #include <cmath>
-#include <qcustomplot.h>
 
 using namespace Qt::Literals::StringLiterals;
 
@@ -68,7 +68,8 @@ Drawer::Drawer(QWidget* parent) : QWidget(parent)
     column->addWidget(m_tabs);
     connect(m_curveChoice, &QComboBox::activated, this, &Drawer::showCurve);
     connect(m_tableChoice, &QComboBox::activated, this, qOverload<int>(&Drawer::showTable));
-    connect(m_plot, &QCustomPlot::mouseDoubleClick, this, [this] { showCurve(m_curveChoice->currentIndex()); });
+    connect(m_plot, &QCustomPlot::mouseDoubleClick, this,
+            [this] { showCurve(m_curveChoice->currentIndex()); });
     retheme();
     showCurve(0);
 }
@@ -129,7 +130,8 @@ void Drawer::showCurve(int index)
     QCPGraph* g = m_plot->addGraph();
     g->setPen(QPen(t.plum, 2));
     if (c.points)
-        g->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.plum, 1.8), QBrush(t.sheet), 8));
+        g->setScatterStyle(
+            QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.plum, 1.8), QBrush(t.sheet), 8));
     g->setData(vec(c.x), vec(c.y), true);
     if (c.error.size() == c.y.size()) {
         auto* bars = new QCPErrorBars(m_plot->xAxis, m_plot->yAxis);
@@ -141,12 +143,14 @@ void Drawer::showCurve(int index)
         if (std::abs(c.x[i] - c.marked) <= 1e-9 * std::abs(c.marked)) {
             QCPGraph* m = m_plot->addGraph();
             m->setLineStyle(QCPGraph::lsNone);
-            m->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.plum, 1.8), QBrush(t.yellow), 9));
+            m->setScatterStyle(
+                QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.plum, 1.8), QBrush(t.yellow), 9));
             m->setData({c.x[i]}, {c.y[i]});
         }
     m_plot->xAxis->setLabel(c.xLabel);
     // A label longer than the axis would be cut; the name stands above the plot then.
-    const bool fits = QFontMetrics(textFont(8.75)).horizontalAdvance(c.yLabel) < m_plot->height() - 70;
+    const bool fits =
+        QFontMetrics(textFont(8.75)).horizontalAdvance(c.yLabel) < m_plot->height() - 70;
     m_plot->yAxis->setLabel(fits ? c.yLabel : c.yLabel.section(u" / "_s, -1));
     m_plot->rescaleAxes();
     for (QCPAxis* a : {m_plot->xAxis, m_plot->yAxis})
@@ -197,10 +201,22 @@ void Drawer::showTable(const QString& name)
     }
 }
 
-void Drawer::setPasses(const TableView& passes) { fill(m_passes, passes); }
-void Drawer::appendLog(const QString& text) { m_log->appendPlainText(text); }
-void Drawer::clearLog() { m_log->clear(); }
-void Drawer::showTab(int index) { m_tabs->setCurrentIndex(index); }
+void Drawer::setPasses(const TableView& passes)
+{
+    fill(m_passes, passes);
+}
+void Drawer::appendLog(const QString& text)
+{
+    m_log->appendPlainText(text);
+}
+void Drawer::clearLog()
+{
+    m_log->clear();
+}
+void Drawer::showTab(int index)
+{
+    m_tabs->setCurrentIndex(index);
+}
 
 bool Drawer::savePlot(const QString& path)
 {

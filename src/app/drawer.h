@@ -19,7 +19,8 @@ struct CurveView
 {
     QString name, xLabel, yLabel;
     std::vector<double> x, y, error;
-    double marked = std::numeric_limits<double>::quiet_NaN();  ///< abscissa of the sheet as it stands
+    double marked =
+        std::numeric_limits<double>::quiet_NaN();  ///< abscissa of the sheet as it stands
     bool points = true;
 };
 

@@ -53,8 +53,14 @@ void FieldData::clear()
     m_data->locator = nullptr;
 }
 
-bool FieldData::isEmpty() const { return !m_data->poly; }
-vtkPolyData* FieldData::polyData() const { return m_data->poly; }
+bool FieldData::isEmpty() const
+{
+    return !m_data->poly;
+}
+vtkPolyData* FieldData::polyData() const
+{
+    return m_data->poly;
+}
 
 namespace {
 
@@ -94,11 +100,13 @@ FieldData::Distribution FieldData::distribution(const Lens& lens) const
             points->GetPoint(ids->GetId(k), p[k]);
             v += lensValue(a, ids->GetId(k), lens.component) / 3;
         }
-        const double area = 0.5 * std::abs((p[1][0] - p[0][0]) * (p[2][1] - p[0][1]) - (p[1][1] - p[0][1]) * (p[2][0] - p[0][0]));
+        const double area = 0.5 * std::abs((p[1][0] - p[0][0]) * (p[2][1] - p[0][1]) -
+                                           (p[1][1] - p[0][1]) * (p[2][0] - p[0][0]));
         samples.push_back({v, area});
         total += area;
     }
-    std::sort(samples.begin(), samples.end(), [](const Sample& x, const Sample& y) { return x.value < y.value; });
+    std::sort(samples.begin(), samples.end(),
+              [](const Sample& x, const Sample& y) { return x.value < y.value; });
     d.least = samples.front().value;
     d.largest = samples.back().value;
     // Singular corners hold the strongest values on next to no area.
@@ -130,14 +138,16 @@ FieldData::Distribution FieldData::distribution(const Lens& lens) const
     }
     // The ruler reaches a little beyond the shown range, not to a singular value far away.
     constexpr double reach = 1.15;
-    const double from = std::max(d.least, d.low - (reach - 1) * (d.high - d.low)), to = std::min(d.largest, d.low + reach * (d.high - d.low));
+    const double from = std::max(d.least, d.low - (reach - 1) * (d.high - d.low)),
+                 to = std::min(d.largest, d.low + reach * (d.high - d.low));
     d.least = from;
     d.largest = std::max(to, d.high);
     constexpr int bins = 56;
     d.share.assign(bins, 0.0);
     for (const Sample& s : samples)
         if (d.largest > d.least)
-            d.share[size_t(std::clamp(int((s.value - d.least) / (d.largest - d.least) * bins), 0, bins - 1))] += s.area;
+            d.share[size_t(std::clamp(int((s.value - d.least) / (d.largest - d.least) * bins), 0,
+                                      bins - 1))] += s.area;
     const double most = *std::max_element(d.share.begin(), d.share.end());
     for (double& s : d.share)
         s = most > 0 ? s / most : 0;
@@ -152,7 +162,8 @@ struct Found
     double weight[3];
 };
 
-std::optional<Found> findIn(vtkPolyData* poly, vtkSmartPointer<vtkStaticCellLocator>& locator, QPointF p)
+std::optional<Found> findIn(vtkPolyData* poly, vtkSmartPointer<vtkStaticCellLocator>& locator,
+                            QPointF p)
 {
     if (!poly)
         return std::nullopt;
@@ -192,12 +203,14 @@ std::optional<double> FieldData::valueAt(QPointF p, const Lens& lens) const
 std::optional<QPointF> FieldData::vectorAt(QPointF p, const QString& array) const
 {
     const auto f = findIn(m_data->poly, m_data->locator, p);
-    vtkDataArray* a = f ? m_data->poly->GetPointData()->GetArray(array.toUtf8().constData()) : nullptr;
+    vtkDataArray* a =
+        f ? m_data->poly->GetPointData()->GetArray(array.toUtf8().constData()) : nullptr;
     if (!a)
         return std::nullopt;
     QPointF v;
     for (int k = 0; k < 3; ++k)
-        v += f->weight[k] * QPointF(a->GetComponent(f->points[k], 0), a->GetComponent(f->points[k], 1));
+        v += f->weight[k] *
+             QPointF(a->GetComponent(f->points[k], 0), a->GetComponent(f->points[k], 1));
     return v;
 }
 

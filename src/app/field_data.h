@@ -32,9 +32,9 @@ public:
 
     struct Distribution
     {
-        double least = 0, largest = 1;    ///< of all values
-        double low = 0, high = 1;         ///< range that leaves out the strongest half percent
-        std::vector<double> share;        ///< area by value, from least to largest; largest is 1
+        double least = 0, largest = 1;  ///< of all values
+        double low = 0, high = 1;       ///< range that leaves out the strongest half percent
+        std::vector<double> share;      ///< area by value, from least to largest; largest is 1
     };
     [[nodiscard]] Distribution distribution(const Lens& lens) const;
     /// Value under a point; nullopt outside the field.

@@ -22,7 +22,8 @@ namespace {
 class ClickLabel : public QLabel
 {
 public:
-    ClickLabel(const QString& text, std::function<void(QPoint)> clicked) : QLabel(text), m_clicked(std::move(clicked))
+    ClickLabel(const QString& text, std::function<void(QPoint)> clicked)
+        : QLabel(text), m_clicked(std::move(clicked))
     {
         setCursor(Qt::PointingHandCursor);
         setFocusPolicy(Qt::TabFocus);
@@ -42,7 +43,10 @@ private:
     std::function<void(QPoint)> m_clicked;
 };
 
-QString coloured(const QLabel*, const QColor& c) { return u"color: %1;"_s.arg(c.name()); }
+QString coloured(const QLabel*, const QColor& c)
+{
+    return u"color: %1;"_s.arg(c.name());
+}
 
 QLabel* heading(const QString& text)
 {
@@ -57,7 +61,10 @@ QLabel* heading(const QString& text)
 
 }  // namespace
 
-WhiskerGauge::WhiskerGauge(QWidget* parent) : QWidget(parent) { setFixedHeight(16); }
+WhiskerGauge::WhiskerGauge(QWidget* parent) : QWidget(parent)
+{
+    setFixedHeight(16);
+}
 
 void WhiskerGauge::setView(const GaugeView& view)
 {
@@ -82,16 +89,20 @@ void WhiskerGauge::paintEvent(QPaintEvent*)
     const double room = 0.15 * (high - low);
     low -= room;
     high += room;
-    auto x = [&](double v) { return 4 + (high > low ? (v - low) / (high - low) : 0.5) * (width() - 8); };
+    auto x = [&](double v) {
+        return 4 + (high > low ? (v - low) / (high - low) : 0.5) * (width() - 8);
+    };
     const QColor c = m_view.good ? t.good : t.warning;
     QColor band = t.good;
     band.setAlphaF(t.dark ? 0.28f : 0.13f);
     if (m_view.bandHigh > m_view.bandLow)
-        p.fillRect(QRectF(x(m_view.bandLow), mid - 4, x(m_view.bandHigh) - x(m_view.bandLow), 8), band);
+        p.fillRect(QRectF(x(m_view.bandLow), mid - 4, x(m_view.bandHigh) - x(m_view.bandLow), 8),
+                   band);
     else
         p.fillRect(QRectF(4, mid - 0.5, width() - 8, 1), t.line);
     p.setPen(QPen(t.ink, 2));
-    const double half = m_view.noLimit ? 0 : std::max(x(m_view.value + m_view.error) - x(m_view.value), 2.5);
+    const double half =
+        m_view.noLimit ? 0 : std::max(x(m_view.value + m_view.error) - x(m_view.value), 2.5);
     p.drawLine(QPointF(x(m_view.value) - half, mid), QPointF(x(m_view.value) + half, mid));
     if (m_view.noLimit) {
         p.drawLine(QPointF(x(m_view.value), mid), QPointF(width() - 8, mid));
@@ -127,9 +138,13 @@ void FindingsView::paintEvent(QPaintEvent*)
     p.fillRect(rect(), theme().sheet);
 }
 
-void FindingsView::add(QWidget* widget) { m_layout->addWidget(widget); }
+void FindingsView::add(QWidget* widget)
+{
+    m_layout->addWidget(widget);
+}
 
-void FindingsView::setView(const std::vector<FindingView>& findings, const std::vector<CheckView>& checks, const QString& stale)
+void FindingsView::setView(const std::vector<FindingView>& findings,
+                           const std::vector<CheckView>& checks, const QString& stale)
 {
     while (QLayoutItem* i = m_layout->takeAt(0)) {
         if (i->widget())
@@ -143,7 +158,8 @@ void FindingsView::setView(const std::vector<FindingView>& findings, const std::
         auto* l = new QLabel(stale);
         l->setObjectName(u"stale"_s);
         l->setWordWrap(true);
-        l->setStyleSheet(u"color: %1; background: %2; border-radius: 4px; padding: 4px 6px;"_s.arg(t.warning.name(), t.chip.name()));
+        l->setStyleSheet(u"color: %1; background: %2; border-radius: 4px; padding: 4px 6px;"_s.arg(
+            t.warning.name(), t.chip.name()));
         add(l);
     }
     if (findings.empty()) {
@@ -159,23 +175,29 @@ void FindingsView::setView(const std::vector<FindingView>& findings, const std::
         column->setContentsMargins(0, 6, 0, 6);
         column->setSpacing(1);
         auto* top = new QHBoxLayout;
-        auto* label = new ClickLabel(f.label, [this, line = f.line](QPoint) { Q_EMIT findingClicked(line); });
+        auto* label =
+            new ClickLabel(f.label, [this, line = f.line](QPoint) { Q_EMIT findingClicked(line); });
         label->setFont(textFont(9));
         label->setWordWrap(true);
         label->setStyleSheet(coloured(label, t.muted));
         auto* status = new QLabel(f.status);
         status->setFont(textFont(9));
-        status->setStyleSheet(coloured(status, f.met ? (f.status == tr("met") ? t.good : t.muted) : t.warning));
+        status->setStyleSheet(
+            coloured(status, f.met ? (f.status == tr("met") ? t.good : t.muted) : t.warning));
         top->addWidget(label, 1);
         top->addWidget(status, 0, Qt::AlignTop);
         column->addLayout(top);
         if (f.rows.isEmpty() && !f.value.isEmpty()) {
-            auto* number = new ClickLabel(u"<span style='font-size:13pt; font-weight:600'>%1&nbsp;%2</span>&nbsp;&nbsp;<span style='color:%4'>%3</span>"_s.arg(f.value, f.unit, f.error.isEmpty() ? QString() : u"±&nbsp;"_s + f.error, t.muted.name()),
-                                          [this, line = f.line](QPoint at) { Q_EMIT unitRequested(line, at); });
+            auto* number = new ClickLabel(
+                u"<span style='font-size:13pt; font-weight:600'>%1&nbsp;%2</span>&nbsp;&nbsp;<span style='color:%4'>%3</span>"_s
+                    .arg(f.value, f.unit, f.error.isEmpty() ? QString() : u"±&nbsp;"_s + f.error,
+                         t.muted.name()),
+                [this, line = f.line](QPoint at) { Q_EMIT unitRequested(line, at); });
             number->setObjectName(u"findingValue"_s);
             number->setFont(numberFont(9));
             number->setToolTip(tr("Click to choose the unit"));
-            number->setAccessibleName(f.label + u' ' + f.value + u' ' + f.unit + (f.error.isEmpty() ? QString() : u" ± "_s + f.error));
+            number->setAccessibleName(f.label + u' ' + f.value + u' ' + f.unit +
+                                      (f.error.isEmpty() ? QString() : u" ± "_s + f.error));
             column->addWidget(number);
         }
         for (const QString& row : f.rows) {
@@ -214,8 +236,10 @@ void FindingsView::setView(const std::vector<FindingView>& findings, const std::
         const QColor colours[] = {t.good, t.muted, t.warning, t.bad};
         auto* sign = new QLabel(signs[std::clamp(c.state, 0, 3)]);
         sign->setFixedWidth(10);
-        sign->setStyleSheet(u"color: %1; font-weight: 700;"_s.arg(colours[std::clamp(c.state, 0, 3)].name()));
-        auto* text = new ClickLabel(c.text, [this, index = c.index](QPoint) { Q_EMIT checkClicked(index); });
+        sign->setStyleSheet(
+            u"color: %1; font-weight: 700;"_s.arg(colours[std::clamp(c.state, 0, 3)].name()));
+        auto* text =
+            new ClickLabel(c.text, [this, index = c.index](QPoint) { Q_EMIT checkClicked(index); });
         text->setWordWrap(true);
         text->setFont(textFont(9.2));
         line->addWidget(sign, 0, Qt::AlignTop);

@@ -56,7 +56,8 @@ class FindingsView : public QWidget
 public:
     explicit FindingsView(QWidget* parent = nullptr);
     /// @param stale  a sentence when the findings are not those of the sheet as it stands
-    void setView(const std::vector<FindingView>& findings, const std::vector<CheckView>& checks, const QString& stale);
+    void setView(const std::vector<FindingView>& findings, const std::vector<CheckView>& checks,
+                 const QString& stale);
 
 Q_SIGNALS:
     void findingClicked(int line);

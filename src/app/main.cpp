@@ -29,7 +29,10 @@ int main(int argc, char** argv)
     parser.addHelpOption();
     parser.addVersionOption();
     parser.addPositionalArgument(u"sheet"_s, u"A sheet (.yhn) to open."_s);
-    const QCommandLineOption picture(u"picture"_s, u"Write a picture of the window, solved, to FILE and end."_s, u"FILE"_s), solve(u"solve"_s, u"Solve when opened."_s), dark(u"dark"_s, u"Dark theme."_s), lens(u"lens"_s, u"Quantity of the colours, for the picture."_s, u"NAME"_s);
+    const QCommandLineOption picture(
+        u"picture"_s, u"Write a picture of the window, solved, to FILE and end."_s, u"FILE"_s),
+        solve(u"solve"_s, u"Solve when opened."_s), dark(u"dark"_s, u"Dark theme."_s),
+        lens(u"lens"_s, u"Quantity of the colours, for the picture."_s, u"NAME"_s);
     parser.addOptions({picture, solve, dark, lens});
     parser.process(app);
     MainWindow window;
@@ -39,14 +42,17 @@ int main(int argc, char** argv)
     if (!parser.positionalArguments().isEmpty())
         window.openFile(parser.positionalArguments().at(0));
     if (parser.isSet(solve) || (parser.isSet(picture) && window.results().isEmpty()))
-        QObject::connect(&window, &MainWindow::shapeShown, &window, [&window] { window.solve(); }, Qt::SingleShotConnection);
+        QObject::connect(
+            &window, &MainWindow::shapeShown, &window, [&window] { window.solve(); },
+            Qt::SingleShotConnection);
     if (parser.isSet(lens))
         window.scenePanel()->setLens(parser.value(lens));
     if (parser.isSet(picture)) {
         auto shoot = [&] {
             QTimer::singleShot(900, &window, [&] {
                 // From the screen, so that the picture shows what a person sees.
-                const bool good = window.screen()->grabWindow(window.winId()).save(parser.value(picture));
+                const bool good =
+                    window.screen()->grabWindow(window.winId()).save(parser.value(picture));
                 if (!good)
                     std::fprintf(stderr, "the picture cannot be written\n");
                 QCoreApplication::exit(good ? 0 : 1);

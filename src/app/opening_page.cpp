@@ -77,7 +77,8 @@ OpeningPage::OpeningPage(QWidget* parent) : QWidget(parent)
     row->addStretch(1);
 }
 
-void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& demos, const QList<Entry>& recovered)
+void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& demos,
+                             const QList<Entry>& recovered)
 {
     const Theme& t = theme();
     clear(m_left);
@@ -95,12 +96,18 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
         m_left->addWidget(drop);
     }
     m_left->addWidget(heading(tr("What do you want to know?"), 17, t.ink));
-    auto* hint = new QLabel(tr("Choose a kind of figure: a sheet with just the lines that it needs opens, the missing ones marked."));
+    auto* hint =
+        new QLabel(tr("Choose a kind of figure: a sheet with just the lines that it needs opens, "
+                      "the missing ones marked."));
     hint->setWordWrap(true);
     hint->setStyleSheet(u"color: %1;"_s.arg(t.muted.name()));
     m_left->addWidget(hint);
-    auto* capacitance = card(u"card-capacitance"_s, tr("Capacitance"), tr("Capacitances between conductors, charge, stored energy, electric field and its largest value, electric force; plane or round an axis."));
-    connect(capacitance, &QPushButton::clicked, this, [this] { Q_EMIT cardChosen(u"capacitance"_s); });
+    auto* capacitance =
+        card(u"card-capacitance"_s, tr("Capacitance"),
+             tr("Capacitances between conductors, charge, stored energy, electric field and its "
+                "largest value, electric force; plane or round an axis."));
+    connect(capacitance, &QPushButton::clicked, this,
+            [this] { Q_EMIT cardChosen(u"capacitance"_s); });
     m_left->addWidget(capacitance);
     auto* open = new QPushButton(tr("Open a sheet …"));
     open->setObjectName(u"openSheet"_s);

@@ -16,7 +16,8 @@ public:
     {
         QString title, subtitle, path;
     };
-    void setEntries(const QList<Entry>& recent, const QList<Entry>& demos, const QList<Entry>& recovered);
+    void setEntries(const QList<Entry>& recent, const QList<Entry>& demos,
+                    const QList<Entry>& recovered);
 
 Q_SIGNALS:
     void cardChosen(const QString& card);

@@ -15,7 +15,10 @@ namespace yh::app {
 
 namespace {
 
-double numberOf(const QJsonValue& v) { return v.isDouble() ? v.toDouble() : std::numeric_limits<double>::quiet_NaN(); }
+double numberOf(const QJsonValue& v)
+{
+    return v.isDouble() ? v.toDouble() : std::numeric_limits<double>::quiet_NaN();
+}
 
 base::Dimension dimensionOf(const QString& unit)
 {
@@ -25,7 +28,10 @@ base::Dimension dimensionOf(const QString& unit)
     return e.ok() ? e.value->dimension : base::Dimension{};
 }
 
-QString qs(const std::string& s) { return QString::fromStdString(s); }
+QString qs(const std::string& s)
+{
+    return QString::fromStdString(s);
+}
 
 /// Value and error in one unit, with the digits that the error supports.
 struct Shown
@@ -66,8 +72,15 @@ int Results::lineOf(const QJsonValue& stored) const
     return m_lines.empty() ? stored.toInt(-1) : it == m_lines.end() ? -1 : it->second;
 }
 
-QString Results::sheetHash() const { return m_json["sheet_hash"_L1].toString(); }
-QString Results::fieldPath() const { return m_json.contains("field"_L1) ? m_folder + u'/' + m_json["field"_L1].toString() : QString(); }
+QString Results::sheetHash() const
+{
+    return m_json["sheet_hash"_L1].toString();
+}
+QString Results::fieldPath() const
+{
+    return m_json.contains("field"_L1) ? m_folder + u'/' + m_json["field"_L1].toString()
+                                       : QString();
+}
 
 std::vector<QPolygonF> Results::fieldLines() const
 {
@@ -95,7 +108,9 @@ QString Results::summary() const
     QString count = QString::number(unknowns());
     for (qsizetype i = count.size() - 3; i > 0; i -= 3)
         count.insert(i, QChar(0x202F));
-    return QObject::tr("answered in %1, %n pass(es), %2 unknowns", nullptr, int(n)).arg(qs(base::format(m_json["seconds"_L1].toDouble(), base::dim::time, 2)), count).replace("(es)"_L1, n == 1 ? ""_L1 : "es"_L1);
+    return QObject::tr("answered in %1, %n pass(es), %2 unknowns", nullptr, int(n))
+        .arg(qs(base::format(m_json["seconds"_L1].toDouble(), base::dim::time, 2)), count)
+        .replace("(es)"_L1, n == 1 ? ""_L1 : "es"_L1);
 }
 
 std::vector<FindingView> Results::findings() const
@@ -114,7 +129,8 @@ std::vector<FindingView> Results::findings() const
         const auto chosen = units.find(name);
         const base::DisplayUnit* unit = chosen == units.end() ? nullptr : &chosen->second;
         const QJsonObject ask = j["ask"_L1].toObject();
-        const double within = numberOf(ask["within"_L1]), below = numberOf(ask["below"_L1]), above = numberOf(ask["above"_L1]);
+        const double within = numberOf(ask["within"_L1]), below = numberOf(ask["below"_L1]),
+                     above = numberOf(ask["above"_L1]);
         f.status = f.met ? QObject::tr("met") : QObject::tr("missed");
         if (j.contains("table"_L1)) {
             f.status = QObject::tr("see Curve");
@@ -144,7 +160,8 @@ std::vector<FindingView> Results::findings() const
                     text += qs(base::formatNumber(x.toDouble() / u.factor, 4)).rightJustified(7);
                 f.rows << text;
             }
-            const auto e = base::formatWithError(largest / u.factor, error / u.factor, base::Dimension{});
+            const auto e =
+                base::formatWithError(largest / u.factor, error / u.factor, base::Dimension{});
             f.rows << u"in %1, each ± %2 or less"_s.arg(qs(u.symbol), qs(e.error));
             list.push_back(f);
             continue;
@@ -181,7 +198,11 @@ std::vector<CheckView> Results::checks() const
     int index = 0;
     for (const QJsonValue& v : m_json["checks"_L1].toArray()) {
         const QString s = v["state"_L1].toString();
-        list.push_back({s == "good"_L1 ? 0 : s == "note"_L1 ? 1 : s == "warning"_L1 ? 2 : 3, v["text"_L1].toString(), index++});
+        list.push_back({s == "good"_L1      ? 0
+                        : s == "note"_L1    ? 1
+                        : s == "warning"_L1 ? 2
+                                            : 3,
+                        v["text"_L1].toString(), index++});
     }
     return list;
 }
@@ -195,14 +216,18 @@ std::vector<QPointF> Results::marksOfCheck(int index) const
     return list;
 }
 
-int Results::lineOfCheck(int index) const { return lineOf(m_json["checks"_L1].toArray().at(index)["line"_L1]); }
+int Results::lineOfCheck(int index) const
+{
+    return lineOf(m_json["checks"_L1].toArray().at(index)["line"_L1]);
+}
 
 std::vector<Results::Number> Results::numbersOfLine(int line) const
 {
     std::vector<Number> list;
     for (const QJsonValue& f : m_json["findings"_L1].toArray())
         if (lineOf(f["line"_L1]) == line && f["value"_L1].isDouble())
-            list.push_back({f["name"_L1].toString(), dimensionOf(f["unit"_L1].toString()), f["value"_L1].toDouble()});
+            list.push_back({f["name"_L1].toString(), dimensionOf(f["unit"_L1].toString()),
+                            f["value"_L1].toDouble()});
     return list;
 }
 
@@ -228,7 +253,11 @@ std::vector<CurveView> Results::curves() const
                 CurveView c;
                 c.name = base[i]["label"_L1].toString();
                 if (swept.size() > 1)
-                    c.name += u", %1 = %2"_s.arg(swept[1].toString(), qs(base::format(other, dimensionOf(m_json["swept_units"_L1].toArray()[1].toString()), 4)));
+                    c.name += u", %1 = %2"_s.arg(
+                        swept[1].toString(),
+                        qs(base::format(
+                            other, dimensionOf(m_json["swept_units"_L1].toArray()[1].toString()),
+                            4)));
                 double xm = 0, ym = 0;
                 std::vector<std::array<double, 3>> rows;
                 for (const QJsonValue& p : points) {
@@ -237,7 +266,8 @@ std::vector<CurveView> Results::curves() const
                     const QJsonValue f = p["findings"_L1].toArray().at(i);
                     if (!f["value"_L1].isDouble())
                         continue;
-                    rows.push_back({p["parameters"_L1][0].toDouble(), f["value"_L1].toDouble(), numberOf(f["error"_L1])});
+                    rows.push_back({p["parameters"_L1][0].toDouble(), f["value"_L1].toDouble(),
+                                    numberOf(f["error"_L1])});
                     xm = std::max(xm, std::abs(rows.back()[0]));
                     ym = std::max(ym, std::abs(rows.back()[1]));
                 }
@@ -247,7 +277,9 @@ std::vector<CurveView> Results::curves() const
                     c.y.push_back(r[1] / uy.factor);
                     c.error.push_back(std::isfinite(r[2]) ? r[2] / uy.factor : 0);
                 }
-                auto label = [](const QString& n, const std::string& u) { return u.empty() ? n : n + u" / "_s + qs(u); };
+                auto label = [](const QString& n, const std::string& u) {
+                    return u.empty() ? n : n + u" / "_s + qs(u);
+                };
                 c.xLabel = label(swept[0].toString(), ux.symbol);
                 c.yLabel = label(base[i]["label"_L1].toString(), uy.symbol);
                 if (m_json.contains("swept_here"_L1))
@@ -306,12 +338,16 @@ std::vector<TableView> Results::tables() const
         for (const QJsonValue& p : m_json["points"_L1].toArray()) {
             QStringList row;
             for (qsizetype i = 0; i < swept.size(); ++i)
-                row << qs(base::format(p["parameters"_L1][i].toDouble(), dimensionOf(m_json["swept_units"_L1][i].toString()), 5));
+                row << qs(base::format(p["parameters"_L1][i].toDouble(),
+                                       dimensionOf(m_json["swept_units"_L1][i].toString()), 5));
             for (const QJsonValue& f : p["findings"_L1].toArray())
                 if (!f["value"_L1].isArray() && !f.toObject().contains("table"_L1)) {
                     const base::Dimension d = dimensionOf(f["unit"_L1].toString());
-                    const auto s = base::formatWithError(f["value"_L1].toDouble(), numberOf(f["error"_L1]), d);
-                    row << (f["value"_L1].isDouble() ? qs(s.value + " " + s.unit) : QObject::tr("failed")) << qs(s.error);
+                    const auto s =
+                        base::formatWithError(f["value"_L1].toDouble(), numberOf(f["error"_L1]), d);
+                    row << (f["value"_L1].isDouble() ? qs(s.value + " " + s.unit)
+                                                     : QObject::tr("failed"))
+                        << qs(s.error);
                 }
             t.rows.push_back(row);
         }
@@ -331,7 +367,9 @@ std::vector<TableView> Results::tables() const
         const QJsonArray names = v["conductors"_L1].toArray();
         for (qsizetype i = 0; i < names.size(); ++i)
             for (qsizetype k = 0; k < names.size(); ++k)
-                row(v["label"_L1].toString() + u' ' + names[i].toString() + u" / "_s + names[k].toString(), v["value"_L1][i][k].toDouble(), numberOf(v["error"_L1][i][k]));
+                row(v["label"_L1].toString() + u' ' + names[i].toString() + u" / "_s +
+                        names[k].toString(),
+                    v["value"_L1][i][k].toDouble(), numberOf(v["error"_L1][i][k]));
     }
     list.push_back(f);
     return list;
@@ -341,16 +379,22 @@ TableView Results::passes() const
 {
     TableView t;
     t.name = QObject::tr("passes");
-    t.header << QObject::tr("pass") << QObject::tr("triangles") << QObject::tr("unknowns") << QObject::tr("time");
+    t.header << QObject::tr("pass") << QObject::tr("triangles") << QObject::tr("unknowns")
+             << QObject::tr("time");
     const QJsonArray findings = m_json["findings"_L1].toArray();
     for (const QJsonValue& f : findings)
         if (f["value"_L1].isDouble())
             t.header << f["label"_L1].toString();
     for (const QJsonValue& p : m_json["passes"_L1].toArray()) {
-        QStringList row{QString::number(p["pass"_L1].toInt()), QString::number(p["triangles"_L1].toInt()), QString::number(p["unknowns"_L1].toInt()), qs(base::format(p["seconds"_L1].toDouble(), base::dim::time, 3))};
+        QStringList row{QString::number(p["pass"_L1].toInt()),
+                        QString::number(p["triangles"_L1].toInt()),
+                        QString::number(p["unknowns"_L1].toInt()),
+                        qs(base::format(p["seconds"_L1].toDouble(), base::dim::time, 3))};
         for (qsizetype i = 0; i < findings.size(); ++i)
             if (findings[i]["value"_L1].isDouble()) {
-                const auto s = base::formatWithError(p["value"_L1][i].toDouble(), numberOf(p["error"_L1][i]), dimensionOf(findings[i]["unit"_L1].toString()));
+                const auto s =
+                    base::formatWithError(p["value"_L1][i].toDouble(), numberOf(p["error"_L1][i]),
+                                          dimensionOf(findings[i]["unit"_L1].toString()));
                 row << qs(s.value + (s.error.empty() ? "" : " ± " + s.error) + " " + s.unit);
             }
         t.rows.push_back(row);

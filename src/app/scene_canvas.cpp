@@ -1,10 +1,8 @@
 #include "app/scene_canvas.h"
 
 #include "app/theme.h"
-#include "base/quantity.h"
 
 #include <vtkActor.h>
-#include <vtkCallbackCommand.h>
 #include <vtkCamera.h>
 #include <vtkContourFilter.h>
 #include <vtkFeatureEdges.h>
@@ -12,7 +10,6 @@
 #include <vtkLookupTable.h>
 #include <vtkNew.h>
 #include <vtkPointData.h>
-#include <vtkPolyData.h>
 #include <vtkPolyDataMapper.h>
 #include <vtkProperty.h>
 #include <vtkRenderer.h>
@@ -46,7 +43,8 @@ struct SceneCanvas::Vtk
 class SceneOverlay : public QWidget
 {
 public:
-    SceneOverlay(QWidget* parent, std::function<void(QPainter&)> paint) : QWidget(parent), m_paint(std::move(paint))
+    SceneOverlay(QWidget* parent, std::function<void(QPainter&)> paint)
+        : QWidget(parent), m_paint(std::move(paint))
     {
         setAttribute(Qt::WA_TransparentForMouseEvents);
         setAttribute(Qt::WA_NoSystemBackground);
@@ -175,7 +173,8 @@ void SceneCanvas::fit()
         return;
     m_centre = m_shape.box.center();
     constexpr double margin = 1.12;
-    m_scale = margin * std::max(m_shape.box.width() / width(), m_shape.box.height() / std::max(1, height() - 30));
+    m_scale = margin * std::max(m_shape.box.width() / width(),
+                                m_shape.box.height() / std::max(1, height() - 30));
     m_fitted = true;
     update();
 }
@@ -189,8 +188,15 @@ QTransform SceneCanvas::transform() const
     return t;
 }
 
-QPointF SceneCanvas::toWidget(QPointF world) const { return transform().map(world); }
-QPointF SceneCanvas::toWorld(QPointF w) const { return {m_centre.x() + (w.x() - width() / 2.0) * m_scale, m_centre.y() - (w.y() - height() / 2.0) * m_scale}; }
+QPointF SceneCanvas::toWidget(QPointF world) const
+{
+    return transform().map(world);
+}
+QPointF SceneCanvas::toWorld(QPointF w) const
+{
+    return {m_centre.x() + (w.x() - width() / 2.0) * m_scale,
+            m_centre.y() - (w.y() - height() / 2.0) * m_scale};
+}
 
 double SceneCanvas::snapStep() const
 {
@@ -228,7 +234,9 @@ void SceneCanvas::setShape(SceneShape shape)
     m_shape = std::move(shape);
     m_hoverFace = m_hoverEdge = -1;
     // The view stays where it is while one edits, unless the drawing outgrows it by far.
-    const double growth = before.isEmpty() ? 10 : std::max(m_shape.box.width() / before.width(), m_shape.box.height() / before.height());
+    const double growth = before.isEmpty() ? 10
+                                           : std::max(m_shape.box.width() / before.width(),
+                                                      m_shape.box.height() / before.height());
     if (first || growth > 3 || growth < 0.2)
         fit();
     update();
@@ -365,208 +373,6 @@ void SceneCanvas::resizeEvent(QResizeEvent* e)
     m_overlay->resize(size());
 }
 
-void SceneCanvas::paintOverlay(QPainter& p)
-{
-    const Theme& t = theme();
-    const QTransform map = transform();
-    const bool field = m_field && !m_field->isEmpty() && m_layers.colours;
-    auto pen = [](const QColor& c, double w) {
-        QPen q(c, w);
-        q.setJoinStyle(Qt::RoundJoin);
-        return q;
-    };
-    // Without a field the regions are filled by their order, so that they can be told apart.
-    static const QColor fills[] = {QColor(0xE9DFC9), QColor(0xDCE6E4), QColor(0xEBD9D6), QColor(0xE3E3D0), QColor(0xD9D9E6), QColor(0xF0E3C4)};
-    std::vector<int> lines;
-    for (size_t i = 0; i < m_shape.faces.size(); ++i) {
-        const auto& f = m_shape.faces[i];
-        if (f.hidden)
-            continue;
-        auto at = std::find(lines.begin(), lines.end(), f.line);
-        if (at == lines.end())
-            at = lines.insert(lines.end(), f.line);
-        QColor c = fills[size_t(at - lines.begin()) % std::size(fills)];
-        if (t.dark)
-            c = c.darker(280);
-        const QPainterPath path = map.map(f.path);
-        // Under a field only the conductors are free of colour: they get a metal tone.
-        if (!field)
-            p.fillPath(path, c);
-        else if (!m_field->valueAt(f.inside, m_lens))
-            p.fillPath(path, t.dark ? QColor(0x6B5A2E) : QColor(0xD9B65A));
-        QColor lit = t.yellow;
-        if (m_litFaces.count(int(i)) || (m_litLine >= 0 && f.line == m_litLine)) {
-            lit.setAlphaF(0.38f);
-            p.fillPath(path, lit);
-        } else if (int(i) == m_hoverFace && m_tool == Tool::select) {
-            lit.setAlphaF(0.14f);
-            p.fillPath(path, lit);
-        }
-    }
-    if (field && m_layers.fieldLines) {
-        QColor c(255, 255, 255);
-        c.setAlphaF(0.75f);
-        p.setPen(pen(c, 1.1));
-        for (const QPolygonF& l : m_lines)
-            p.drawPolyline(map.map(l));
-    }
-    for (size_t i = 0; i < m_shape.edges.size(); ++i) {
-        const auto& e = m_shape.edges[i];
-        if (e.hidden)
-            continue;
-        const bool lit = m_litEdges.count(int(i)) != 0, hover = int(i) == m_hoverEdge && m_tool == Tool::select;
-        bool ofLine = false;
-        for (const int f : e.faces)
-            ofLine = ofLine || (m_litLine >= 0 && m_shape.faces[size_t(f)].line == m_litLine) || m_litFaces.count(f) != 0;
-        p.setPen(pen(lit || ofLine ? t.yellow : hover ? t.plum : e.thin ? t.plum : field ? QColor(255, 250, 240, 200) : t.muted, lit ? 3.2 : ofLine || hover ? 2.0 : e.thin ? 2.4 : 1.0));
-        p.drawPolyline(map.map(e.points));
-    }
-    if (m_layers.arrows && m_field && !m_field->isEmpty())
-        paintArrows(p);
-    p.setPen(QPen(t.warning, 1.6));
-    p.setBrush(Qt::NoBrush);
-    for (const QPointF& m : m_marks)
-        p.drawEllipse(map.map(m), 7, 7);
-    p.setFont(numberFont(8.25));
-    for (const Pin& pin : m_pins) {
-        const QPointF at = map.map(pin.at);
-        p.setPen(QPen(t.ink, 1.2));
-        p.setBrush(t.yellow);
-        p.drawEllipse(at, 4, 4);
-        const QFontMetrics fm(p.font());
-        const QRectF box(at.x() + 8, at.y() - fm.height() - 4, fm.horizontalAdvance(pin.text) + 10, fm.height() + 4);
-        p.setPen(Qt::NoPen);
-        p.setBrush(t.sheet);
-        p.drawRoundedRect(box, 4, 4);
-        p.setPen(t.ink);
-        p.drawText(box, Qt::AlignCenter, pin.text);
-    }
-    paintHandles(p);
-    paintDraft(p);
-    paintScale(p);
-    if (m_shape.faces.empty() && m_draft.isEmpty()) {
-        p.setPen(t.muted);
-        p.setFont(textFont(10.5));
-        p.drawText(rect(), Qt::AlignCenter, tr("Draw a shape with the tools above,\nor type one in the sheet (Ctrl+K)."));
-    }
-}
-
-void SceneCanvas::paintArrows(QPainter& p)
-{
-    constexpr double spacing = 34;
-    QColor c(255, 255, 255);
-    c.setAlphaF(0.85f);
-    if (!m_layers.colours)
-        c = theme().ink;
-    p.setPen(QPen(c, 1.2));
-    for (double y = spacing / 2; y < height(); y += spacing)
-        for (double x = spacing / 2; x < width(); x += spacing) {
-            const auto v = m_field->vectorAt(toWorld({x, y}), u"E"_s);
-            if (!v)
-                continue;
-            const double n = std::hypot(v->x(), v->y());
-            if (!(n > 0))
-                continue;
-            const QPointF d(v->x() / n, -v->y() / n), a = QPointF(x, y) - 10 * d, b = QPointF(x, y) + 10 * d, side(-d.y(), d.x());
-            p.drawLine(a, b);
-            p.drawLine(b, b - 5 * d + 3 * side);
-            p.drawLine(b, b - 5 * d - 3 * side);
-        }
-}
-
-void SceneCanvas::paintScale(QPainter& p)
-{
-    const Theme& t = theme();
-    constexpr double wanted = 90;  // pixels
-    const double ten = std::pow(10.0, std::floor(std::log10(wanted * m_scale)));
-    double length = ten;
-    for (const double f : {1.0, 2.0, 5.0})
-        if (f * ten <= wanted * m_scale)
-            length = f * ten;
-    const double w = length / m_scale;
-    const QPointF at(16, height() - 14);
-    const QString text = QString::fromStdString(base::format(length, base::dim::length, 3));
-    p.setFont(numberFont(8.25));
-    const QFontMetrics fm(p.font());
-    QColor back = t.sheet;
-    back.setAlphaF(0.8f);
-    p.setPen(Qt::NoPen);
-    p.setBrush(back);
-    p.drawRoundedRect(QRectF(at.x() - 6, at.y() - 8, w + fm.horizontalAdvance(text) + 20, 16), 4, 4);
-    p.setPen(QPen(t.ink, 1.4));
-    p.drawLine(at, at + QPointF(w, 0));
-    p.drawLine(at + QPointF(0, -3), at + QPointF(0, 3));
-    p.drawLine(at + QPointF(w, -3), at + QPointF(w, 3));
-    p.drawText(at + QPointF(w + 7, 4), text);
-}
-
-void SceneCanvas::paintDraft(QPainter& p)
-{
-    if (m_tool == Tool::select || m_tool == Tool::pin)
-        return;
-    const Theme& t = theme();
-    const QPointF cursor = snapped(toWorld(m_cursor));
-    p.setPen(QPen(t.plum, 1.4));
-    const QPointF c = toWidget(cursor);
-    p.drawLine(c - QPointF(6, 0), c + QPointF(6, 0));
-    p.drawLine(c - QPointF(0, 6), c + QPointF(0, 6));
-    auto text = [&](const QString& s) {
-        p.setFont(numberFont(8.5));
-        const QFontMetrics fm(p.font());
-        const QRectF box(c.x() + 12, c.y() + 10, fm.horizontalAdvance(s) + 10, fm.height() + 4);
-        p.setPen(Qt::NoPen);
-        p.setBrush(t.sheet);
-        p.drawRoundedRect(box, 4, 4);
-        p.setPen(t.ink);
-        p.drawText(box, Qt::AlignCenter, s);
-    };
-    auto show = [](double v) { return QString::fromStdString(base::format(v, base::dim::length, 5)); };
-    if (m_draft.isEmpty()) {
-        text(show(cursor.x()) + u", "_s + show(cursor.y()));
-        return;
-    }
-    QColor fill = t.yellow;
-    fill.setAlphaF(0.25f);
-    p.setBrush(fill);
-    p.setPen(QPen(t.plum, 1.6));
-    const QPointF a = toWidget(m_draft.first());
-    if (m_tool == Tool::rectangle) {
-        p.drawRect(QRectF(a, c).normalized());
-        text(show(std::abs(cursor.x() - m_draft[0].x())) + u" × "_s + show(std::abs(cursor.y() - m_draft[0].y())));
-    } else if (m_tool == Tool::disc) {
-        const double r = std::hypot(c.x() - a.x(), c.y() - a.y());
-        p.drawEllipse(a, r, r);
-        text(tr("radius %1").arg(show(r * m_scale)));
-    } else {
-        QPolygonF line;
-        for (const QPointF& q : m_draft)
-            line << toWidget(q);
-        line << c;
-        p.setBrush(Qt::NoBrush);
-        p.drawPolyline(line);
-        text(m_tool == Tool::profile ? tr("to %1, %2").arg(show(cursor.x()), show(cursor.y())) : (m_arcStage > 0 ? tr("arc: through, then end") : tr("%1, %2   A: arc, Enter: done").arg(show(cursor.x()), show(cursor.y()))));
-    }
-}
-
-void SceneCanvas::paintHandles(QPainter& p)
-{
-    if (m_handles.line < 0 || m_tool != Tool::select)
-        return;
-    const Theme& t = theme();
-    const QPointF c = toWidget(m_handles.centre);
-    auto box = [&](QPointF at, bool active) {
-        p.setPen(QPen(t.ink, 1.2));
-        p.setBrush(active ? t.yellow : t.line);
-        p.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8));
-    };
-    box(c, m_handles.canMove);
-    if (m_handles.disc) {
-        box(toWidget(m_handles.centre + QPointF(m_handles.halfWidth, 0)), m_handles.canSizeX);
-        return;
-    }
-    box(toWidget(m_handles.centre + QPointF(m_handles.halfWidth, m_handles.halfHeight)), m_handles.canSizeX || m_handles.canSizeY);
-}
-
 int SceneCanvas::handleAt(QPointF w) const
 {
     if (m_handles.line < 0 || m_tool != Tool::select)
@@ -576,7 +382,8 @@ int SceneCanvas::handleAt(QPointF w) const
         return std::abs(d.x()) <= 7 && std::abs(d.y()) <= 7;
     };
     const bool sizable = m_handles.canSizeX || m_handles.canSizeY;
-    if (sizable && near(m_handles.centre + QPointF(m_handles.halfWidth, m_handles.disc ? 0 : m_handles.halfHeight)))
+    if (sizable && near(m_handles.centre +
+                        QPointF(m_handles.halfWidth, m_handles.disc ? 0 : m_handles.halfHeight)))
         return 1;
     if (m_handles.canMove && near(m_handles.centre))
         return 0;
@@ -602,7 +409,8 @@ int SceneCanvas::edgeAt(QPointF w) const
             continue;
         for (qsizetype k = 0; k + 1 < e.points.size(); ++k) {
             const QPointF a = toWidget(e.points[k]), d = toWidget(e.points[k + 1]) - a, q = w - a;
-            const double l = QPointF::dotProduct(d, d), s = l > 0 ? std::clamp(QPointF::dotProduct(q, d) / l, 0.0, 1.0) : 0.0;
+            const double l = QPointF::dotProduct(d, d),
+                         s = l > 0 ? std::clamp(QPointF::dotProduct(q, d) / l, 0.0, 1.0) : 0.0;
             const QPointF off = q - s * d;
             if (const double dist = std::hypot(off.x(), off.y()); dist < near) {
                 near = dist;
@@ -617,7 +425,8 @@ void SceneCanvas::mousePressEvent(QMouseEvent* e)
 {
     setFocus();
     m_press = m_last = e->position();
-    if (e->button() == Qt::MiddleButton || (e->button() == Qt::LeftButton && (e->modifiers() & Qt::ShiftModifier))) {
+    if (e->button() == Qt::MiddleButton ||
+        (e->button() == Qt::LeftButton && (e->modifiers() & Qt::ShiftModifier))) {
         m_panning = true;
         return;
     }
@@ -630,42 +439,44 @@ void SceneCanvas::mousePressEvent(QMouseEvent* e)
         return;
     const QPointF world = snapped(toWorld(e->position()));
     switch (m_tool) {
-    case Tool::select:
-        m_dragging = handleAt(e->position());
-        m_panning = m_dragging < 0;
-        break;
-    case Tool::pin: Q_EMIT pinned(toWorld(e->position())); break;
-    case Tool::rectangle:
-    case Tool::disc:
-    case Tool::profile:
-        if (m_draft.isEmpty()) {
-            m_draft << world;
-        } else if (world != m_draft.first()) {
-            const QVector<QPointF> points{m_draft.first(), world};
-            m_draft.clear();
-            Q_EMIT drawn(m_tool, points, {});
-        }
-        break;
-    case Tool::path:
-    case Tool::thinLine:
-        if (m_draft.size() > 2 && m_tool == Tool::path && world == m_draft.first()) {
-            if (m_arcStage == 2) {
+        case Tool::select:
+            m_dragging = handleAt(e->position());
+            m_panning = m_dragging < 0;
+            break;
+        case Tool::pin:
+            Q_EMIT pinned(toWorld(e->position()));
+            break;
+        case Tool::rectangle:
+        case Tool::disc:
+        case Tool::profile:
+            if (m_draft.isEmpty()) {
                 m_draft << world;
-                m_draftArcs << int(m_draft.size()) - 1;
-                m_arcStage = 0;
+            } else if (world != m_draft.first()) {
+                const QVector<QPointF> points{m_draft.first(), world};
+                m_draft.clear();
+                Q_EMIT drawn(m_tool, points, {});
             }
-            finishPath();
-        } else if (m_draft.isEmpty() || world != m_draft.last()) {
-            m_draft << world;
-            // An arc takes two clicks: the point it goes through, then its end.
-            if (m_arcStage == 1) {
-                m_arcStage = 2;
-            } else if (m_arcStage == 2) {
-                m_draftArcs << int(m_draft.size()) - 1;
-                m_arcStage = 0;
+            break;
+        case Tool::path:
+        case Tool::thinLine:
+            if (m_draft.size() > 2 && m_tool == Tool::path && world == m_draft.first()) {
+                if (m_arcStage == 2) {
+                    m_draft << world;
+                    m_draftArcs << int(m_draft.size()) - 1;
+                    m_arcStage = 0;
+                }
+                finishPath();
+            } else if (m_draft.isEmpty() || world != m_draft.last()) {
+                m_draft << world;
+                // An arc takes two clicks: the point it goes through, then its end.
+                if (m_arcStage == 1) {
+                    m_arcStage = 2;
+                } else if (m_arcStage == 2) {
+                    m_draftArcs << int(m_draft.size()) - 1;
+                    m_arcStage = 0;
+                }
             }
-        }
-        break;
+            break;
     }
     update();
 }
@@ -693,13 +504,15 @@ void SceneCanvas::mouseMoveEvent(QMouseEvent* e)
         if (m_dragging == 0) {
             m_handles.centre = world;
         } else {
-            const double w = std::abs(world.x() - m_handles.centre.x()), h = std::abs(world.y() - m_handles.centre.y());
+            const double w = std::abs(world.x() - m_handles.centre.x()),
+                         h = std::abs(world.y() - m_handles.centre.y());
             if (m_handles.canSizeX && w > 0)
                 m_handles.halfWidth = w;
             if (m_handles.canSizeY && h > 0)
                 m_handles.halfHeight = h;
         }
-        Q_EMIT handleDragged(m_handles.line, m_handles.centre, m_handles.halfWidth, m_handles.halfHeight);
+        Q_EMIT handleDragged(m_handles.line, m_handles.centre, m_handles.halfWidth,
+                             m_handles.halfHeight);
         update();
         return;
     }
@@ -713,13 +526,17 @@ void SceneCanvas::mouseMoveEvent(QMouseEvent* e)
     const QPointF world = toWorld(m_cursor);
     const int face = faceAt(world), edge = edgeAt(m_cursor);
     if (m_tool == Tool::select)
-        setCursor(handleAt(m_cursor) >= 0 ? Qt::SizeAllCursor : edge >= 0 || face >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+        setCursor(handleAt(m_cursor) >= 0  ? Qt::SizeAllCursor
+                  : edge >= 0 || face >= 0 ? Qt::PointingHandCursor
+                                           : Qt::ArrowCursor);
     if (face != m_hoverFace || edge != m_hoverEdge || m_tool != Tool::select) {
         m_hoverFace = edge >= 0 ? -1 : face;
         m_hoverEdge = edge;
         update();
     }
-    Q_EMIT hovered(world, edge >= 0 ? m_shape.edges[size_t(edge)].rule : face >= 0 ? m_shape.faces[size_t(face)].name : QString());
+    Q_EMIT hovered(world, edge >= 0   ? m_shape.edges[size_t(edge)].rule
+                          : face >= 0 ? m_shape.faces[size_t(face)].name
+                                      : QString());
 }
 
 void SceneCanvas::mouseReleaseEvent(QMouseEvent* e)
@@ -728,7 +545,8 @@ void SceneCanvas::mouseReleaseEvent(QMouseEvent* e)
     const bool wasDragging = m_dragging >= 0;
     m_panning = false;
     m_dragging = -1;
-    if (e->button() != Qt::LeftButton || !click || wasDragging || m_tool != Tool::select || (e->modifiers() & Qt::ShiftModifier))
+    if (e->button() != Qt::LeftButton || !click || wasDragging || m_tool != Tool::select ||
+        (e->modifiers() & Qt::ShiftModifier))
         return;
     const int edge = edgeAt(e->position()), face = faceAt(toWorld(e->position()));
     if (edge >= 0)
@@ -757,7 +575,10 @@ void SceneCanvas::zoomBy(double factor, QPointF at)
     update();
 }
 
-void SceneCanvas::wheelEvent(QWheelEvent* e) { zoomBy(std::pow(1.0015, e->angleDelta().y()), e->position()); }
+void SceneCanvas::wheelEvent(QWheelEvent* e)
+{
+    zoomBy(std::pow(1.0015, e->angleDelta().y()), e->position());
+}
 
 void SceneCanvas::keyPressEvent(QKeyEvent* e)
 {

@@ -44,7 +44,7 @@ struct Handles
     int line = -1;
     bool disc = false;
     QPointF centre;
-    double halfWidth = 0, halfHeight = 0;  ///< disc: both the radius
+    double halfWidth = 0, halfHeight = 0;                      ///< disc: both the radius
     bool canMove = false, canSizeX = false, canSizeY = false;  ///< false where a formula stands
 };
 
@@ -77,7 +77,10 @@ public:
         QString text;
     };
     void setPins(std::vector<Pin> pins);
-    void setAxisNames(const QString& horizontal, const QString& vertical) { m_axis[0] = horizontal, m_axis[1] = vertical; }
+    void setAxisNames(const QString& horizontal, const QString& vertical)
+    {
+        m_axis[0] = horizontal, m_axis[1] = vertical;
+    }
     void fit();
     void zoomBy(double factor, QPointF at);
     [[nodiscard]] QPointF toWorld(QPointF widget) const;
@@ -139,8 +142,8 @@ private:
     bool m_stale = false, m_panning = false, m_fitted = false;
     int m_arcStage = 0;  ///< 1: the next click is the point an arc goes through, 2: its end
     int m_dragging = -1;
-    QPointF m_centre;         ///< m, in the middle of the widget
-    double m_scale = 1e-5;    ///< m in one pixel
+    QPointF m_centre;       ///< m, in the middle of the widget
+    double m_scale = 1e-5;  ///< m in one pixel
     QPointF m_press, m_last, m_cursor;
     QVector<QPointF> m_draft;
     QVector<int> m_draftArcs;

@@ -25,7 +25,8 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     m_pills = new QHBoxLayout(bar);
     m_pills->setContentsMargins(12, 8, 12, 6);
     m_pills->setSpacing(6);
-    m_drawPill = pill(u"draw"_s, tr("draw"), tr("Draw a shape by clicks; it becomes a line of the sheet"), false);
+    m_drawPill = pill(u"draw"_s, tr("draw"),
+                      tr("Draw a shape by clicks; it becomes a line of the sheet"), false);
     m_drawPill->setPopupMode(QToolButton::InstantPopup);
     auto* draw = new QMenu(m_drawPill);
     draw->setObjectName(u"drawMenu"_s);
@@ -34,7 +35,12 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
         QString text;
         Tool tool;
         Qt::Key key;
-    } tools[] = {{tr("select and move"), Tool::select, Qt::Key_Escape}, {tr("rectangle"), Tool::rectangle, Qt::Key_R}, {tr("disc"), Tool::disc, Qt::Key_D}, {tr("path of lines and arcs"), Tool::path, Qt::Key_P}, {tr("thin line"), Tool::thinLine, Qt::Key_L}, {tr("profile line"), Tool::profile, Qt::Key_F}};
+    } tools[] = {{tr("select and move"), Tool::select, Qt::Key_Escape},
+                 {tr("rectangle"), Tool::rectangle, Qt::Key_R},
+                 {tr("disc"), Tool::disc, Qt::Key_D},
+                 {tr("path of lines and arcs"), Tool::path, Qt::Key_P},
+                 {tr("thin line"), Tool::thinLine, Qt::Key_L},
+                 {tr("profile line"), Tool::profile, Qt::Key_F}};
     for (const auto& t : tools) {
         QAction* a = draw->addAction(t.text, this, [this, tool = t.tool] { setTool(tool); });
         if (t.tool != Tool::select) {
@@ -48,7 +54,8 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     m_unitPill = pill(u"unit"_s, u"kV/m"_s, tr("Unit of the colours"), false);
     m_unitPill->setPopupMode(QToolButton::InstantPopup);
     m_potential = pill(u"potentialLines"_s, tr("potential"), tr("Lines of equal potential"), true);
-    m_lines = pill(u"fieldLines"_s, tr("field lines"), tr("Field lines, each with the same charge at its foot"), true);
+    m_lines = pill(u"fieldLines"_s, tr("field lines"),
+                   tr("Field lines, each with the same charge at its foot"), true);
     m_meshPill = pill(u"mesh"_s, tr("mesh"), tr("Triangles of the last pass"), true);
     m_arrows = pill(u"arrows"_s, tr("arrows"), tr("Direction of E"), true);
     m_mapPill = pill(u"map"_s, tr("colours"), tr("Colour map"), false);
@@ -95,24 +102,31 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     };
     for (QToolButton* b : {m_potential, m_lines, m_meshPill, m_arrows})
         connect(b, &QToolButton::toggled, this, layers);
-    connect(m_pin, &QToolButton::toggled, this, [this](bool on) { m_canvas->setTool(on ? Tool::pin : Tool::select); });
-    connect(m_canvas, &SceneCanvas::hovered, this, [this](QPointF p, const QString& region) { m_reading->setText(reading(p) + (region.isEmpty() ? QString() : u"   "_s + region)); });
+    connect(m_pin, &QToolButton::toggled, this,
+            [this](bool on) { m_canvas->setTool(on ? Tool::pin : Tool::select); });
+    connect(m_canvas, &SceneCanvas::hovered, this, [this](QPointF p, const QString& region) {
+        m_reading->setText(reading(p) + (region.isEmpty() ? QString() : u"   "_s + region));
+    });
     connect(m_canvas, &SceneCanvas::left, this, [this] { m_reading->clear(); });
-    connect(m_canvas, &SceneCanvas::pinned, this, [this](QPointF p) { Q_EMIT pinned(p, reading(p)); });
+    connect(m_canvas, &SceneCanvas::pinned, this,
+            [this](QPointF p) { Q_EMIT pinned(p, reading(p)); });
     connect(m_canvas, &SceneCanvas::drawn, this, [this] { setTool(Tool::select); });
     connect(m_ruler, &ColourRuler::rangeChanged, this, [this](double low, double high) {
         const double f = m_units[m_quantity].factor;
         m_low = low * f;
         m_high = high * f;
         const Quantity q = current();
-        m_canvas->setLens(q.lens, m_low, m_high, m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s) : m_map);
+        m_canvas->setLens(
+            q.lens, m_low, m_high,
+            m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s) : m_map);
     });
     connect(m_ruler, &ColourRuler::reset, this, [this] { applyLens(); });
     rebuildMenus();
     setField(nullptr, {});
 }
 
-QToolButton* ScenePanel::pill(const QString& name, const QString& text, const QString& tip, bool checkable)
+QToolButton* ScenePanel::pill(const QString& name, const QString& text, const QString& tip,
+                              bool checkable)
 {
     auto* b = new QToolButton(this);
     b->setObjectName(u"lens-"_s + name);
@@ -129,7 +143,12 @@ QToolButton* ScenePanel::pill(const QString& name, const QString& text, const QS
 std::vector<ScenePanel::Quantity> ScenePanel::quantities() const
 {
     const QString x = m_axisymmetric ? u"r"_s : u"x"_s, y = m_axisymmetric ? u"z"_s : u"y"_s;
-    return {{u"|E|"_s, {u"E"_s, -1}, dim::electricField}, {u"E."_s + x, {u"E"_s, 0}, dim::electricField}, {u"E."_s + y, {u"E"_s, 1}, dim::electricField}, {u"V"_s, {u"V"_s, -1}, dim::voltage}, {u"|D|"_s, {u"D"_s, -1}, dim::displacement}, {u"energy density"_s, {u"energy density"_s, -1}, dim::energyDensity}};
+    return {{u"|E|"_s, {u"E"_s, -1}, dim::electricField},
+            {u"E."_s + x, {u"E"_s, 0}, dim::electricField},
+            {u"E."_s + y, {u"E"_s, 1}, dim::electricField},
+            {u"V"_s, {u"V"_s, -1}, dim::voltage},
+            {u"|D|"_s, {u"D"_s, -1}, dim::displacement},
+            {u"energy density"_s, {u"energy density"_s, -1}, dim::energyDensity}};
 }
 
 ScenePanel::Quantity ScenePanel::current() const
@@ -186,7 +205,8 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
     m_field = std::move(field);
     const bool any = m_field && !m_field->isEmpty();
     m_canvas->setField(m_field, std::move(lines));
-    for (QToolButton* b : {m_quantityPill, m_unitPill, m_potential, m_lines, m_meshPill, m_arrows, m_mapPill, m_pin})
+    for (QToolButton* b :
+         {m_quantityPill, m_unitPill, m_potential, m_lines, m_meshPill, m_arrows, m_mapPill, m_pin})
         b->setVisible(any);
     m_ruler->setVisible(any);
     if (any)
@@ -205,7 +225,8 @@ void ScenePanel::applyLens(bool keepRange)
         m_high = m_distribution.high;
     }
     if (!m_units.count(m_quantity))
-        m_units[m_quantity] = base::displayUnit(0.3 * std::max(std::abs(m_low), std::abs(m_high)), q.dimension);
+        m_units[m_quantity] =
+            base::displayUnit(0.3 * std::max(std::abs(m_low), std::abs(m_high)), q.dimension);
     auto* menu = new QMenu(m_unitPill);
     for (const base::DisplayUnit& u : base::unitChoices(q.dimension))
         menu->addAction(QString::fromStdString(u.symbol), this, [this, u] {
@@ -219,7 +240,8 @@ void ScenePanel::applyLens(bool keepRange)
 void ScenePanel::applyRuler()
 {
     const Quantity q = current();
-    const QString map = m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s) : m_map;
+    const QString map =
+        m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s) : m_map;
     const base::DisplayUnit u = m_units[m_quantity];
     m_unitPill->setText(QString::fromStdString(u.symbol));
     RulerView v;
@@ -248,7 +270,9 @@ QString ScenePanel::reading(QPointF p) const
     if (const auto v = m_field->valueAt(p, q.lens); v && q.name != "V"_L1) {
         const auto unit = m_units.find(m_quantity);
         const double f = unit == m_units.end() ? 1.0 : unit->second.factor;
-        s += u"   "_s + q.name + u' ' + QString::fromStdString(base::formatNumber(*v / f, 4)) + u' ' + (unit == m_units.end() ? QString() : QString::fromStdString(unit->second.symbol));
+        s += u"   "_s + q.name + u' ' + QString::fromStdString(base::formatNumber(*v / f, 4)) +
+             u' ' +
+             (unit == m_units.end() ? QString() : QString::fromStdString(unit->second.symbol));
     }
     return s;
 }

@@ -20,27 +20,43 @@ Session::Session(QObject* parent) : QObject(parent)
     m_timer.setInterval(autosaveDelay);
     connect(&m_timer, &QTimer::timeout, this, &Session::autosave);
     static int number = 0;
-    m_recovery = recoveryFolder() + u"/%1-%2.yhn"_s.arg(QCoreApplication::applicationPid()).arg(++number);
+    m_recovery =
+        recoveryFolder() + u"/%1-%2.yhn"_s.arg(QCoreApplication::applicationPid()).arg(++number);
 }
 
-Session::~Session() { removeRecovery(); }
+Session::~Session()
+{
+    removeRecovery();
+}
 
-QString Session::recoveryFolder() { return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/recovery"_L1; }
+QString Session::recoveryFolder()
+{
+    return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/recovery"_L1;
+}
 
-QString Session::title() const { return m_path.isEmpty() ? tr("untitled sheet") : QFileInfo(m_path).fileName(); }
+QString Session::title() const
+{
+    return m_path.isEmpty() ? tr("untitled sheet") : QFileInfo(m_path).fileName();
+}
 
-QString Session::folder() const { return m_path.isEmpty() ? QDir::currentPath() : QFileInfo(m_path).absolutePath(); }
+QString Session::folder() const
+{
+    return m_path.isEmpty() ? QDir::currentPath() : QFileInfo(m_path).absolutePath();
+}
 
 QString Session::resultFolder() const
 {
     if (m_path.isEmpty())
-        return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + u"/results-%1"_s.arg(QCoreApplication::applicationPid());
+        return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) +
+               u"/results-%1"_s.arg(QCoreApplication::applicationPid());
     const QFileInfo info(m_path);
     const QString beside = info.absolutePath() + u'/' + info.completeBaseName() + ".results"_L1;
-    // Beside a sheet in a folder that cannot be written (an installed demo) results go to the cache.
+    // Beside a sheet in a folder that cannot be written (an installed demo) results go to the
+    // cache.
     if (QFileInfo(info.absolutePath()).isWritable())
         return beside;
-    return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + u'/' + info.completeBaseName() + ".results"_L1;
+    return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + u'/' +
+           info.completeBaseName() + ".results"_L1;
 }
 
 void Session::start(sheet::Document document, const QString& path)
@@ -58,7 +74,8 @@ QString Session::open(const QString& path)
     const QString full = QFileInfo(path).absoluteFilePath();
     sheet::ReadResult r = sheet::readFile(full.toStdString());
     if (!r.document)
-        return r.faults.empty() ? tr("The file cannot be read.") : QString::fromStdString(r.faults[0].text);
+        return r.faults.empty() ? tr("The file cannot be read.")
+                                : QString::fromStdString(r.faults[0].text);
     start(std::move(*r.document), full);
     remember(full);
     if (!r.faults.empty())
@@ -127,7 +144,8 @@ void Session::removeRecovery()
 QStringList Session::recoverable()
 {
     QStringList list;
-    for (const QFileInfo& f : QDir(recoveryFolder()).entryInfoList({u"*.yhn"_s}, QDir::Files, QDir::Time)) {
+    for (const QFileInfo& f :
+         QDir(recoveryFolder()).entryInfoList({u"*.yhn"_s}, QDir::Files, QDir::Time)) {
         const auto pid = pid_t(f.baseName().section(u'-', 0, 0).toLongLong());
         // A file of a program that still runs is that program's business.
         if (pid > 0 && pid != QCoreApplication::applicationPid() && ::kill(pid, 0) == 0)
@@ -155,7 +173,10 @@ QString Session::recover(const QString& file)
     return {};
 }
 
-void Session::discardRecovery(const QString& file) { QFile::remove(file); }
+void Session::discardRecovery(const QString& file)
+{
+    QFile::remove(file);
+}
 
 QStringList Session::recentFiles()
 {

@@ -1,7 +1,6 @@
 #include "app/sheet_view.h"
 
 #include "app/theme.h"
-#include "sheet/materials.h"
 #include "sheet/schema.h"
 
 #include <QAbstractItemView>
@@ -12,7 +11,6 @@
 #include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
-#include <QPainterPath>
 #include <QScrollBar>
 #include <QStandardItemModel>
 #include <QToolTip>
@@ -25,9 +23,15 @@ namespace yh::app {
 namespace {
 constexpr int marginLeft = 34, marginRight = 12, markCentre = 20;
 
-QString qs(const std::string& s) { return QString::fromStdString(s); }
+QString qs(const std::string& s)
+{
+    return QString::fromStdString(s);
+}
 
-bool boxed(sheet::Piece::Kind k) { return k == sheet::Piece::Kind::chip || k == sheet::Piece::Kind::pill; }
+bool boxed(sheet::Piece::Kind k)
+{
+    return k == sheet::Piece::Kind::chip || k == sheet::Piece::Kind::pill;
+}
 }  // namespace
 
 SheetView::SheetView(QWidget* parent) : QAbstractScrollArea(parent)
@@ -52,10 +56,11 @@ SheetView::SheetView(QWidget* parent) : QAbstractScrollArea(parent)
     m_completer->setWidget(m_editor);
     m_completer->popup()->setObjectName(u"completions"_s);
     m_completer->popup()->installEventFilter(this);
-    connect(m_completer, qOverload<const QString&>(&QCompleter::activated), this, [this](const QString& text) {
-        m_editor->setText(text);
-        m_editor->setFocus();
-    });
+    connect(m_completer, qOverload<const QString&>(&QCompleter::activated), this,
+            [this](const QString& text) {
+                m_editor->setText(text);
+                m_editor->setFocus();
+            });
     connect(m_editor, &QLineEdit::textEdited, this, &SheetView::updateCompletions);
 }
 
@@ -85,9 +90,11 @@ QString SheetView::faultOf(int line, const std::string& field) const
 
 void SheetView::place(Item item, int& x, int& y, int indent, int height)
 {
-    const bool mono = item.kind == Item::Kind::value || (item.kind == Item::Kind::piece && item.piece == sheet::Piece::Kind::chip);
+    const bool mono = item.kind == Item::Kind::value ||
+                      (item.kind == Item::Kind::piece && item.piece == sheet::Piece::Kind::chip);
     const bool strong = item.kind == Item::Kind::piece && item.piece == sheet::Piece::Kind::name;
-    const QFont font = mono ? numberFont() : textFont(9.75, strong ? QFont::DemiBold : QFont::Normal);
+    const QFont font =
+        mono ? numberFont() : textFont(9.75, strong ? QFont::DemiBold : QFont::Normal);
     const int pad = boxed(item.piece) && item.kind == Item::Kind::piece ? 6 : 0;
     const QFontMetrics fm(font);
     const int right = viewport()->width() - marginRight;
@@ -97,7 +104,9 @@ void SheetView::place(Item item, int& x, int& y, int indent, int height)
         const int width = fm.horizontalAdvance(rest) + 2 * pad;
         if (x + width <= right || (x == indent && pad > 0)) {
             Item part = item;
-            part.text = pad > 0 && x + width > right ? fm.elidedText(rest, Qt::ElideRight, right - x - 2 * pad) : rest;
+            part.text = pad > 0 && x + width > right
+                            ? fm.elidedText(rest, Qt::ElideRight, right - x - 2 * pad)
+                            : rest;
             part.rect = QRect(x, y, std::min(width, right - x), height);
             m_items.push_back(std::move(part));
             x += width + 5;
@@ -105,7 +114,8 @@ void SheetView::place(Item item, int& x, int& y, int indent, int height)
         }
         qsizetype cut = -1;
         if (pad == 0)
-            for (qsizetype space = rest.indexOf(u' '); space >= 0; space = rest.indexOf(u' ', space + 1)) {
+            for (qsizetype space = rest.indexOf(u' '); space >= 0;
+                 space = rest.indexOf(u' ', space + 1)) {
                 if (x + fm.horizontalAdvance(rest.left(space)) > right)
                     break;
                 cut = space;
@@ -144,7 +154,10 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
     mark.kind = Item::Kind::mark;
     mark.line = line.id;
     mark.rect = QRect(markCentre - 6, y + height / 2 - 6, 12, 12);
-    mark.tip = lineFault.isEmpty() ? (m_state.changedSinceSolve.count(line.id) ? tr("complete; not solved since it changed") : tr("complete")) : lineFault;
+    mark.tip = lineFault.isEmpty() ? (m_state.changedSinceSolve.count(line.id)
+                                          ? tr("complete; not solved since it changed")
+                                          : tr("complete"))
+                                   : lineFault;
     if (line.kind != "aim")
         m_items.push_back(mark);
     for (const sheet::Piece& p : sheet::sentence(line)) {
@@ -197,7 +210,9 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
             chip.line = line.id;
             chip.field = f.key;
             chip.piece = sheet::Piece::Kind::chip;
-            chip.text = line.has(f.key) ? qs(line.get(f.key)) : f.fallback.empty() ? tr("not set") : qs(f.fallback);
+            chip.text = line.has(f.key)      ? qs(line.get(f.key))
+                        : f.fallback.empty() ? tr("not set")
+                                             : qs(f.fallback);
             place(chip, fx, y, marginLeft + 16, height);
             y += height;
         }
@@ -217,7 +232,8 @@ void SheetView::layoutItems()
         heading.kind = Item::Kind::heading;
         heading.section = s.key;
         heading.text = qs(s.title).toUpper();
-        heading.rect = QRect(marginLeft, y + 5, viewport()->width() - marginLeft - marginRight, height);
+        heading.rect =
+            QRect(marginLeft, y + 5, viewport()->width() - marginLeft - marginRight, height);
         bool any = false;
         for (const sheet::Line& l : m_state.document.lines)
             any = any || (sheet::findKind(l.kind) && sheet::findKind(l.kind)->section == s.key);
@@ -308,55 +324,64 @@ void SheetView::paintEvent(QPaintEvent*)
         }
     for (const Item& i : m_items) {
         switch (i.kind) {
-        case Item::Kind::heading: {
-            QFont f = textFont(8.25, QFont::DemiBold);
-            f.setLetterSpacing(QFont::AbsoluteSpacing, 0.9);
-            p.setFont(f);
-            p.setPen(t.plum);
-            p.drawText(i.rect, Qt::AlignVCenter | Qt::AlignLeft, i.text);
-            break;
-        }
-        case Item::Kind::add:
-            p.setFont(textFont(8.75));
-            p.setPen(t.muted);
-            p.drawText(i.rect, Qt::AlignVCenter | Qt::AlignRight, i.text);
-            break;
-        case Item::Kind::mark: paintMark(p, i); break;
-        case Item::Kind::value:
-            p.setFont(i.text.startsWith(u"→"_s) ? numberFont(8.6) : textFont(8.75));
-            p.setPen(t.muted);
-            p.drawText(i.rect, Qt::AlignVCenter | Qt::AlignLeft, i.text);
-            break;
-        case Item::Kind::hint:
-        case Item::Kind::more:
-            p.setFont(textFont(9));
-            p.setPen(i.tip.isEmpty() ? t.warning : t.bad);
-            p.drawText(i.rect, Qt::AlignVCenter | Qt::AlignLeft, i.text);
-            break;
-        case Item::Kind::piece: {
-            const bool wrong = i.line >= 0 && !i.field.empty() && !faultOf(i.line, i.field).isEmpty() && i.piece != sheet::Piece::Kind::missing;
-            if (i.piece == sheet::Piece::Kind::chip || i.piece == sheet::Piece::Kind::pill) {
-                const bool chip = i.piece == sheet::Piece::Kind::chip;
-                const QRectF box = QRectF(i.rect).adjusted(0, 3, 0, -2);
-                p.setPen(wrong ? QPen(t.bad, 1) : QPen(Qt::NoPen));
-                p.setBrush(chip ? t.chip : t.pill);
-                p.drawRoundedRect(box, chip ? 4 : box.height() / 2, chip ? 4 : box.height() / 2);
-                p.setFont(chip ? numberFont() : textFont(9));
-                p.setPen(chip ? t.ink : t.plum);
-                p.drawText(box, Qt::AlignCenter, i.text);
-            } else {
-                const bool missing = i.piece == sheet::Piece::Kind::missing;
-                p.setFont(textFont(9.75, i.piece == sheet::Piece::Kind::name ? QFont::DemiBold : QFont::Normal));
-                p.setPen(missing ? t.warning : t.ink);
+            case Item::Kind::heading: {
+                QFont f = textFont(8.25, QFont::DemiBold);
+                f.setLetterSpacing(QFont::AbsoluteSpacing, 0.9);
+                p.setFont(f);
+                p.setPen(t.plum);
                 p.drawText(i.rect, Qt::AlignVCenter | Qt::AlignLeft, i.text);
+                break;
             }
-            break;
-        }
+            case Item::Kind::add:
+                p.setFont(textFont(8.75));
+                p.setPen(t.muted);
+                p.drawText(i.rect, Qt::AlignVCenter | Qt::AlignRight, i.text);
+                break;
+            case Item::Kind::mark:
+                paintMark(p, i);
+                break;
+            case Item::Kind::value:
+                p.setFont(i.text.startsWith(u"→"_s) ? numberFont(8.6) : textFont(8.75));
+                p.setPen(t.muted);
+                p.drawText(i.rect, Qt::AlignVCenter | Qt::AlignLeft, i.text);
+                break;
+            case Item::Kind::hint:
+            case Item::Kind::more:
+                p.setFont(textFont(9));
+                p.setPen(i.tip.isEmpty() ? t.warning : t.bad);
+                p.drawText(i.rect, Qt::AlignVCenter | Qt::AlignLeft, i.text);
+                break;
+            case Item::Kind::piece: {
+                const bool wrong = i.line >= 0 && !i.field.empty() &&
+                                   !faultOf(i.line, i.field).isEmpty() &&
+                                   i.piece != sheet::Piece::Kind::missing;
+                if (i.piece == sheet::Piece::Kind::chip || i.piece == sheet::Piece::Kind::pill) {
+                    const bool chip = i.piece == sheet::Piece::Kind::chip;
+                    const QRectF box = QRectF(i.rect).adjusted(0, 3, 0, -2);
+                    p.setPen(wrong ? QPen(t.bad, 1) : QPen(Qt::NoPen));
+                    p.setBrush(chip ? t.chip : t.pill);
+                    p.drawRoundedRect(box, chip ? 4 : box.height() / 2,
+                                      chip ? 4 : box.height() / 2);
+                    p.setFont(chip ? numberFont() : textFont(9));
+                    p.setPen(chip ? t.ink : t.plum);
+                    p.drawText(box, Qt::AlignCenter, i.text);
+                } else {
+                    const bool missing = i.piece == sheet::Piece::Kind::missing;
+                    p.setFont(textFont(9.75, i.piece == sheet::Piece::Kind::name ? QFont::DemiBold
+                                                                                 : QFont::Normal));
+                    p.setPen(missing ? t.warning : t.ink);
+                    p.drawText(i.rect, Qt::AlignVCenter | Qt::AlignLeft, i.text);
+                }
+                break;
+            }
         }
     }
 }
 
-void SheetView::resizeEvent(QResizeEvent*) { layoutItems(); }
+void SheetView::resizeEvent(QResizeEvent*)
+{
+    layoutItems();
+}
 
 void SheetView::scrollContentsBy(int dx, int dy)
 {
@@ -410,7 +435,9 @@ void SheetView::mousePressEvent(QMouseEvent* e)
     if (item.kind == Item::Kind::add)
         openCompose(item.section);
     else if (item.kind == Item::Kind::hint && item.line < 0)
-        openCompose(item.section, item.section == "electrostatic" && item.text.contains("edge"_L1) ? u"outer edge is "_s : QString());
+        openCompose(item.section, item.section == "electrostatic" && item.text.contains("edge"_L1)
+                                      ? u"outer edge is "_s
+                                      : QString());
     else if (item.kind == Item::Kind::mark && item.line >= 0) {
         if (!m_unfolded.insert(item.line).second)
             m_unfolded.erase(item.line);
@@ -429,7 +456,10 @@ void SheetView::mouseMoveEvent(QMouseEvent* e)
         if (r.rect.contains(at + QPoint(0, verticalScrollBar()->value())))
             line = r.line;
     const Item* i = itemAt(at);
-    viewport()->setCursor(i && (!i->field.empty() || i->kind == Item::Kind::add || i->kind == Item::Kind::mark) ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    viewport()->setCursor(
+        i && (!i->field.empty() || i->kind == Item::Kind::add || i->kind == Item::Kind::mark)
+            ? Qt::PointingHandCursor
+            : Qt::ArrowCursor);
     if (line != m_hovered) {
         m_hovered = line;
         viewport()->update();
@@ -470,16 +500,20 @@ void SheetView::contextMenuEvent(QContextMenuEvent* e)
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     const bool open = m_unfolded.count(line) != 0;
-    menu->addAction(open ? tr("Fold finer settings") : tr("Unfold finer settings"), this, [this, line] {
-        if (!m_unfolded.insert(line).second)
-            m_unfolded.erase(line);
-        layoutItems();
-        viewport()->update();
-    });
-    menu->addAction(tr("Move up"), QKeySequence(Qt::ALT | Qt::Key_Up), this, [this, line] { Q_EMIT moveRequested(line, -1); });
-    menu->addAction(tr("Move down"), QKeySequence(Qt::ALT | Qt::Key_Down), this, [this, line] { Q_EMIT moveRequested(line, 1); });
+    menu->addAction(open ? tr("Fold finer settings") : tr("Unfold finer settings"), this,
+                    [this, line] {
+                        if (!m_unfolded.insert(line).second)
+                            m_unfolded.erase(line);
+                        layoutItems();
+                        viewport()->update();
+                    });
+    menu->addAction(tr("Move up"), QKeySequence(Qt::ALT | Qt::Key_Up), this,
+                    [this, line] { Q_EMIT moveRequested(line, -1); });
+    menu->addAction(tr("Move down"), QKeySequence(Qt::ALT | Qt::Key_Down), this,
+                    [this, line] { Q_EMIT moveRequested(line, 1); });
     menu->addSeparator();
-    menu->addAction(tr("Remove line"), QKeySequence(Qt::Key_Delete), this, [this, line] { Q_EMIT removeRequested(line); });
+    menu->addAction(tr("Remove line"), QKeySequence(Qt::Key_Delete), this,
+                    [this, line] { Q_EMIT removeRequested(line); });
     menu->popup(e->globalPos());
 }
 
@@ -521,257 +555,6 @@ void SheetView::keyPressEvent(QKeyEvent* e)
     } else {
         QAbstractScrollArea::keyPressEvent(e);
     }
-}
-
-std::vector<std::pair<int, std::string>> SheetView::editable() const
-{
-    std::vector<std::pair<int, std::string>> list;
-    for (const Item& i : m_items)
-        if (i.kind == Item::Kind::piece && i.line >= 0 && !i.field.empty() && (list.empty() || list.back() != std::pair(i.line, i.field)))
-            list.emplace_back(i.line, i.field);
-    return list;
-}
-
-QStringList SheetView::choicesFor(int line, const std::string& field) const
-{
-    QStringList list;
-    const sheet::Line* l = m_state.document.find(line);
-    const sheet::Kind* kind = l ? sheet::findKind(l->kind) : nullptr;
-    const sheet::Field* f = kind ? kind->field(field) : nullptr;
-    if (!f)
-        return list;
-    for (const std::string& c : f->choices)
-        list << qs(c);
-    if (f->type == sheet::FieldType::reference)
-        for (const sheet::Line& o : m_state.document.lines)
-            if (o.kind == f->refersTo || (f->refersTo == "electrode" && o.kind == "floating"))
-                list << qs(o.name());
-    if (f->type == sheet::FieldType::place)
-        for (const sheet::Line& o : m_state.document.lines)
-            if (sheet::isShape(o.kind)) {
-                list << qs(o.name());
-                if (o.has("copies"))
-                    list << qs(o.name() + " odd") << qs(o.name() + " even");
-                if (o.kind == "rectangle")
-                    for (const char* side : {".top", ".bottom", ".left", ".right"})
-                        list << qs(o.name() + side);
-                else if (o.kind == "disc" || o.kind == "ring" || o.kind == "ellipse")
-                    list << qs(o.name() + ".outer");
-                list << u"outer of "_s + qs(o.name());
-            }
-    if (l->kind == "material" && field == "material")
-        for (const sheet::Material& m : sheet::materials())
-            list << qs(m.name);
-    if (f->type == sheet::FieldType::quantity && l->kind != "parameter")
-        for (const sheet::Line* o : m_state.document.ofKind("parameter"))
-            list << qs(o->name());
-    return list;
-}
-
-void SheetView::startEditor(const QRect& at, const QString& text, const QStringList& completions)
-{
-    m_model->clear();
-    for (const QString& c : completions)
-        m_model->appendRow(new QStandardItem(c));
-    const int width = std::max({at.width() + 30, 150, QFontMetrics(numberFont()).horizontalAdvance(text) + 40});
-    const int x = std::max(4, std::min(at.x() - 4, viewport()->width() - width - 6));
-    m_editor->setGeometry(x, at.y() - 1, std::min(width, viewport()->width() - x - 6), std::max(at.height() + 2, 24));
-    m_editor->setText(text);
-    m_editor->selectAll();
-    m_editor->show();
-    m_editor->raise();
-    m_editor->setFocus();
-}
-
-void SheetView::edit(int line, const std::string& field)
-{
-    const QRect at = pieceRect(line, field);
-    const sheet::Line* l = m_state.document.find(line);
-    if (at.isNull() || !l)
-        return;
-    select(line);
-    const sheet::Kind* kind = sheet::findKind(l->kind);
-    const sheet::Field* f = kind ? kind->field(field) : nullptr;
-    if (f && f->type == sheet::FieldType::choice) {
-        auto* menu = new QMenu(this);
-        menu->setObjectName(u"choices"_s);
-        menu->setAttribute(Qt::WA_DeleteOnClose);
-        for (const std::string& c : f->choices)
-            menu->addAction(qs(c), this, [this, line, field, c] { Q_EMIT fieldEdited(line, qs(field), qs(c)); });
-        menu->popup(viewport()->mapToGlobal(at.bottomLeft()));
-        return;
-    }
-    m_composing = false;
-    m_editLine = line;
-    m_editField = field;
-    const std::string text = l->has(field) ? l->get(field) : f ? f->fallback : std::string();
-    startEditor(at, qs(text), choicesFor(line, field));
-    m_editor->setPlaceholderText(f ? qs(f->help) : QString());
-    if (text.empty() && m_model->rowCount() > 0)
-        updateCompletions();
-}
-
-void SheetView::openCompose(const std::string& section, const QString& text)
-{
-    QRect at;
-    for (const Item& i : m_items)
-        if (i.kind == Item::Kind::heading && (i.section == section || (section.empty() && i.section == "ask")))
-            at = i.rect;
-    for (const Row& r : m_rows)
-        if (const sheet::Line* l = m_state.document.find(r.line); l && sheet::findKind(l->kind) && sheet::findKind(l->kind)->section == section)
-            at = QRect(marginLeft, r.rect.bottom() - 22, 100, 24).translated(0, 22);
-    if (!section.empty() && at.bottom() - verticalScrollBar()->value() > viewport()->height() - 60)
-        verticalScrollBar()->setValue(at.bottom() - viewport()->height() / 2);
-    m_composing = true;
-    m_composeSection = section;
-    QRect box(12, std::clamp(at.y() - verticalScrollBar()->value() + 2, 4, viewport()->height() - 34), viewport()->width() - 24, 28);
-    startEditor(box, text, {});
-    m_editor->setGeometry(box);
-    m_editor->deselect();
-    m_editor->setCursorPosition(int(text.size()));
-    QString example;
-    for (const sheet::Kind& k : sheet::kinds())
-        if (k.section == section && example.isEmpty() && k.key != "space")
-            example = qs(k.example);
-    m_editor->setPlaceholderText(example.isEmpty() ? tr("gap = 120 um, electrode 1 V on core, capacitance A to B …") : example);
-    updateCompletions();
-}
-
-void SheetView::updateCompletions()
-{
-    if (m_composing) {
-        m_model->clear();
-        const QString typed = m_editor->text();
-        for (const sheet::Completion& c : sheet::completions(typed.toStdString(), m_state.document)) {
-            const std::string key = c.text;
-            // Under a section's + only that section's lines are offered until something is typed.
-            if (typed.isEmpty() && !m_composeSection.empty()) {
-                bool mine = false;
-                for (const sheet::Kind& k : sheet::kinds())
-                    mine = mine || (k.section == m_composeSection && (k.example == key || k.words == key));
-                if (!mine)
-                    continue;
-            }
-            auto* item = new QStandardItem(qs(c.text));
-            item->setToolTip(qs(c.help));
-            m_model->appendRow(item);
-        }
-        if (typed.isEmpty() && !m_composeSection.empty()) {
-            m_model->clear();
-            for (const sheet::Kind& k : sheet::kinds())
-                if (k.section == m_composeSection && k.key != "space") {
-                    auto* item = new QStandardItem(qs(k.example));
-                    item->setToolTip(qs(k.help));
-                    m_model->appendRow(item);
-                }
-        }
-    }
-    m_completer->setCompletionPrefix(m_editor->text());
-    if (m_completer->completionCount() > 0 && m_editor->hasFocus() && !(m_completer->completionCount() == 1 && m_completer->currentCompletion() == m_editor->text())) {
-        QRect r = m_editor->rect();
-        r.setWidth(std::max(r.width(), 260));
-        m_completer->complete(r);
-    } else {
-        m_completer->popup()->hide();
-    }
-}
-
-void SheetView::commitEditor(int step)
-{
-    const QString text = m_editor->text().trimmed();
-    if (m_composing) {
-        const std::string section = m_composeSection;
-        if (text.isEmpty()) {
-            closeEditor();
-            return;
-        }
-        // The text stays for mending when it is not understood.
-        const sheet::Composed c = sheet::compose(text.toStdString(), m_state.document);
-        if (!c.ok && !(section == "aim")) {
-            QToolTip::showText(m_editor->mapToGlobal(QPoint(0, m_editor->height())), qs(c.fault), m_editor);
-            m_editor->setToolTip(qs(c.fault));
-            return;
-        }
-        closeEditor();
-        Q_EMIT composed(qs(section), text);
-        return;
-    }
-    const int line = m_editLine;
-    const std::string field = m_editField;
-    const auto order = editable();
-    closeEditor();
-    Q_EMIT fieldEdited(line, qs(field), text);
-    if (step == 0)
-        return;
-    const auto at = std::find(order.begin(), order.end(), std::pair(line, field));
-    if (at == order.end())
-        return;
-    const auto to = (at - order.begin()) + step;
-    if (to >= 0 && to < std::ptrdiff_t(order.size()))
-        edit(order[size_t(to)].first, order[size_t(to)].second);
-}
-
-void SheetView::closeEditor()
-{
-    if (!m_editor->isVisible() || m_closing)
-        return;
-    m_closing = true;
-    m_completer->popup()->hide();
-    m_editor->hide();
-    m_editor->setToolTip({});
-    m_composing = false;
-    setFocus();
-    m_closing = false;
-}
-
-bool SheetView::eventFilter(QObject* object, QEvent* e)
-{
-    if (e->type() == QEvent::KeyPress && (object == m_editor || object == m_completer->popup())) {
-        const auto* key = static_cast<QKeyEvent*>(e);
-        QAbstractItemView* popup = m_completer->popup();
-        if (key->key() == Qt::Key_Escape) {
-            if (popup->isVisible())
-                popup->hide();
-            else
-                closeEditor();
-            return true;
-        }
-        if (key->key() == Qt::Key_Tab || key->key() == Qt::Key_Backtab) {
-            // Tab completes while there is something to complete, else goes on to the next chip.
-            if (popup->isVisible() && key->key() == Qt::Key_Tab) {
-                const QModelIndex i = popup->currentIndex().isValid() ? popup->currentIndex() : m_completer->completionModel()->index(0, 0);
-                m_editor->setText(i.data().toString());
-                popup->hide();
-                if (m_composing)
-                    updateCompletions();
-                return true;
-            }
-            if (!m_composing)
-                commitEditor(key->key() == Qt::Key_Tab ? 1 : -1);
-            return true;
-        }
-        if (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) {
-            if (popup->isVisible() && popup->currentIndex().isValid()) {
-                m_editor->setText(popup->currentIndex().data().toString());
-                popup->hide();
-                if (m_composing)
-                    return true;
-            }
-            popup->hide();
-            commitEditor(0);
-            return true;
-        }
-    }
-    if (object == m_editor && e->type() == QEvent::FocusOut && !m_closing && m_editor->isVisible()) {
-        const auto reason = static_cast<QFocusEvent*>(e)->reason();
-        if (reason == Qt::MouseFocusReason || reason == Qt::OtherFocusReason) {
-            if (m_composing)
-                closeEditor();
-            else
-                commitEditor(0);
-        }
-    }
-    return QAbstractScrollArea::eventFilter(object, e);
 }
 
 }  // namespace yh::app

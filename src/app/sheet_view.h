@@ -22,7 +22,7 @@ struct SheetState
 {
     sheet::Document document;
     base::Faults faults;
-    std::set<int> changedSinceSolve;               ///< lines marked with a ring
+    std::set<int> changedSinceSolve;                               ///< lines marked with a ring
     std::map<std::pair<int, std::string>, std::string> evaluated;  ///< "→ 180 µm" behind a chip
 };
 

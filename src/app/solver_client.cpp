@@ -17,7 +17,8 @@ QString solverProgram()
     if (!set.isEmpty())
         return set;
     const QString beside = QCoreApplication::applicationDirPath();
-    for (const QString& p : {beside + "/yellowhorn-solve"_L1, beside + "/../yellowhorn-solve"_L1, beside + "/../../yellowhorn-solve"_L1})
+    for (const QString& p : {beside + "/yellowhorn-solve"_L1, beside + "/../yellowhorn-solve"_L1,
+                             beside + "/../../yellowhorn-solve"_L1})
         if (QFileInfo(p).isExecutable())
             return QDir::cleanPath(p);
     return QStandardPaths::findExecutable(u"yellowhorn-solve"_s);
@@ -54,7 +55,9 @@ void SolverClient::start()
             m_busy = false;
             m_process->deleteLater();
             m_process = nullptr;
-            Q_EMIT died(tr("The solver program yellowhorn-solve cannot be started; it should lie beside this program."));
+            Q_EMIT died(
+                tr("The solver program yellowhorn-solve cannot be started; it should lie beside "
+                   "this program."));
         }
     });
     m_process->start(solverProgram(), {u"--serve"_s});
@@ -92,7 +95,9 @@ void SolverClient::read()
         const QJsonObject e = QJsonDocument::fromJson(m_pending.left(end)).object();
         m_pending.remove(0, end + 1);
         const QString what = e["event"_L1].toString();
-        if ((what == "shape"_L1 || what == "done"_L1 || what == "failed"_L1 || what == "cancelled"_L1) && e["id"_L1].toInt() == m_next) {
+        if ((what == "shape"_L1 || what == "done"_L1 || what == "failed"_L1 ||
+             what == "cancelled"_L1) &&
+            e["id"_L1].toInt() == m_next) {
             m_busy = false;
             m_cancelling = false;
         }
@@ -111,7 +116,10 @@ void SolverClient::ended()
     if (wasBusy && asked)
         Q_EMIT event({{u"event"_s, u"cancelled"_s}, {u"id"_s, m_next}});
     else if (wasBusy)
-        Q_EMIT died(crashed ? tr("The solver ended unexpectedly. The last result is kept; press Solve to try again.") : tr("The solver closed. The last result is kept; press Solve to try again."));
+        Q_EMIT died(
+            crashed ? tr("The solver ended unexpectedly. The last result is kept; press Solve to "
+                         "try again.")
+                    : tr("The solver closed. The last result is kept; press Solve to try again."));
 }
 
 }  // namespace yh::app

@@ -11,7 +11,10 @@
 using namespace Qt::Literals::StringLiterals;
 
 /// Resources of a static library are registered by hand, from outside any namespace.
-static void registerAssets() { Q_INIT_RESOURCE(assets); }
+static void registerAssets()
+{
+    Q_INIT_RESOURCE(assets);
+}
 
 namespace yh::app {
 
@@ -64,40 +67,58 @@ Theme current = light();
 
 QString styleSheet(const Theme& t)
 {
-    const QString plum = t.plum.name(), ink = t.ink.name(), sheet = t.sheet.name(), line = t.line.name(), muted = t.muted.name(), chip = t.chip.name(), paper = t.paper.name(), hover = t.selection.name();
+    const QString plum = t.plum.name(), ink = t.ink.name(), sheet = t.sheet.name(),
+                  line = t.line.name(), muted = t.muted.name(), chip = t.chip.name(),
+                  paper = t.paper.name(), hover = t.selection.name();
     return u"QWidget { color: %1; } "
            "QMainWindow, QDialog, QMessageBox { background: %2; } "
            "QToolTip { background: %2; color: %1; border: 1px solid %3; } "
-           "QPushButton, QToolButton { border: 1px solid %3; background: %2; border-radius: 6px; padding: 5px 12px; font-weight: 500; } "
+           "QPushButton, QToolButton { border: 1px solid %3; background: %2; border-radius: 6px; "
+           "padding: 5px 12px; font-weight: 500; } "
            "QPushButton:hover, QToolButton:hover { background: %7; } "
            "QPushButton:focus, QToolButton:focus { border-color: %4; } "
            "QPushButton:disabled, QToolButton:disabled { color: %5; } "
            "QToolButton::menu-indicator { image: none; } "
            "QPushButton#solve { background: %4; color: %8; border-color: %4; font-weight: 600; } "
-           "QToolButton[lens=\"true\"] { border-radius: 11px; padding: 3px 9px; background: %2; font-weight: 400; font-size: 9pt; } "
+           "QToolButton[lens=\"true\"] { border-radius: 11px; padding: 3px 9px; background: %2; "
+           "font-weight: 400; font-size: 9pt; } "
            "QToolButton[lens=\"true\"]:checked { background: %1; color: %2; border-color: %1; } "
-           "QLineEdit, QPlainTextEdit, QComboBox, QTableWidget { background: %2; border: 1px solid %3; border-radius: 4px; padding: 2px 4px; selection-background-color: %4; selection-color: %8; } "
+           "QLineEdit, QPlainTextEdit, QComboBox, QTableWidget { background: %2; border: 1px solid "
+           "%3; border-radius: 4px; padding: 2px 4px; selection-background-color: %4; "
+           "selection-color: %8; } "
            "QLineEdit:focus { border-color: %4; } "
            "QTableWidget, QPlainTextEdit { border: none; border-radius: 0; gridline-color: %3; } "
-           "QHeaderView::section { background: %2; color: %5; border: none; border-bottom: 1px solid %3; padding: 3px 8px; } "
-           "QMenu { background: %2; border: 1px solid %3; padding: 4px; } QMenu::item { padding: 5px 18px; border-radius: 4px; } QMenu::item:selected { background: %7; } QMenu::item:disabled { color: %5; } "
+           "QHeaderView::section { background: %2; color: %5; border: none; border-bottom: 1px "
+           "solid %3; padding: 3px 8px; } "
+           "QMenu { background: %2; border: 1px solid %3; padding: 4px; } QMenu::item { padding: "
+           "5px 18px; border-radius: 4px; } QMenu::item:selected { background: %7; } "
+           "QMenu::item:disabled { color: %5; } "
            "QComboBox::drop-down { border: none; width: 16px; } "
-           "QListView { background: %2; border: 1px solid %3; } QListView::item { padding: 3px 6px; } QListView::item:selected { background: %7; color: %1; } "
-           "QScrollBar:vertical { background: transparent; width: 9px; } QScrollBar::handle:vertical { background: %3; border-radius: 4px; min-height: 24px; } "
-           "QScrollBar:horizontal { background: transparent; height: 9px; } QScrollBar::handle:horizontal { background: %3; border-radius: 4px; min-width: 24px; } "
+           "QListView { background: %2; border: 1px solid %3; } QListView::item { padding: 3px "
+           "6px; } QListView::item:selected { background: %7; color: %1; } "
+           "QScrollBar:vertical { background: transparent; width: 9px; } "
+           "QScrollBar::handle:vertical { background: %3; border-radius: 4px; min-height: 24px; } "
+           "QScrollBar:horizontal { background: transparent; height: 9px; } "
+           "QScrollBar::handle:horizontal { background: %3; border-radius: 4px; min-width: 24px; } "
            "QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; } "
            "QSplitter::handle { background: %3; } "
-           "QTabBar::tab { background: transparent; color: %5; padding: 6px 2px; margin: 0 8px; border-bottom: 2px solid transparent; } "
+           "QTabBar::tab { background: transparent; color: %5; padding: 6px 2px; margin: 0 8px; "
+           "border-bottom: 2px solid transparent; } "
            "QTabBar::tab:selected { color: %1; font-weight: 600; border-bottom: 2px solid %6; } "
            "QTabWidget::pane { border: none; } "
-           "QProgressBar { background: %9; border: none; border-radius: 3px; max-height: 6px; min-height: 6px; } QProgressBar::chunk { background: %10; border-radius: 3px; } "
-           "QScrollArea { border: none; background: %2; } "_s.arg(ink, sheet, line, plum, muted, t.yellow.name(), hover, t.onPlum.name(), chip)
-        .arg(t.good.name());
+           "QProgressBar { background: %9; border: none; border-radius: 3px; max-height: 6px; "
+           "min-height: 6px; } QProgressBar::chunk { background: %10; border-radius: 3px; } "
+           "QScrollArea { border: none; background: %2; } "_s
+               .arg(ink, sheet, line, plum, muted, t.yellow.name(), hover, t.onPlum.name(), chip)
+               .arg(t.good.name());
 }
 
 }  // namespace
 
-const Theme& theme() { return current; }
+const Theme& theme()
+{
+    return current;
+}
 
 void applyTheme(QApplication& application, bool dark)
 {
@@ -165,7 +186,9 @@ QColor colourAt(const std::vector<QColor>& stops, double fraction)
     const auto i = std::min(size_t(x), stops.size() - 2);
     const double f = x - double(i);
     const QColor &a = stops[i], &b = stops[i + 1];
-    return QColor::fromRgbF(float(a.redF() + f * (b.redF() - a.redF())), float(a.greenF() + f * (b.greenF() - a.greenF())), float(a.blueF() + f * (b.blueF() - a.blueF())));
+    return QColor::fromRgbF(float(a.redF() + f * (b.redF() - a.redF())),
+                            float(a.greenF() + f * (b.greenF() - a.greenF())),
+                            float(a.blueF() + f * (b.blueF() - a.blueF())));
 }
 
 }  // namespace yh::app

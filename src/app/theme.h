@@ -13,7 +13,8 @@ namespace yh::app {
 
 struct Theme
 {
-    QColor paper, sheet, line, ink, muted, plum, onPlum, yellow, selection, good, warning, bad, chip, pill, scene;
+    QColor paper, sheet, line, ink, muted, plum, onPlum, yellow, selection, good, warning, bad,
+        chip, pill, scene;
     bool dark = false;
 };
 

@@ -41,15 +41,20 @@ struct Failure
 
 std::string show(const Quantity& q)
 {
-    return q.dimension.isNone() ? formatNumber(q.value.real(), 6) : format(q.value.real(), q.dimension, 6);
+    return q.dimension.isNone() ? formatNumber(q.value.real(), 6)
+                                : format(q.value.real(), q.dimension, 6);
 }
 
 /// Bytes of UTF-8 letters (µ, Ω, °) count as letters of a name.
 bool isNameStart(char c)
 {
-    return std::isalpha(static_cast<unsigned char>(c)) || c == '_' || static_cast<unsigned char>(c) >= 0x80;
+    return std::isalpha(static_cast<unsigned char>(c)) || c == '_' ||
+           static_cast<unsigned char>(c) >= 0x80;
 }
-bool isNamePart(char c) { return isNameStart(c) || std::isdigit(static_cast<unsigned char>(c)); }
+bool isNamePart(char c)
+{
+    return isNameStart(c) || std::isdigit(static_cast<unsigned char>(c));
+}
 
 class Parser
 {
@@ -64,7 +69,9 @@ public:
         NodePtr n = sum();
         skip();
         if (!atEnd())
-            fail(m_at, std::string("'") + current() + "' is not expected here; an operator such as + - * / is missing or a bracket is not open");
+            fail(m_at, std::string("'") + current() +
+                           "' is not expected here; an operator such as + - * / is missing or a "
+                           "bracket is not open");
         return n;
     }
 
@@ -108,7 +115,8 @@ private:
                 return left;
             const int at = m_at;
             m_at += dot ? 2 : 1;
-            left = make(c == '/' ? Node::Kind::divide : Node::Kind::multiply, at, {left, signedPower()});
+            left = make(c == '/' ? Node::Kind::divide : Node::Kind::multiply, at,
+                        {left, signedPower()});
         }
     }
     NodePtr signedPower()
@@ -156,7 +164,8 @@ private:
         const std::string rest(m_text.substr(size_t(m_at)));
         // A hexadecimal prefix, "inf" and "nan" are not numbers in a sheet: only digits get here.
         size_t n = 0;
-        while (n < rest.size() && (std::isdigit(static_cast<unsigned char>(rest[n])) || rest[n] == '.'))
+        while (n < rest.size() &&
+               (std::isdigit(static_cast<unsigned char>(rest[n])) || rest[n] == '.'))
             ++n;
         if (n < rest.size() && (rest[n] == 'e' || rest[n] == 'E')) {
             size_t k = n + 1;
@@ -193,7 +202,8 @@ private:
         skip();
         const std::optional<Unit> u = findUnit(symbol);
         if (!u)
-            fail(at, "'" + symbol + "' is no unit; write an operator in front of it if it is a parameter");
+            fail(at, "'" + symbol +
+                         "' is no unit; write an operator in front of it if it is a parameter");
         auto unit = std::make_shared<Node>();
         unit->kind = Node::Kind::unit;
         unit->offset = at;
@@ -259,7 +269,8 @@ Quantity evaluate(const Node& n, const Scope& scope);
 const Quantity& plain(const Quantity& q, int offset, const std::string& what)
 {
     if (!q.dimension.isNone())
-        fail(offset, what + " takes a plain number, but " + show(q) + " is a " + describe(q.dimension));
+        fail(offset,
+             what + " takes a plain number, but " + show(q) + " is a " + describe(q.dimension));
     return q;
 }
 
@@ -270,24 +281,34 @@ Quantity call(const Node& n, const Scope& scope)
         a.push_back(evaluate(*x, scope));
     auto need = [&](size_t count) {
         if (a.size() != count)
-            fail(n.offset, n.name + " takes " + std::to_string(count) + (count == 1 ? " value" : " values") + ", but " + std::to_string(a.size()) + " stand in the brackets");
+            fail(n.offset, n.name + " takes " + std::to_string(count) +
+                               (count == 1 ? " value" : " values") + ", but " +
+                               std::to_string(a.size()) + " stand in the brackets");
     };
     auto same = [&] {
         for (size_t i = 1; i < a.size(); ++i)
             if (a[i].dimension != a[0].dimension && a[i].value != 0.0)
-                fail(n.args[i]->offset, n.name + " compares a " + describe(a[0].dimension) + " with a " + describe(a[i].dimension));
+                fail(n.args[i]->offset, n.name + " compares a " + describe(a[0].dimension) +
+                                            " with a " + describe(a[i].dimension));
     };
     using F = Complex (*)(Complex);
     static const std::map<std::string, F> simple = {
-        {"exp", [](Complex x) { return std::exp(x); }},     {"ln", [](Complex x) { return std::log(x); }},
+        {"exp", [](Complex x) { return std::exp(x); }},
+        {"ln", [](Complex x) { return std::log(x); }},
         {"log10", [](Complex x) { return std::log(x) / std::log(10.0); }},
         {"log2", [](Complex x) { return std::log(x) / std::log(2.0); }},
-        {"sin", [](Complex x) { return std::sin(x); }},     {"cos", [](Complex x) { return std::cos(x); }},
-        {"tan", [](Complex x) { return std::tan(x); }},     {"asin", [](Complex x) { return std::asin(x); }},
-        {"acos", [](Complex x) { return std::acos(x); }},   {"atan", [](Complex x) { return std::atan(x); }},
-        {"sinh", [](Complex x) { return std::sinh(x); }},   {"cosh", [](Complex x) { return std::cosh(x); }},
-        {"tanh", [](Complex x) { return std::tanh(x); }},   {"asinh", [](Complex x) { return std::asinh(x); }},
-        {"acosh", [](Complex x) { return std::acosh(x); }}, {"atanh", [](Complex x) { return std::atanh(x); }},
+        {"sin", [](Complex x) { return std::sin(x); }},
+        {"cos", [](Complex x) { return std::cos(x); }},
+        {"tan", [](Complex x) { return std::tan(x); }},
+        {"asin", [](Complex x) { return std::asin(x); }},
+        {"acos", [](Complex x) { return std::acos(x); }},
+        {"atan", [](Complex x) { return std::atan(x); }},
+        {"sinh", [](Complex x) { return std::sinh(x); }},
+        {"cosh", [](Complex x) { return std::cosh(x); }},
+        {"tanh", [](Complex x) { return std::tanh(x); }},
+        {"asinh", [](Complex x) { return std::asinh(x); }},
+        {"acosh", [](Complex x) { return std::acosh(x); }},
+        {"atanh", [](Complex x) { return std::atanh(x); }},
     };
     if (auto it = simple.find(n.name); it != simple.end()) {
         need(1);
@@ -298,13 +319,17 @@ Quantity call(const Node& n, const Scope& scope)
         const double e = n.name == "sqrt" ? 0.5 : 1.0 / 3.0;
         const auto d = power(a[0].dimension, e);
         if (!d)
-            fail(n.offset, "the " + n.name + " of a " + describe(a[0].dimension) + " has no dimension");
+            fail(n.offset,
+                 "the " + n.name + " of a " + describe(a[0].dimension) + " has no dimension");
         return {n.name == "sqrt" ? std::sqrt(a[0].value) : std::pow(a[0].value, e), *d};
     }
     if (n.name == "abs" || n.name == "re" || n.name == "im" || n.name == "conj") {
         need(1);
         const Complex v = a[0].value;
-        const Complex r = n.name == "abs" ? Complex(std::abs(v)) : n.name == "re" ? Complex(v.real()) : n.name == "im" ? Complex(v.imag()) : std::conj(v);
+        const Complex r = n.name == "abs"  ? Complex(std::abs(v))
+                          : n.name == "re" ? Complex(v.real())
+                          : n.name == "im" ? Complex(v.imag())
+                                           : std::conj(v);
         return {r, a[0].dimension};
     }
     if (n.name == "arg") {
@@ -313,16 +338,21 @@ Quantity call(const Node& n, const Scope& scope)
     }
     if (n.name == "sign" || n.name == "round" || n.name == "floor" || n.name == "ceil") {
         need(1);
-        const double v = n.name == "sign" ? a[0].value.real() : plain(a[0], n.offset, n.name).value.real();
+        const double v =
+            n.name == "sign" ? a[0].value.real() : plain(a[0], n.offset, n.name).value.real();
         if (n.name == "sign")
             return {v > 0 ? 1.0 : v < 0 ? -1.0 : 0.0, {}};
-        return {n.name == "round" ? std::round(v) : n.name == "floor" ? std::floor(v) : std::ceil(v), {}};
+        return {n.name == "round"   ? std::round(v)
+                : n.name == "floor" ? std::floor(v)
+                                    : std::ceil(v),
+                {}};
     }
     if (n.name == "atan2" || n.name == "hypot") {
         need(2);
         same();
         const double x = a[0].value.real(), y = a[1].value.real();
-        return n.name == "atan2" ? Quantity{std::atan2(x, y), {}} : Quantity{std::hypot(x, y), a[0].dimension};
+        return n.name == "atan2" ? Quantity{std::atan2(x, y), {}}
+                                 : Quantity{std::hypot(x, y), a[0].dimension};
     }
     if (n.name == "min" || n.name == "max") {
         if (a.empty())
@@ -340,61 +370,68 @@ Quantity evaluate(const Node& n, const Scope& scope)
 {
     using K = Node::Kind;
     switch (n.kind) {
-    case K::number: return n.number;
-    case K::unit: return n.args.empty() ? n.number : n.unit.apply(evaluate(*n.args[0], scope).value);
-    case K::name: {
-        if (scope)
-            if (auto q = scope(n.name))
+        case K::number:
+            return n.number;
+        case K::unit:
+            return n.args.empty() ? n.number : n.unit.apply(evaluate(*n.args[0], scope).value);
+        case K::name: {
+            if (scope)
+                if (auto q = scope(n.name))
+                    return *q;
+            if (auto q = constant(n.name))
                 return *q;
-        if (auto q = constant(n.name))
-            return *q;
-        if (auto u = findUnit(n.name); u && u->kind == Unit::Kind::linear && u->offset == 0)
-            return {u->factor, u->dimension};
-        fail(n.offset, "'" + n.name + "' is not known; it is no parameter, constant or unit");
-    }
-    case K::negate: {
-        Quantity q = evaluate(*n.args[0], scope);
-        // From zero, so that a real number keeps +0 as its imaginary part and roots their branch.
-        q.value = Complex(0.0, 0.0) - q.value;
-        return q;
-    }
-    case K::add:
-    case K::subtract: {
-        Quantity a = evaluate(*n.args[0], scope), b = evaluate(*n.args[1], scope);
-        const bool aZero = a.value == 0.0 && a.dimension.isNone();
-        const bool bZero = b.value == 0.0 && b.dimension.isNone();
-        if (a.dimension != b.dimension && !aZero && !bZero)
-            fail(n.offset, "a " + describe(a.dimension) + " and a " + describe(b.dimension) + " cannot be " + (n.kind == K::add ? "added" : "subtracted"));
-        return {n.kind == K::add ? a.value + b.value : a.value - b.value, aZero ? b.dimension : a.dimension};
-    }
-    case K::multiply: {
-        const Quantity a = evaluate(*n.args[0], scope), b = evaluate(*n.args[1], scope);
-        return {a.value * b.value, a.dimension * b.dimension};
-    }
-    case K::divide: {
-        const Quantity a = evaluate(*n.args[0], scope), b = evaluate(*n.args[1], scope);
-        if (b.value == 0.0)
-            fail(n.offset, "division by zero");
-        return {a.value / b.value, a.dimension / b.dimension};
-    }
-    case K::power: {
-        const Quantity a = evaluate(*n.args[0], scope);
-        const Quantity e = plain(evaluate(*n.args[1], scope), n.args[1]->offset, "an exponent");
-        const double x = e.value.real();
-        if (e.value.imag() == 0 && x == std::round(x) && std::abs(x) <= 16) {
-            Complex r = 1.0;
-            for (int i = 0; i < int(std::abs(x)); ++i)
-                r *= a.value;
-            return {x < 0 ? 1.0 / r : r, *power(a.dimension, x)};
+            if (auto u = findUnit(n.name); u && u->kind == Unit::Kind::linear && u->offset == 0)
+                return {u->factor, u->dimension};
+            fail(n.offset, "'" + n.name + "' is not known; it is no parameter, constant or unit");
         }
-        if (a.dimension.isNone())
-            return {std::pow(a.value, e.value), {}};
-        const auto d = power(a.dimension, x);
-        if (!d || e.value.imag() != 0)
-            fail(n.offset, "a " + describe(a.dimension) + " to the power " + show(e) + " has no dimension");
-        return {std::pow(a.value, x), *d};
-    }
-    case K::call: return call(n, scope);
+        case K::negate: {
+            Quantity q = evaluate(*n.args[0], scope);
+            // From zero, so that a real number keeps +0 as its imaginary part and roots their
+            // branch.
+            q.value = Complex(0.0, 0.0) - q.value;
+            return q;
+        }
+        case K::add:
+        case K::subtract: {
+            Quantity a = evaluate(*n.args[0], scope), b = evaluate(*n.args[1], scope);
+            const bool aZero = a.value == 0.0 && a.dimension.isNone();
+            const bool bZero = b.value == 0.0 && b.dimension.isNone();
+            if (a.dimension != b.dimension && !aZero && !bZero)
+                fail(n.offset, "a " + describe(a.dimension) + " and a " + describe(b.dimension) +
+                                   " cannot be " + (n.kind == K::add ? "added" : "subtracted"));
+            return {n.kind == K::add ? a.value + b.value : a.value - b.value,
+                    aZero ? b.dimension : a.dimension};
+        }
+        case K::multiply: {
+            const Quantity a = evaluate(*n.args[0], scope), b = evaluate(*n.args[1], scope);
+            return {a.value * b.value, a.dimension * b.dimension};
+        }
+        case K::divide: {
+            const Quantity a = evaluate(*n.args[0], scope), b = evaluate(*n.args[1], scope);
+            if (b.value == 0.0)
+                fail(n.offset, "division by zero");
+            return {a.value / b.value, a.dimension / b.dimension};
+        }
+        case K::power: {
+            const Quantity a = evaluate(*n.args[0], scope);
+            const Quantity e = plain(evaluate(*n.args[1], scope), n.args[1]->offset, "an exponent");
+            const double x = e.value.real();
+            if (e.value.imag() == 0 && x == std::round(x) && std::abs(x) <= 16) {
+                Complex r = 1.0;
+                for (int i = 0; i < int(std::abs(x)); ++i)
+                    r *= a.value;
+                return {x < 0 ? 1.0 / r : r, *power(a.dimension, x)};
+            }
+            if (a.dimension.isNone())
+                return {std::pow(a.value, e.value), {}};
+            const auto d = power(a.dimension, x);
+            if (!d || e.value.imag() != 0)
+                fail(n.offset, "a " + describe(a.dimension) + " to the power " + show(e) +
+                                   " has no dimension");
+            return {std::pow(a.value, x), *d};
+        }
+        case K::call:
+            return call(n, scope);
     }
     fail(n.offset, "this cannot be evaluated");
 }
@@ -429,7 +466,8 @@ std::vector<std::string> Expression::names() const
 Evaluation Expression::evaluate(const Scope& scope) const
 {
     if (!m_root)
-        return {std::nullopt, m_fault.text.empty() ? ExpressionFault{0, "nothing is written here"} : m_fault};
+        return {std::nullopt,
+                m_fault.text.empty() ? ExpressionFault{0, "nothing is written here"} : m_fault};
     try {
         Quantity q = base::evaluate(*m_root, scope);
         if (!std::isfinite(q.value.real()) || !std::isfinite(q.value.imag()))
@@ -449,11 +487,15 @@ Evaluation evaluateAs(const Expression& e, const Dimension& wanted, const Scope&
         return {Quantity{0.0, wanted}, {}};
     std::string text;
     if (r.value->dimension.isNone())
-        text = show(*r.value) + " has no unit; a " + describe(wanted) + " is expected, for example " + show(*r.value) + " " + displayUnit(wanted == dim::length ? 1e-3 : 1.0, wanted).symbol;
+        text = show(*r.value) + " has no unit; a " + describe(wanted) +
+               " is expected, for example " + show(*r.value) + " " +
+               displayUnit(wanted == dim::length ? 1e-3 : 1.0, wanted).symbol;
     else if (wanted.isNone())
-        text = show(*r.value) + " is a " + describe(r.value->dimension) + "; a plain number is expected";
+        text = show(*r.value) + " is a " + describe(r.value->dimension) +
+               "; a plain number is expected";
     else
-        text = show(*r.value) + " is a " + describe(r.value->dimension) + "; a " + describe(wanted) + " is expected";
+        text = show(*r.value) + " is a " + describe(r.value->dimension) + "; a " +
+               describe(wanted) + " is expected";
     return {std::nullopt, {0, text}};
 }
 
@@ -502,7 +544,8 @@ ParameterValues resolveParameters(const std::vector<Parameter>& parameters)
     for (int i = 0; i < int(parameters.size()); ++i) {
         const auto [it, fresh] = index.emplace(parameters[size_t(i)].name, i);
         if (!fresh)
-            result.faults[i] = {0, "the name '" + parameters[size_t(i)].name + "' is given twice; rename one of them"};
+            result.faults[i] = {0, "the name '" + parameters[size_t(i)].name +
+                                       "' is given twice; rename one of them"};
         parsed.emplace_back(parameters[size_t(i)].text);
     }
     enum class State { open, visiting, done };
@@ -517,7 +560,8 @@ ParameterValues resolveParameters(const std::vector<Parameter>& parameters)
             for (auto it = start; it != path.end(); ++it)
                 cycle += parameters[size_t(*it)].name + " → ";
             for (auto it = start; it != path.end(); ++it)
-                result.faults[*it] = {0, "the parameters refer to each other in a circle: " + cycle + parameters[size_t(i)].name};
+                result.faults[*it] = {0, "the parameters refer to each other in a circle: " +
+                                             cycle + parameters[size_t(i)].name};
             return;
         }
         state[size_t(i)] = State::visiting;
@@ -529,14 +573,15 @@ ParameterValues resolveParameters(const std::vector<Parameter>& parameters)
         state[size_t(i)] = State::done;
         if (result.faults.count(i))
             return;
-        const Evaluation e = parsed[size_t(i)].evaluate([&](const std::string& n) -> std::optional<Quantity> {
-            auto v = result.values.find(n);
-            if (v != result.values.end())
-                return v->second;
-            if (index.count(n))
-                fail(0, "the parameter '" + n + "' has no value yet");
-            return std::nullopt;
-        });
+        const Evaluation e =
+            parsed[size_t(i)].evaluate([&](const std::string& n) -> std::optional<Quantity> {
+                auto v = result.values.find(n);
+                if (v != result.values.end())
+                    return v->second;
+                if (index.count(n))
+                    fail(0, "the parameter '" + n + "' has no value yet");
+                return std::nullopt;
+            });
         if (e.ok())
             result.values[parameters[size_t(i)].name] = *e.value;
         else

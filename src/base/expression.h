@@ -66,7 +66,8 @@ private:
 [[nodiscard]] std::optional<Quantity> constant(const std::string& name);
 
 /// Evaluates and demands a dimension. A plain zero has every dimension.
-[[nodiscard]] Evaluation evaluateAs(const Expression& e, const Dimension& wanted, const Scope& scope = {});
+[[nodiscard]] Evaluation evaluateAs(const Expression& e, const Dimension& wanted,
+                                    const Scope& scope = {});
 
 /// Parameters that refer to each other in any order.
 struct Parameter

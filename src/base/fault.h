@@ -59,12 +59,12 @@ public:
 #ifdef YH_CHECKED
 #include <cstdio>
 #include <cstdlib>
-#define YH_ASSERT(condition, message)                                                       \
-    do {                                                                                    \
-        if (!(condition)) {                                                                 \
+#define YH_ASSERT(condition, message)                                                          \
+    do {                                                                                       \
+        if (!(condition)) {                                                                    \
             std::fprintf(stderr, "%s:%d: %s (%s)\n", __FILE__, __LINE__, message, #condition); \
-            std::abort();                                                                   \
-        }                                                                                   \
+            std::abort();                                                                      \
+        }                                                                                      \
     } while (false)
 #else
 #define YH_ASSERT(condition, message) static_cast<void>(0)

@@ -17,9 +17,9 @@ struct Prefix
     std::string_view symbol;
     double factor;
 };
-constexpr Prefix prefixes[] = {{"f", 1e-15}, {"p", 1e-12}, {"n", 1e-9},  {"u", 1e-6}, {"µ", 1e-6},
-                               {"μ", 1e-6},  {"m", 1e-3},  {"c", 1e-2},  {"d", 1e-1}, {"k", 1e3},
-                               {"M", 1e6},   {"G", 1e9},   {"T", 1e12},  {"P", 1e15}, {"a", 1e-18}};
+constexpr Prefix prefixes[] = {{"f", 1e-15}, {"p", 1e-12}, {"n", 1e-9}, {"u", 1e-6}, {"µ", 1e-6},
+                               {"μ", 1e-6},  {"m", 1e-3},  {"c", 1e-2}, {"d", 1e-1}, {"k", 1e3},
+                               {"M", 1e6},   {"G", 1e9},   {"T", 1e12}, {"P", 1e15}, {"a", 1e-18}};
 
 using Map = std::unordered_map<std::string_view, Unit>;
 
@@ -102,7 +102,11 @@ const std::vector<Named>& named()
         {dim::frequency, "frequency", "Hz", true, {"Hz", "kHz", "MHz", "GHz"}},
         {dim::temperature, "temperature", "K", false, {"K"}},
         {dim::voltage, "voltage", "V", true, {"mV", "V", "kV"}},
-        {dim::electricField, "electric field", "V/m", true, {"V/m", "kV/m", "V/mm", "MV/m", "kV/mm"}},
+        {dim::electricField,
+         "electric field",
+         "V/m",
+         true,
+         {"V/m", "kV/m", "V/mm", "MV/m", "kV/mm"}},
         {dim::displacement, "charge per area", "C/m^2", true, {"nC/m^2", "µC/m^2", "C/m^2"}},
         {dim::charge, "charge", "C", true, {"pC", "nC", "C"}},
         {dim::chargePerLength, "charge per length", "C/m", true, {"pC/m", "nC/m", "C/m"}},
@@ -147,7 +151,9 @@ std::string baseUnits(const Dimension& d)
     }
     if (up.empty())
         up = "1";
-    return down.empty() ? up : up + "/" + (down.find(' ') != std::string::npos ? "(" + down + ")" : down);
+    return down.empty()
+               ? up
+               : up + "/" + (down.find(' ') != std::string::npos ? "(" + down + ")" : down);
 }
 
 }  // namespace
@@ -185,9 +191,12 @@ std::optional<Dimension> power(const Dimension& a, double exponent)
 Quantity Unit::apply(std::complex<double> number) const
 {
     switch (kind) {
-    case Kind::amplitudeLevel: return {std::pow(10.0, number / 20.0), dimension};
-    case Kind::powerLevel: return {factor * std::pow(10.0, number / 10.0), dimension};
-    case Kind::linear: break;
+        case Kind::amplitudeLevel:
+            return {std::pow(10.0, number / 20.0), dimension};
+        case Kind::powerLevel:
+            return {factor * std::pow(10.0, number / 10.0), dimension};
+        case Kind::linear:
+            break;
     }
     return {number * factor + offset, dimension};
 }
@@ -234,8 +243,9 @@ DisplayUnit displayUnit(double value, const Dimension& d)
     const Named* n = findNamed(d);
     if (!n || !n->scale)
         return {siUnit(d), 1.0};
-    static constexpr Prefix scale[] = {{"f", 1e-15}, {"p", 1e-12}, {"n", 1e-9}, {"µ", 1e-6}, {"m", 1e-3},
-                                       {"", 1},      {"k", 1e3},   {"M", 1e6},  {"G", 1e9},  {"T", 1e12}};
+    static constexpr Prefix scale[] = {{"f", 1e-15}, {"p", 1e-12}, {"n", 1e-9}, {"µ", 1e-6},
+                                       {"m", 1e-3},  {"", 1},      {"k", 1e3},  {"M", 1e6},
+                                       {"G", 1e9},   {"T", 1e12}};
     const double a = std::abs(value);
     if (!(a > 0) || !std::isfinite(a))
         return {n->unit, 1.0};
@@ -262,7 +272,8 @@ std::vector<DisplayUnit> unitChoices(const Dimension& d)
                 std::string den = s.substr(slash + 1);
                 const auto caret = den.find('^');
                 const double base = findUnit(den.substr(0, caret)).value_or(Unit{}).factor;
-                factor /= std::pow(base, caret == std::string::npos ? 1 : std::stoi(den.substr(caret + 1)));
+                factor /= std::pow(
+                    base, caret == std::string::npos ? 1 : std::stoi(den.substr(caret + 1)));
             }
             list.push_back({s, factor});
         }

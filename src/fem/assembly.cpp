@@ -32,11 +32,13 @@ struct ReferenceTensors
         for (int q = 0; q < b.points(); ++q) {
             const double* du = &b.du[size_t(q * n)];
             const double* dv = &b.dv[size_t(q * n)];
-            const double l[3] = {1 - b.u[size_t(q)] - b.v[size_t(q)], b.u[size_t(q)], b.v[size_t(q)]};
+            const double l[3] = {1 - b.u[size_t(q)] - b.v[size_t(q)], b.u[size_t(q)],
+                                 b.v[size_t(q)]};
             int k = 0;
             for (int i = 0; i < n; ++i)
                 for (int j = i; j < n; ++j, ++k) {
-                    const double c[3] = {du[i] * du[j], du[i] * dv[j] + dv[i] * du[j], dv[i] * dv[j]};
+                    const double c[3] = {du[i] * du[j], du[i] * dv[j] + dv[i] * du[j],
+                                         dv[i] * dv[j]};
                     for (int m = 0; m < 3; ++m) {
                         const double x = b.w[size_t(q)] * c[m];
                         plain[size_t(m * packed + k)] += x;
@@ -59,7 +61,8 @@ void pullBack(Point du, Point dv, const Tensor& k, double G[3])
     G[2] = s * (vx * (k.xx * vx + k.xy * vy) + vy * (k.xy * vx + k.yy * vy));
 }
 
-void straightElement(const mesh::Geometry& g, const Tensor& k, Measure measure, const ReferenceTensors& ref, double* out)
+void straightElement(const mesh::Geometry& g, const Tensor& k, Measure measure,
+                     const ReferenceTensors& ref, double* out)
 {
     Point du, dv;
     g.jacobian(1.0 / 3, 1.0 / 3, du, dv);
@@ -81,7 +84,8 @@ void straightElement(const mesh::Geometry& g, const Tensor& k, Measure measure, 
     }
 }
 
-void generalElement(const mesh::Geometry& g, const Coefficient& k, Measure measure, const BasisTable& b, double* out)
+void generalElement(const mesh::Geometry& g, const Coefficient& k, Measure measure,
+                    const BasisTable& b, double* out)
 {
     const int n = b.count;
     std::fill(out, out + n * (n + 1) / 2, 0.0);
@@ -109,7 +113,10 @@ void generalElement(const mesh::Geometry& g, const Coefficient& k, Measure measu
 
 /// Degree that integrates the matrices of smooth coefficients on curved triangles well below the
 /// element's own error.
-int generalDegree(int order) { return 2 * order + 3; }
+int generalDegree(int order)
+{
+    return 2 * order + 3;
+}
 
 }  // namespace
 
@@ -127,7 +134,8 @@ void ElementMatrices::multiply(int triangle, int n, const double* x, double* y) 
     }
 }
 
-ElementMatrices stiffness(const H1Space& space, std::span<const Coefficient> coefficient, Measure measure)
+ElementMatrices stiffness(const H1Space& space, std::span<const Coefficient> coefficient,
+                          Measure measure)
 {
     ElementMatrices m;
     const mesh::Mesh& mesh = space.mesh();
@@ -156,7 +164,8 @@ ElementMatrices stiffness(const H1Space& space, std::span<const Coefficient> coe
     return m;
 }
 
-std::vector<double> load(const H1Space& space, std::span<const std::function<double(Point)>> density, Measure measure)
+std::vector<double> load(const H1Space& space,
+                         std::span<const std::function<double(Point)>> density, Measure measure)
 {
     std::vector<double> rhs(size_t(space.count()), 0.0);
     const mesh::Mesh& mesh = space.mesh();
@@ -172,7 +181,8 @@ std::vector<double> load(const H1Space& space, std::span<const std::function<dou
         for (int q = 0; q < b.points(); ++q) {
             const double u = b.u[size_t(q)], v = b.v[size_t(q)];
             const Point p = g.at(u, v);
-            const double w = b.w[size_t(q)] * g.determinant(u, v) * f(p) * (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
+            const double w = b.w[size_t(q)] * g.determinant(u, v) * f(p) *
+                             (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
             for (int i = 0; i < b.count; ++i)
                 rhs[size_t(number[i])] += sign[i] * w * b.value[size_t(q * b.count + i)];
         }
@@ -180,7 +190,9 @@ std::vector<double> load(const H1Space& space, std::span<const std::function<dou
     return rhs;
 }
 
-void addEdgeLoad(const H1Space& space, std::span<const int> edges, const std::function<double(Point)>& density, Measure measure, std::vector<double>& rhs)
+void addEdgeLoad(const H1Space& space, std::span<const int> edges,
+                 const std::function<double(Point)>& density, Measure measure,
+                 std::vector<double>& rhs)
 {
     const mesh::Mesh& mesh = space.mesh();
     const auto rule = gaussLegendre(space.order() + 2);
@@ -193,12 +205,18 @@ void addEdgeLoad(const H1Space& space, std::span<const int> edges, const std::fu
         double sign[mostLocal], f[mostLocal], fu[mostLocal], fv[mostLocal];
         space.local(t, number, sign);
         for (const LinePoint& q : rule) {
-            const double u = k == 0 ? q.x : k == 1 ? 1 - q.x : 0.0, v = k == 0 ? 0.0 : k == 1 ? q.x : 1 - q.x;
+            const double u = k == 0   ? q.x
+                             : k == 1 ? 1 - q.x
+                                      : 0.0,
+                         v = k == 0   ? 0.0
+                             : k == 1 ? q.x
+                                      : 1 - q.x;
             Point du, dv;
             g.jacobian(u, v, du, dv);
             const double a = k == 0 ? 1 : k == 1 ? -1 : 0, c = k == 0 ? 0 : k == 1 ? 1 : -1;
             const Point p = g.at(u, v);
-            const double w = q.w * std::hypot(a * du.x + c * dv.x, a * du.y + c * dv.y) * density(p) * (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
+            const double w = q.w * std::hypot(a * du.x + c * dv.x, a * du.y + c * dv.y) *
+                             density(p) * (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
             basis(space.order(), u, v, f, fu, fv);
             for (int i = 0; i < localCount(space.order()); ++i)
                 rhs[size_t(number[i])] += sign[i] * w * f[i];
@@ -226,14 +244,21 @@ std::vector<int> cornerRanks(const mesh::Mesh& mesh)
     METIS_SetDefaultOptions(options);
     options[METIS_OPTION_SEED] = 1;
     options[METIS_OPTION_NUMBERING] = 0;
-    if (METIS_NodeND(&n, start.data(), neighbours.data(), nullptr, options, perm.data(), rank.data()) != METIS_OK)
-        throw base::Error(5001, "the ordering of the unknowns failed: not enough memory for a mesh of " + std::to_string(nv) + " corners");
+    if (METIS_NodeND(&n, start.data(), neighbours.data(), nullptr, options, perm.data(),
+                     rank.data()) != METIS_OK)
+        throw base::Error(5001,
+                          "the ordering of the unknowns failed: not enough memory for a mesh of " +
+                              std::to_string(nv) + " corners");
     return {rank.begin(), rank.end()};
 }
 
-Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree) { return nestedDissection(space, order, isFree, cornerRanks(space.mesh())); }
+Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree)
+{
+    return nestedDissection(space, order, isFree, cornerRanks(space.mesh()));
+}
 
-Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree, std::span<const int> rank)
+Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree,
+                           std::span<const int> rank)
 {
     const mesh::Mesh& mesh = space.mesh();
     const int nv = mesh.vertexCount();
@@ -283,7 +308,8 @@ Numbering nestedDissection(const H1Space& space, int order, const std::vector<ch
     return result;
 }
 
-SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices& elements, const Numbering& numbering)
+SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices& elements,
+                         const Numbering& numbering)
 {
     const mesh::Mesh& mesh = space.mesh();
     const int nt = mesh.triangleCount(), n = numbering.size(), local = localCount(order);
@@ -344,7 +370,8 @@ SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices&
 #pragma omp parallel for schedule(dynamic, 1)
     for (int b = 0; b < blocks; ++b) {
         const int c0 = b * blockSize, c1 = std::min(n, c0 + blockSize);
-        std::copy(blockRows[size_t(b)].begin(), blockRows[size_t(b)].end(), K.row.begin() + K.start[size_t(c0)]);
+        std::copy(blockRows[size_t(b)].begin(), blockRows[size_t(b)].end(),
+                  K.row.begin() + K.start[size_t(c0)]);
         std::vector<int>().swap(blockRows[size_t(b)]);
         // Each column gathers from its triangles, in their order: no races, one fixed sum.
         for (int c = c0; c < c1; ++c) {
@@ -356,8 +383,10 @@ SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices&
                 for (int j = 0; j < local; ++j) {
                     if (p[j] < c)
                         continue;
-                    const int* found = std::lower_bound(rows + K.start[size_t(c)], rows + K.start[size_t(c) + 1], p[j]);
-                    K.value[size_t(found - rows)] += k[j < lc ? elements.at(j, lc) : elements.at(lc, j)];
+                    const int* found = std::lower_bound(rows + K.start[size_t(c)],
+                                                        rows + K.start[size_t(c) + 1], p[j]);
+                    K.value[size_t(found - rows)] +=
+                        k[j < lc ? elements.at(j, lc) : elements.at(lc, j)];
                 }
             }
         }

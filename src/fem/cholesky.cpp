@@ -64,17 +64,22 @@ void Cholesky::analyse(const SparseSymmetric& K)
     cholmod_free_factor(&m_data->factor, &m_data->common);
     m_data->factor = cholmod_analyze(&a, &m_data->common);
     if (!m_data->factor)
-        throw base::Error(5002, "there is not enough memory to factorise " + std::to_string(K.size) + " unknowns");
+        throw base::Error(5002, "there is not enough memory to factorise " +
+                                    std::to_string(K.size) + " unknowns");
 }
 
 void Cholesky::factorise(const SparseSymmetric& K)
 {
     cholmod_sparse a = view(K);
     cholmod_factorize(&a, m_data->factor, &m_data->common);
-    if (m_data->common.status == CHOLMOD_OUT_OF_MEMORY || m_data->common.status == CHOLMOD_TOO_LARGE)
-        throw base::Error(5002, "there is not enough memory to factorise " + std::to_string(K.size) + " unknowns");
+    if (m_data->common.status == CHOLMOD_OUT_OF_MEMORY ||
+        m_data->common.status == CHOLMOD_TOO_LARGE)
+        throw base::Error(5002, "there is not enough memory to factorise " +
+                                    std::to_string(K.size) + " unknowns");
     if (m_data->common.status == CHOLMOD_NOT_POSDEF || m_data->factor->minor < size_t(K.size))
-        throw base::Error(5003, "the system is singular: some part of the device has no fixed potential, or a permittivity is not positive");
+        throw base::Error(5003,
+                          "the system is singular: some part of the device has no fixed potential, "
+                          "or a permittivity is not positive");
     m_data->reciprocal = cholmod_rcond(m_data->factor, &m_data->common);
 }
 
@@ -97,8 +102,17 @@ void Cholesky::solve(std::vector<double>& columns, int count)
     cholmod_free_dense(&x, &m_data->common);
 }
 
-double Cholesky::factorEntries() const { return m_data->common.lnz; }
-double Cholesky::factorFlops() const { return m_data->common.fl; }
-double Cholesky::reciprocalCondition() const { return m_data->reciprocal; }
+double Cholesky::factorEntries() const
+{
+    return m_data->common.lnz;
+}
+double Cholesky::factorFlops() const
+{
+    return m_data->common.fl;
+}
+double Cholesky::reciprocalCondition() const
+{
+    return m_data->reciprocal;
+}
 
 }  // namespace yh::fem

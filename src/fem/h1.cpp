@@ -17,7 +17,8 @@ void basis(int order, double u, double v, double* value, double* du, double* dv)
         return;
     for (int k = 0; k < 3; ++k) {
         const int a = k, b = (k + 1) % 3;
-        const double p = l[a] * l[b], pu = lu[a] * l[b] + l[a] * lu[b], pv = lv[a] * l[b] + l[a] * lv[b];
+        const double p = l[a] * l[b], pu = lu[a] * l[b] + l[a] * lu[b],
+                     pv = lv[a] * l[b] + l[a] * lv[b];
         const double d = l[a] - l[b], eu = lu[a] - lu[b], ev = lv[a] - lv[b];
         value[3 + k] = p;
         du[3 + k] = pu;
@@ -52,7 +53,8 @@ void basis(int order, double u, double v, double* value, double* du, double* dv)
     dv[14] = Bv * g + 2 * B;
 }
 
-BasisTable::BasisTable(int elementOrder, int degree) : order(elementOrder), count(localCount(elementOrder))
+BasisTable::BasisTable(int elementOrder, int degree)
+    : order(elementOrder), count(localCount(elementOrder))
 {
     for (const TrianglePoint& p : triangleRule(degree)) {
         u.push_back(p.u);
@@ -63,10 +65,14 @@ BasisTable::BasisTable(int elementOrder, int degree) : order(elementOrder), coun
     du.resize(value.size());
     dv.resize(value.size());
     for (size_t q = 0; q < w.size(); ++q)
-        basis(order, u[q], v[q], &value[q * size_t(count)], &du[q * size_t(count)], &dv[q * size_t(count)]);
+        basis(order, u[q], v[q], &value[q * size_t(count)], &du[q * size_t(count)],
+              &dv[q * size_t(count)]);
 }
 
-H1Space::H1Space(const mesh::Mesh& mesh, int order) : m_mesh(&mesh), m_order(order) { YH_ASSERT(order >= 1 && order <= highestOrder, "order 1 to 4"); }
+H1Space::H1Space(const mesh::Mesh& mesh, int order) : m_mesh(&mesh), m_order(order)
+{
+    YH_ASSERT(order >= 1 && order <= highestOrder, "order 1 to 4");
+}
 
 int H1Space::count(int order) const
 {

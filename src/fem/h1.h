@@ -25,7 +25,10 @@ inline constexpr int highestOrder = 4;
 inline constexpr int mostLocal = 15;
 
 /// Functions on a triangle: 3, 6, 10, 15 for order 1 to 4.
-constexpr int localCount(int order) { return (order + 1) * (order + 2) / 2; }
+constexpr int localCount(int order)
+{
+    return (order + 1) * (order + 2) / 2;
+}
 
 /// Values and gradients (by u, v) of all functions of an order at a reference point.
 /// @param[out] value, du, dv  shape (localCount(order))
@@ -35,8 +38,8 @@ void basis(int order, double u, double v, double* value, double* du, double* dv)
 struct BasisTable
 {
     int order = 1, count = 3;
-    std::vector<double> u, v, w;          ///< shape (points)
-    std::vector<double> value, du, dv;    ///< shape (points, count)
+    std::vector<double> u, v, w;        ///< shape (points)
+    std::vector<double> value, du, dv;  ///< shape (points, count)
     BasisTable(int elementOrder, int degree);
     [[nodiscard]] int points() const { return int(w.size()); }
 };
@@ -59,8 +62,10 @@ public:
 
     /// Value and gradient (1/m) of the function with these coefficients.
     /// @param coefficients  shape (count(order))
-    [[nodiscard]] double value(std::span<const double> coefficients, int order, int triangle, double u, double v) const;
-    [[nodiscard]] mesh::Point gradient(std::span<const double> coefficients, int order, int triangle, double u, double v) const;
+    [[nodiscard]] double value(std::span<const double> coefficients, int order, int triangle,
+                               double u, double v) const;
+    [[nodiscard]] mesh::Point gradient(std::span<const double> coefficients, int order,
+                                       int triangle, double u, double v) const;
 
 private:
     const mesh::Mesh* m_mesh;

@@ -1,16 +1,16 @@
 // First meshes, by the gmsh library on the kernel's exact shapes.
 #include "mesh/mesh.h"
 
+#include <gmsh.h>
 #include <BRep_Builder.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
-#include <gmsh.h>
 
+#include <omp.h>
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <omp.h>
 #include <set>
 #include <unordered_map>
 
@@ -106,10 +106,12 @@ private:
             const Point d = m_p.tangent(e, t);
             const double dt = (edge.t1 - edge.t0) * 1e-4;
             const Point d2 = m_p.tangent(e, t + (i < steps ? dt : -dt));
-            const double turn = std::abs(std::atan2(d.x * d2.y - d.y * d2.x, d.x * d2.x + d.y * d2.y));
+            const double turn =
+                std::abs(std::atan2(d.x * d2.y - d.y * d2.x, d.x * d2.x + d.y * d2.y));
             const double radius = turn > 1e-9 ? std::hypot(d.x, d.y) * dt / turn : 1e300;
             const bool shell = isShell(e);
-            s.size.push_back(std::min({shell ? 1e300 : m_largest, edge.length, radius * cellAngle}));
+            s.size.push_back(
+                std::min({shell ? 1e300 : m_largest, edge.length, radius * cellAngle}));
         }
     }
     [[nodiscard]] bool isShell(int e) const
@@ -127,7 +129,8 @@ private:
         for (const int e : list) {
             std::array<double, 4> b{1e300, 1e300, -1e300, -1e300};
             for (const Point& q : m_lines[size_t(e)]) {
-                b = {std::min(b[0], q.x), std::min(b[1], q.y), std::max(b[2], q.x), std::max(b[3], q.y)};
+                b = {std::min(b[0], q.x), std::min(b[1], q.y), std::max(b[2], q.x),
+                     std::max(b[3], q.y)};
             }
             box.push_back(b);
         }
@@ -135,7 +138,8 @@ private:
         for (size_t i = 0; i < list.size(); ++i)
             for (size_t j = 0; j < list.size(); ++j) {
                 const double reach = m_cellsReach();
-                if (i == j || box[i][0] - box[j][2] > reach || box[j][0] - box[i][2] > reach || box[i][1] - box[j][3] > reach || box[j][1] - box[i][3] > reach)
+                if (i == j || box[i][0] - box[j][2] > reach || box[j][0] - box[i][2] > reach ||
+                    box[i][1] - box[j][3] > reach || box[j][1] - box[i][3] > reach)
                     continue;
                 if (touches(list[i], list[j], touch))
                     continue;
@@ -233,10 +237,13 @@ Matching match(const shape::Partition& p, const Options& o)
         gmsh::model::getParametrizationBounds(1, tag, low, high);
         gmsh::model::getValue(1, tag, {0.5 * (low[0] + high[0])}, xyz);
         for (size_t e = 0; e < mid.size(); ++e)
-            if (std::abs(mid[e].x - xyz[0] * unit) < near && std::abs(mid[e].y - xyz[1] * unit) < near)
+            if (std::abs(mid[e].x - xyz[0] * unit) < near &&
+                std::abs(mid[e].y - xyz[1] * unit) < near)
                 m.curve[tag] = int(e);
         if (!m.curve.count(tag))
-            throw Error(4001, "the mesher lost an edge near x = " + base::format(xyz[0] * unit, base::dim::length) + ", y = " + base::format(xyz[1] * unit, base::dim::length));
+            throw Error(4001, "the mesher lost an edge near x = " +
+                                  base::format(xyz[0] * unit, base::dim::length) +
+                                  ", y = " + base::format(xyz[1] * unit, base::dim::length));
     }
     // Faces come back in the order in which they went in.
     YH_ASSERT(faces.size() == o.faces.size(), "the mesher keeps every face");
@@ -273,7 +280,8 @@ Mesh collect(const shape::Partition& p, const Matching& m)
         gmsh::model::mesh::getElementsByType(threeNodeTriangle, elements, nodes, tag);
         for (size_t i = 0; i + 2 < nodes.size(); i += 3) {
             int a = vertex(nodes[i]), b = vertex(nodes[i + 1]), c = vertex(nodes[i + 2]);
-            const Point &A = mesh.vertices[size_t(a)], &B = mesh.vertices[size_t(b)], &C = mesh.vertices[size_t(c)];
+            const Point &A = mesh.vertices[size_t(a)], &B = mesh.vertices[size_t(b)],
+                        &C = mesh.vertices[size_t(c)];
             if ((B.x - A.x) * (C.y - A.y) - (B.y - A.y) * (C.x - A.x) < 0)
                 std::swap(b, c);
             mesh.triangles.push_back({a, b, c});
@@ -281,7 +289,11 @@ Mesh collect(const shape::Partition& p, const Matching& m)
         }
         if (nodes.empty()) {
             const Point q = p.faces()[size_t(face)].inside;
-            throw Error(4002, "no mesh was found for the region around x = " + base::format(q.x, base::dim::length) + ", y = " + base::format(q.y, base::dim::length), {p.regions()[size_t(p.faces()[size_t(face)].region)].line, {}, -1});
+            throw Error(4002,
+                        "no mesh was found for the region around x = " +
+                            base::format(q.x, base::dim::length) +
+                            ", y = " + base::format(q.y, base::dim::length),
+                        {p.regions()[size_t(p.faces()[size_t(face)].region)].line, {}, -1});
         }
     }
     std::vector<Mesh::CurveEdge> onCurves;
@@ -295,7 +307,8 @@ Mesh collect(const shape::Partition& p, const Matching& m)
         gmsh::model::mesh::getElementsByType(twoNodeLine, elements, nodes, tag);
         for (size_t i = 0; i + 1 < nodes.size(); i += 2)
             if (index.count(nodes[i]) && index.count(nodes[i + 1]))
-                onCurves.push_back({index[nodes[i]], index[nodes[i + 1]], curve, parameter.at(nodes[i]), parameter.at(nodes[i + 1])});
+                onCurves.push_back({index[nodes[i]], index[nodes[i + 1]], curve,
+                                    parameter.at(nodes[i]), parameter.at(nodes[i + 1])});
     }
     mesh.connect(p, onCurves);
     return mesh;
@@ -323,7 +336,10 @@ Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& prog
         if (!any)
             return mesh;
         if (round == mostRounds - 1)
-            throw Error(4003, "the mesh folds over a curved edge near x = " + base::format(where.x, base::dim::length) + ", y = " + base::format(where.y, base::dim::length) + "; ask for smaller cells there");
+            throw Error(4003, "the mesh folds over a curved edge near x = " +
+                                  base::format(where.x, base::dim::length) +
+                                  ", y = " + base::format(where.y, base::dim::length) +
+                                  "; ask for smaller cells there");
         mesh = refine(mesh, partition, bad);
     }
     return mesh;
@@ -342,7 +358,9 @@ Mesh generate(const shape::Partition& partition, const Options& options, base::P
     BRep_Builder builder;
     builder.MakeCompound(wanted);
     std::vector<TopoDS_Shape> native;
-    for (TopExp_Explorer e(*static_cast<const TopoDS_Compound*>(partition.nativeShape()), TopAbs_FACE); e.More(); e.Next())
+    for (TopExp_Explorer e(*static_cast<const TopoDS_Compound*>(partition.nativeShape()),
+                           TopAbs_FACE);
+         e.More(); e.Next())
         native.push_back(e.Current());
     for (const int f : options.faces)
         builder.Add(wanted, native[size_t(f)]);
@@ -376,7 +394,8 @@ Mesh generate(const shape::Partition& partition, const Options& options, base::P
     } catch (const std::string& why) {
         throw Error(4005, "the mesher gave up: " + why);
     } catch (...) {
-        throw Error(4005, "the mesher gave up without a reason; shift or simplify the shapes a little");
+        throw Error(4005,
+                    "the mesher gave up without a reason; shift or simplify the shapes a little");
     }
     return untangle(std::move(mesh), partition, progress);
 }

@@ -15,7 +15,10 @@ std::uint64_t key(int a, int b)
     return (std::uint64_t(std::uint32_t(a)) << 32) | std::uint32_t(b);
 }
 
-double cross(Point a, Point b) { return a.x * b.y - a.y * b.x; }
+double cross(Point a, Point b)
+{
+    return a.x * b.y - a.y * b.x;
+}
 
 }  // namespace
 
@@ -33,7 +36,9 @@ void Mesh::connect(const shape::Partition& partition, std::span<const CurveEdge>
     for (size_t t = 0; t < nt; ++t)
         for (size_t k = 0; k < 3; ++k)
             halves.push_back({key(triangles[t][k], triangles[t][(k + 1) % 3]), int(t), int(k)});
-    std::sort(halves.begin(), halves.end(), [](const Half& a, const Half& b) { return a.k != b.k ? a.k < b.k : a.triangle < b.triangle; });
+    std::sort(halves.begin(), halves.end(), [](const Half& a, const Half& b) {
+        return a.k != b.k ? a.k < b.k : a.triangle < b.triangle;
+    });
     edges.clear();
     edgeTriangles.clear();
     triangleEdges.assign(nt, {});
@@ -89,7 +94,8 @@ Geometry::Geometry(const Mesh& mesh, int triangle)
 Point Geometry::at(double u, double v) const
 {
     const double w = 1 - u - v;
-    const double n[6] = {w * (2 * w - 1), u * (2 * u - 1), v * (2 * v - 1), 4 * w * u, 4 * u * v, 4 * v * w};
+    const double n[6] = {w * (2 * w - 1), u * (2 * u - 1), v * (2 * v - 1),
+                         4 * w * u,       4 * u * v,       4 * v * w};
     Point p;
     for (size_t i = 0; i < 6; ++i) {
         p.x += n[i] * node[i].x;
@@ -124,7 +130,9 @@ double Geometry::leastDeterminant() const
     // The determinant is a quadratic of (u, v): corner values and the Bernstein coefficients of
     // the edges bound it from below.
     const double c0 = determinant(0, 0), c1 = determinant(1, 0), c2 = determinant(0, 1);
-    const double m0 = 2 * determinant(0.5, 0) - 0.5 * (c0 + c1), m1 = 2 * determinant(0.5, 0.5) - 0.5 * (c1 + c2), m2 = 2 * determinant(0, 0.5) - 0.5 * (c2 + c0);
+    const double m0 = 2 * determinant(0.5, 0) - 0.5 * (c0 + c1),
+                 m1 = 2 * determinant(0.5, 0.5) - 0.5 * (c1 + c2),
+                 m2 = 2 * determinant(0, 0.5) - 0.5 * (c2 + c0);
     return std::min({c0, c1, c2, m0, m1, m2});
 }
 
@@ -152,13 +160,15 @@ bool Geometry::invert(Point p, double& u, double& v) const
     return true;
 }
 
-Mesh refine(const Mesh& mesh, const shape::Partition& partition, const std::vector<char>& marked, std::vector<int>* parent)
+Mesh refine(const Mesh& mesh, const shape::Partition& partition, const std::vector<char>& marked,
+            std::vector<int>* parent)
 {
     const int nt = mesh.triangleCount();
     std::vector<char> split(size_t(mesh.edgeCount()), 0);
     std::vector<int> longest(size_t(nt), 0);
     auto length = [&](int e) {
-        const Point a = mesh.vertices[size_t(mesh.edges[size_t(e)][0])], b = mesh.vertices[size_t(mesh.edges[size_t(e)][1])];
+        const Point a = mesh.vertices[size_t(mesh.edges[size_t(e)][0])],
+                    b = mesh.vertices[size_t(mesh.edges[size_t(e)][1])];
         return (a.x - b.x) * (a.x - b.x) + (a.y - b.y) * (a.y - b.y);
     };
     for (int t = 0; t < nt; ++t) {
@@ -167,7 +177,8 @@ Mesh refine(const Mesh& mesh, const shape::Partition& partition, const std::vect
         for (int k = 0; k < 3; ++k) {
             // Equal lengths are told apart by the edge number, so that neighbours agree.
             const double l = length(te[size_t(k)]);
-            if (l > best * (1 + 1e-12) || (l > best * (1 - 1e-12) && te[size_t(k)] < te[size_t(longest[size_t(t)])])) {
+            if (l > best * (1 + 1e-12) ||
+                (l > best * (1 - 1e-12) && te[size_t(k)] < te[size_t(longest[size_t(t)])])) {
                 best = std::max(best, l);
                 longest[size_t(t)] = k;
             }
@@ -226,7 +237,8 @@ Mesh refine(const Mesh& mesh, const shape::Partition& partition, const std::vect
         const auto& v = mesh.triangles[size_t(t)];
         const auto& e = mesh.triangleEdges[size_t(t)];
         const int a = v[k], b = v[(k + 1) % 3], c = v[(k + 2) % 3];
-        const int m = node[size_t(e[k])], n = node[size_t(e[(k + 1) % 3])], o = node[size_t(e[(k + 2) % 3])];
+        const int m = node[size_t(e[k])], n = node[size_t(e[(k + 1) % 3])],
+                  o = node[size_t(e[(k + 2) % 3])];
         if (m < 0) {
             push(a, b, c);
         } else if (n >= 0 && o >= 0) {
@@ -262,10 +274,13 @@ Quality quality(const Mesh& mesh)
         const Geometry g(mesh, t);
         double l[3], p = 0;
         for (size_t k = 0; k < 3; ++k) {
-            l[k] = std::hypot(g.node[(k + 1) % 3].x - g.node[k].x, g.node[(k + 1) % 3].y - g.node[k].y);
+            l[k] = std::hypot(g.node[(k + 1) % 3].x - g.node[k].x,
+                              g.node[(k + 1) % 3].y - g.node[k].y);
             p += l[k];
         }
-        const double area = 0.5 * std::abs(cross({g.node[1].x - g.node[0].x, g.node[1].y - g.node[0].y}, {g.node[2].x - g.node[0].x, g.node[2].y - g.node[0].y}));
+        const double area =
+            0.5 * std::abs(cross({g.node[1].x - g.node[0].x, g.node[1].y - g.node[0].y},
+                                 {g.node[2].x - g.node[0].x, g.node[2].y - g.node[0].y}));
         const double value = 16 * area * area / (p * l[0] * l[1] * l[2]);
         sum += value;
         q.curvedCount += g.curved;
@@ -305,8 +320,10 @@ Locator::Locator(const Mesh& mesh) : m_mesh(mesh)
             grow(l, u, m);
         }
         const double pad = 0.1 * std::max(u.x - l.x, u.y - l.y);
-        const int i0 = std::clamp(int((l.x - pad - m_low.x) / m_cell), 0, m_nx - 1), i1 = std::clamp(int((u.x + pad - m_low.x) / m_cell), 0, m_nx - 1);
-        const int j0 = std::clamp(int((l.y - pad - m_low.y) / m_cell), 0, m_ny - 1), j1 = std::clamp(int((u.y + pad - m_low.y) / m_cell), 0, m_ny - 1);
+        const int i0 = std::clamp(int((l.x - pad - m_low.x) / m_cell), 0, m_nx - 1),
+                  i1 = std::clamp(int((u.x + pad - m_low.x) / m_cell), 0, m_nx - 1);
+        const int j0 = std::clamp(int((l.y - pad - m_low.y) / m_cell), 0, m_ny - 1),
+                  j1 = std::clamp(int((u.y + pad - m_low.y) / m_cell), 0, m_ny - 1);
         for (int j = j0; j <= j1; ++j)
             for (int i = i0; i <= i1; ++i)
                 visit(j * m_nx + i);

@@ -20,20 +20,23 @@ using sheet::Point;
 /// edge has a middle node; on a geometric edge it lies on the exact curve, elsewhere halfway.
 struct Mesh
 {
-    std::vector<Point> vertices;                   ///< m; shape (vertices)
-    std::vector<std::array<int, 3>> triangles;     ///< corners; shape (triangles)
-    std::vector<std::array<int, 3>> triangleEdges; ///< shape (triangles)
-    std::vector<int> face;                         ///< face of the partition; shape (triangles)
-    std::vector<std::array<int, 2>> edges;         ///< ends, lower index first; shape (edges)
-    std::vector<Point> middles;                    ///< middle nodes, m; shape (edges)
-    std::vector<std::array<int, 2>> edgeTriangles; ///< -1 where there is none; shape (edges)
-    std::vector<int> curve;                        ///< edge of the partition or -1; shape (edges)
-    std::vector<std::array<double, 2>> parameters; ///< curve parameters at the ends; shape (edges)
+    std::vector<Point> vertices;                    ///< m; shape (vertices)
+    std::vector<std::array<int, 3>> triangles;      ///< corners; shape (triangles)
+    std::vector<std::array<int, 3>> triangleEdges;  ///< shape (triangles)
+    std::vector<int> face;                          ///< face of the partition; shape (triangles)
+    std::vector<std::array<int, 2>> edges;          ///< ends, lower index first; shape (edges)
+    std::vector<Point> middles;                     ///< middle nodes, m; shape (edges)
+    std::vector<std::array<int, 2>> edgeTriangles;  ///< -1 where there is none; shape (edges)
+    std::vector<int> curve;                         ///< edge of the partition or -1; shape (edges)
+    std::vector<std::array<double, 2>> parameters;  ///< curve parameters at the ends; shape (edges)
 
     [[nodiscard]] int triangleCount() const { return int(triangles.size()); }
     [[nodiscard]] int vertexCount() const { return int(vertices.size()); }
     [[nodiscard]] int edgeCount() const { return int(edges.size()); }
-    [[nodiscard]] Point middle(int triangle, int k) const { return middles[size_t(triangleEdges[size_t(triangle)][size_t(k)])]; }
+    [[nodiscard]] Point middle(int triangle, int k) const
+    {
+        return middles[size_t(triangleEdges[size_t(triangle)][size_t(k)])];
+    }
 
     /// Rebuilds edges, middles and neighbours from triangles and the curve data of old edges.
     struct CurveEdge
@@ -69,22 +72,24 @@ struct SizeRule
 
 struct Options
 {
-    std::vector<int> faces;    ///< faces of the partition to be meshed
+    std::vector<int> faces;  ///< faces of the partition to be meshed
     double cellsAcrossGap = 2;
     std::vector<SizeRule> sizes;
-    double largest = 0.0;      ///< m; 0: a tenth of the drawing
+    double largest = 0.0;  ///< m; 0: a tenth of the drawing
 };
 
 /// Meshes the given faces.
 /// @throws Error naming the place where no valid mesh was found; Cancelled
-[[nodiscard]] Mesh generate(const shape::Partition& partition, const Options& options, base::Progress& progress);
+[[nodiscard]] Mesh generate(const shape::Partition& partition, const Options& options,
+                            base::Progress& progress);
 
 /// Splits the marked triangles, and neighbours as far as needed for a conforming mesh. New nodes
 /// on geometric edges lie on the exact curve. Longest edges are split first, so that angles stay
 /// bounded. Source: Rivara, Int. J. Numer. Methods Eng. 20 (1984) 745 (from memory).
 /// @param marked   shape (triangles)
 /// @param[out] parent  for each new triangle the old one it came from, if wanted
-[[nodiscard]] Mesh refine(const Mesh& mesh, const shape::Partition& partition, const std::vector<char>& marked, std::vector<int>* parent = nullptr);
+[[nodiscard]] Mesh refine(const Mesh& mesh, const shape::Partition& partition,
+                          const std::vector<char>& marked, std::vector<int>* parent = nullptr);
 
 struct Quality
 {

@@ -37,7 +37,9 @@ int localEdge(const mesh::Mesh& mesh, int t, int e)
 
 }  // namespace
 
-ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem, const mesh::Mesh& mesh, const shape::Partition& partition, int order, base::Progress& progress)
+ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem,
+                                         const mesh::Mesh& mesh, const shape::Partition& partition,
+                                         int order, base::Progress& progress)
     : m_problem(problem), m_mesh(mesh), m_partition(partition), m_space(mesh, order)
 {
     progress.check();
@@ -49,13 +51,17 @@ ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem, co
         for (const auto& s : problem.surfaceCharge) {
             std::vector<int> edges;
             for (int e = 0; e < mesh.edgeCount(); ++e)
-                if (mesh.curve[size_t(e)] >= 0 && std::find(s.curves.begin(), s.curves.end(), mesh.curve[size_t(e)]) != s.curves.end())
+                if (mesh.curve[size_t(e)] >= 0 &&
+                    std::find(s.curves.begin(), s.curves.end(), mesh.curve[size_t(e)]) !=
+                        s.curves.end())
                     edges.push_back(e);
             fem::addEdgeLoad(m_space, edges, s.density, problem.measure, m_load);
         }
         for (const double x : m_load)
             if (!std::isfinite(x))
-                throw Error(6010, "the given charge density is not a finite number everywhere in its region");
+                throw Error(
+                    6010,
+                    "the given charge density is not a finite number everywhere in its region");
     }
     m_counters.assembleSeconds += seconds() - start;
 }
@@ -78,16 +84,23 @@ void ElectrostaticSolver::constrain()
             m_fixedEdge[size_t(e)] = 1;
             for (const int v : m_mesh.edges[size_t(e)]) {
                 const int other = m_conductorOfVertex[size_t(v)];
-                if (other >= 0 && other != k && !hidden && !m_problem.conductors[size_t(other)].hidden) {
-                    const auto &a = m_problem.conductors[size_t(other)], &b = m_problem.conductors[size_t(k)];
-                    throw Error(6004, "conductors " + a.name + " and " + b.name + " touch each other at a corner: a short circuit", {std::max(a.line, b.line), "on", -1});
+                if (other >= 0 && other != k && !hidden &&
+                    !m_problem.conductors[size_t(other)].hidden) {
+                    const auto &a = m_problem.conductors[size_t(other)],
+                               &b = m_problem.conductors[size_t(k)];
+                    throw Error(6004,
+                                "conductors " + a.name + " and " + b.name +
+                                    " touch each other at a corner: a short circuit",
+                                {std::max(a.line, b.line), "on", -1});
                 }
                 m_conductorOfVertex[size_t(v)] = k;
             }
         }
     m_tiedVertex.assign(size_t(m_mesh.vertexCount()), 0);
     for (int e = 0; e < m_mesh.edgeCount(); ++e)
-        if (const int c = m_mesh.curve[size_t(e)]; c >= 0 && std::find(m_problem.tiedCurves.begin(), m_problem.tiedCurves.end(), c) != m_problem.tiedCurves.end()) {
+        if (const int c = m_mesh.curve[size_t(e)];
+            c >= 0 && std::find(m_problem.tiedCurves.begin(), m_problem.tiedCurves.end(), c) !=
+                          m_problem.tiedCurves.end()) {
             m_fixedEdge[size_t(e)] = 1;
             for (const int v : m_mesh.edges[size_t(e)])
                 m_tiedVertex[size_t(v)] = 1;
@@ -113,20 +126,28 @@ void ElectrostaticSolver::constrain()
             }
         }
         if (!held) {
-            const auto& r = m_partition.regions()[size_t(m_partition.faces()[size_t(m_mesh.face[size_t(s)])].region)];
-            throw Error(6011, "no conductor touches the part of the field in '" + r.name + "': its potential is undefined; put an electrode there", {r.line, {}, -1});
+            const auto& r =
+                m_partition
+                    .regions()[size_t(m_partition.faces()[size_t(m_mesh.face[size_t(s)])].region)];
+            throw Error(6011,
+                        "no conductor touches the part of the field in '" + r.name +
+                            "': its potential is undefined; put an electrode there",
+                        {r.line, {}, -1});
         }
     }
     bool reference = false;
     for (const Conductor& c : m_problem.conductors)
         reference = reference || (c.kind == Conductor::Kind::voltage && !c.curves.empty());
     if (!reference)
-        throw Error(6012, "no conductor has a given potential: all potentials are undefined; give one electrode a voltage");
+        throw Error(6012,
+                    "no conductor has a given potential: all potentials are undefined; give one "
+                    "electrode a voltage");
 }
 
 Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
 {
-    const int n = m_space.count(order), nv = m_mesh.vertexCount(), ne = m_mesh.edgeCount(), nt = m_mesh.triangleCount();
+    const int n = m_space.count(order), nv = m_mesh.vertexCount(), ne = m_mesh.edgeCount(),
+              nt = m_mesh.triangleCount();
     const int conductors = int(m_problem.conductors.size());
     std::vector<char> isFree(size_t(n), 1);
     for (int v = 0; v < nv; ++v)
@@ -190,7 +211,8 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
         int touched[3];
         int count = 0;
         for (const int v : m_mesh.triangles[size_t(t)])
-            if (const int k = m_conductorOfVertex[size_t(v)]; k >= 0 && std::find(touched, touched + count, k) == touched + count)
+            if (const int k = m_conductorOfVertex[size_t(v)];
+                k >= 0 && std::find(touched, touched + count, k) == touched + count)
                 touched[count++] = k;
         if (count == 0)
             continue;
@@ -206,14 +228,16 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     }
     if (fixedCharge)
         for (int i = 0; i < K.size; ++i)
-            rhs[size_t(conductors) * size_t(K.size) + size_t(i)] = m_load[size_t(numbering.function[size_t(i)])];
+            rhs[size_t(conductors) * size_t(K.size) + size_t(i)] =
+                m_load[size_t(numbering.function[size_t(i)])];
     start = seconds();
     if (K.size > 0)
         factor.solve(rhs, columns);
     m_counters.solveSeconds += seconds() - start;
     auto scatter = [&](int column, std::vector<double>& full) {
         for (int i = 0; i < K.size; ++i)
-            full[size_t(numbering.function[size_t(i)])] = rhs[size_t(column) * size_t(K.size) + size_t(i)];
+            full[size_t(numbering.function[size_t(i)])] =
+                rhs[size_t(column) * size_t(K.size) + size_t(i)];
         for (int v = 0; v < nv; ++v)
             if (m_tiedVertex[size_t(v)])
                 full[size_t(v)] = rhs[size_t(column) * size_t(K.size) + size_t(shared)];
@@ -227,12 +251,14 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     p.C.assign(size_t(conductors * conductors), 0.0);
     for (int a = 0; a < conductors; ++a)
         for (int b = a; b < conductors; ++b)
-            p.C[size_t(a * conductors + b)] = p.C[size_t(b * conductors + a)] = m_problem.scale * energyProduct(order, p.unit[size_t(a)], p.unit[size_t(b)]);
+            p.C[size_t(a * conductors + b)] = p.C[size_t(b * conductors + a)] =
+                m_problem.scale * energyProduct(order, p.unit[size_t(a)], p.unit[size_t(b)]);
     p.charge0.assign(size_t(conductors), 0.0);
     if (fixedCharge)
         for (int k = 0; k < conductors; ++k)
             for (int i = 0; i < n; ++i)
-                p.charge0[size_t(k)] -= m_problem.scale * m_load[size_t(i)] * p.unit[size_t(k)][size_t(i)];
+                p.charge0[size_t(k)] -=
+                    m_problem.scale * m_load[size_t(i)] * p.unit[size_t(k)][size_t(i)];
 
     // Potentials of conductors with given charge, from C v = q - q0.
     std::vector<int> open;
@@ -259,7 +285,9 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
         }
         const Eigen::VectorXd v = A.ldlt().solve(b);
         if (!v.allFinite())
-            throw Error(6014, "the potential of a floating conductor is undefined: nothing couples it to a fixed potential");
+            throw Error(6014,
+                        "the potential of a floating conductor is undefined: nothing couples it to "
+                        "a fixed potential");
         for (Eigen::Index i = 0; i < m; ++i)
             p.voltage[size_t(open[size_t(i)])] = v(i);
     }
@@ -282,7 +310,8 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     return p;
 }
 
-double ElectrostaticSolver::energyProduct(int order, const std::vector<double>& a, const std::vector<double>& b) const
+double ElectrostaticSolver::energyProduct(int order, const std::vector<double>& a,
+                                          const std::vector<double>& b) const
 {
     const int nt = m_mesh.triangleCount(), local = fem::localCount(order);
     // Partial sums over fixed blocks: the same for any number of threads.
@@ -323,7 +352,10 @@ const Potentials& ElectrostaticSolver::at(int order) const
     return m_potentials.back();
 }
 
-double ElectrostaticSolver::potential(int order, const mesh::Locator::Hit& hit) const { return m_space.value(at(order).driven, order, hit.triangle, hit.u, hit.v); }
+double ElectrostaticSolver::potential(int order, const mesh::Locator::Hit& hit) const
+{
+    return m_space.value(at(order).driven, order, hit.triangle, hit.u, hit.v);
+}
 
 Point ElectrostaticSolver::field(int order, int triangle, double u, double v) const
 {
@@ -412,8 +444,13 @@ std::vector<double> ElectrostaticSolver::geometryShares() const
         onTriangleEdge(k, 0.5, u, v);
         const Point E = field(p.order, t, u, v), at = g.at(u, v);
         const fem::Tensor eps = permittivity(t, at);
-        const double density = 0.5 * (eps.xx * E.x * E.x + 2 * eps.xy * E.x * E.y + eps.yy * E.y * E.y);
-        share[size_t(t)] += density * offset * (m_problem.measure == fem::Measure::axisymmetric ? 2 * 3.14159265358979323846 * at.x : 1.0) * m_problem.scale / p.energy;
+        const double density =
+            0.5 * (eps.xx * E.x * E.x + 2 * eps.xy * E.x * E.y + eps.yy * E.y * E.y);
+        share[size_t(t)] +=
+            density * offset *
+            (m_problem.measure == fem::Measure::axisymmetric ? 2 * 3.14159265358979323846 * at.x
+                                                             : 1.0) *
+            m_problem.scale / p.energy;
     }
     return share;
 }
@@ -423,10 +460,14 @@ bool ElectrostaticSolver::isMaterialBorder(int curve) const
     const auto& faces = m_partition.edges()[size_t(curve)].faces;
     if (faces.size() < 2) {
         // The rim of the far shell stands for infinity; its place does not matter.
-        return m_partition.regions()[size_t(m_partition.faces()[size_t(faces[0])].region)].name != "far shell";
+        return m_partition.regions()[size_t(m_partition.faces()[size_t(faces[0])].region)].name !=
+               "far shell";
     }
-    const fem::Coefficient &a = m_problem.eps[size_t(faces[0])], &b = m_problem.eps[size_t(faces[1])];
-    const bool shell = m_partition.regions()[size_t(m_partition.faces()[size_t(faces[0])].region)].hidden && m_partition.regions()[size_t(m_partition.faces()[size_t(faces[1])].region)].hidden;
+    const fem::Coefficient &a = m_problem.eps[size_t(faces[0])],
+                           &b = m_problem.eps[size_t(faces[1])];
+    const bool shell =
+        m_partition.regions()[size_t(m_partition.faces()[size_t(faces[0])].region)].hidden &&
+        m_partition.regions()[size_t(m_partition.faces()[size_t(faces[1])].region)].hidden;
     return !shell && (a.at || b.at || !(a.constant == b.constant));
 }
 
@@ -444,8 +485,10 @@ std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& fu
     const double det = du.x * dv.y - du.y * dv.x;
     const bool gradient = functional.direction.x != 0 || functional.direction.y != 0;
     for (int i = 0; i < local; ++i) {
-        const double gx = (dv.y * fu[i] - du.y * fv[i]) / det, gy = (du.x * fv[i] - dv.x * fu[i]) / det;
-        const double w = gradient ? -(gx * functional.direction.x + gy * functional.direction.y) : f[i];
+        const double gx = (dv.y * fu[i] - du.y * fv[i]) / det,
+                     gy = (du.x * fv[i] - dv.x * fu[i]) / det;
+        const double w =
+            gradient ? -(gx * functional.direction.x + gy * functional.direction.y) : f[i];
         if (const int row = m_numbering.place[size_t(number[i])]; row >= 0)
             rhs[size_t(row)] += sign[i] * w;
     }
@@ -477,7 +520,10 @@ std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& fu
     return eta;
 }
 
-std::vector<SingularCorner> ElectrostaticSolver::singularCorners() const { return findSingularCorners(m_problem, m_mesh, m_partition); }
+std::vector<SingularCorner> ElectrostaticSolver::singularCorners() const
+{
+    return findSingularCorners(m_problem, m_mesh, m_partition);
+}
 
 namespace {
 
@@ -502,10 +548,14 @@ double angular(const std::vector<Sector>& sectors, int ends, double a)
         std::copy(&r[0][0], &r[0][0] + 4, &m[0][0]);
     }
     switch (ends) {
-    case 0: return m[0][0] + m[1][1] - 2;
-    case 1: return m[0][1];
-    case 2: return m[1][1];
-    default: return m[1][0];
+        case 0:
+            return m[0][0] + m[1][1] - 2;
+        case 1:
+            return m[0][1];
+        case 2:
+            return m[1][1];
+        default:
+            return m[1][0];
     }
 }
 
@@ -532,7 +582,9 @@ double leastExponent(const std::vector<Sector>& sectors, int ends)
 
 }  // namespace
 
-std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& problem, const mesh::Mesh& mesh, const shape::Partition& partition)
+std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& problem,
+                                                const mesh::Mesh& mesh,
+                                                const shape::Partition& partition)
 {
     // Only ends of curves can be corners.
     std::map<int, std::vector<int>> at;
@@ -557,8 +609,10 @@ std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& prob
                 at[v].push_back(t);
     std::vector<SingularCorner> list;
     for (const auto& [v, triangles] : at) {
-        const auto& region = partition.regions()[size_t(partition.faces()[size_t(mesh.face[size_t(triangles[0])])].region)];
-        if (region.name == "far shell" || (problem.measure == fem::Measure::axisymmetric && mesh.vertices[size_t(v)].x < 1e-9 * partition.size()))
+        const auto& region = partition.regions()[size_t(
+            partition.faces()[size_t(mesh.face[size_t(triangles[0])])].region)];
+        if (region.name == "far shell" || (problem.measure == fem::Measure::axisymmetric &&
+                                           mesh.vertices[size_t(v)].x < 1e-9 * partition.size()))
             continue;
         // Triangles around the corner: from side `a` to side `b`, anticlockwise, linked by edges.
         struct Wedge
@@ -570,16 +624,23 @@ std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& prob
         for (const int t : triangles) {
             const auto& c = mesh.triangles[size_t(t)];
             const size_t k = size_t(std::find(c.begin(), c.end(), v) - c.begin());
-            const int first = mesh.triangleEdges[size_t(t)][k], last = mesh.triangleEdges[size_t(t)][(k + 2) % 3];
+            const int first = mesh.triangleEdges[size_t(t)][k],
+                      last = mesh.triangleEdges[size_t(t)][(k + 2) % 3];
             // Tangents at the corner: a curved side leaves along twice its middle, less its end.
             const mesh::Geometry g(mesh, t);
-            auto leaving = [&](size_t mid, size_t end) { return Point{4 * g.node[mid].x - g.node[end].x - 3 * g.node[k].x, 4 * g.node[mid].y - g.node[end].y - 3 * g.node[k].y}; };
+            auto leaving = [&](size_t mid, size_t end) {
+                return Point{4 * g.node[mid].x - g.node[end].x - 3 * g.node[k].x,
+                             4 * g.node[mid].y - g.node[end].y - 3 * g.node[k].y};
+            };
             const Point p = leaving(3 + k, (k + 1) % 3), q = leaving(3 + (k + 2) % 3, (k + 2) % 3);
             const fem::Coefficient& eps = problem.eps[size_t(mesh.face[size_t(t)])];
             const fem::Tensor tensor = eps.at ? eps.at(mesh.vertices[size_t(v)]) : eps.constant;
-            wedges.push_back({first, last, std::atan2(p.x * q.y - p.y * q.x, p.x * q.x + p.y * q.y), 0.5 * (tensor.xx + tensor.yy)});
+            wedges.push_back({first, last, std::atan2(p.x * q.y - p.y * q.x, p.x * q.x + p.y * q.y),
+                              0.5 * (tensor.xx + tensor.yy)});
         }
-        auto isMetal = [&](int e) { return mesh.curve[size_t(e)] >= 0 && metal[size_t(mesh.curve[size_t(e)])]; };
+        auto isMetal = [&](int e) {
+            return mesh.curve[size_t(e)] >= 0 && metal[size_t(mesh.curve[size_t(e)])];
+        };
         auto isEnd = [&](int e) { return isMetal(e) || mesh.edgeTriangles[size_t(e)][1] < 0; };
         std::vector<char> seen(wedges.size(), 0);
         double least = 1.0;
@@ -601,7 +662,10 @@ std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& prob
                         }
             }
             const int metals = isMetal(firstEdge) + isMetal(lastEdge);
-            least = std::min(least, leastExponent(sectors, ring ? 0 : metals == 2 ? 1 : metals == 1 ? 2 : 3));
+            least = std::min(least, leastExponent(sectors, ring          ? 0
+                                                           : metals == 2 ? 1
+                                                           : metals == 1 ? 2
+                                                                         : 3));
         };
         for (size_t i = 0; i < wedges.size(); ++i)
             if (!seen[i] && isEnd(wedges[i].first))

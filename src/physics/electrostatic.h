@@ -33,9 +33,9 @@ struct Conductor
 {
     enum class Kind { voltage, charge, floating };
     std::string name;
-    int line = -1;       ///< identity of its line, -1 for what was made by itself
+    int line = -1;  ///< identity of its line, -1 for what was made by itself
     Kind kind = Kind::voltage;
-    double value = 0.0;  ///< V or C (whole device)
+    double value = 0.0;       ///< V or C (whole device)
     std::vector<int> faces;   ///< regions it fills, left out of the field
     std::vector<int> curves;  ///< edges of the partition at its potential
     bool hidden = false;      ///< infinity round an axis, an odd mirror plane, the grounded edge
@@ -46,11 +46,11 @@ struct Conductor
 struct ElectrostaticProblem
 {
     fem::Measure measure = fem::Measure::plane;
-    double scale = 1.0;   ///< depth times the number of mirror images: figures are for the whole
+    double scale = 1.0;  ///< depth times the number of mirror images: figures are for the whole
     bool mirrorX = false, mirrorY = false, oddX = false, oddY = false;
-    std::vector<int> activeFaces;               ///< faces that carry field
-    std::vector<fem::Coefficient> eps;          ///< F/m, by face of the partition
-    std::vector<std::string> material;          ///< by face
+    std::vector<int> activeFaces;                           ///< faces that carry field
+    std::vector<fem::Coefficient> eps;                      ///< F/m, by face of the partition
+    std::vector<std::string> material;                      ///< by face
     std::vector<std::function<double(Point)>> spaceCharge;  ///< C/m^3, by face; empty: none
     struct SurfaceCharge
     {
@@ -67,7 +67,9 @@ struct ElectrostaticProblem
 
 /// Reads materials, conductors and charges from the sheet.
 /// @param[out] faults  everything that is missing or wrong, each at its line
-[[nodiscard]] ElectrostaticProblem defineElectrostatic(const sheet::Model& model, const shape::Partition& partition, base::Faults& faults);
+[[nodiscard]] ElectrostaticProblem defineElectrostatic(const sheet::Model& model,
+                                                       const shape::Partition& partition,
+                                                       base::Faults& faults);
 
 /// A corner where the field has no limit: V ~ r^exponent with exponent below 1.
 struct SingularCorner
@@ -96,7 +98,8 @@ class ElectrostaticSolver
 {
 public:
     /// The problem, mesh and partition must outlive the solver.
-    ElectrostaticSolver(const ElectrostaticProblem& problem, const mesh::Mesh& mesh, const shape::Partition& partition, int order, base::Progress& progress);
+    ElectrostaticSolver(const ElectrostaticProblem& problem, const mesh::Mesh& mesh,
+                        const shape::Partition& partition, int order, base::Progress& progress);
     /// @throws Error: part of the device without fixed potential, singular system, no memory
     void solve(int lowestOrder, base::Progress& progress);
 
@@ -134,9 +137,11 @@ public:
     /// Force on a body by virtual work: the stress weighted by a shape function that falls from 1
     /// on the body to 0 one layer of cells outside it.
     /// Source: Coulomb, IEEE Trans. Magn. 19 (1983) 2514 (from memory).
-    [[nodiscard]] Force forceByVirtualWork(int order, const std::vector<int>& faces, Point about) const;
+    [[nodiscard]] Force forceByVirtualWork(int order, const std::vector<int>& faces,
+                                           Point about) const;
     /// The same by the Maxwell stress on its surface.
-    [[nodiscard]] Force forceBySurfaceStress(int order, const std::vector<int>& faces, Point about) const;
+    [[nodiscard]] Force forceBySurfaceStress(int order, const std::vector<int>& faces,
+                                             Point about) const;
     [[nodiscard]] bool medium(const std::vector<int>& faces, std::string& trouble) const;
 
     /// Energy of the highest-order part of the driven field and of every conductor's unit field,
@@ -152,7 +157,7 @@ public:
     struct PointFunctional
     {
         mesh::Locator::Hit hit;
-        Point direction;     ///< E . direction; (0, 0): the potential
+        Point direction;  ///< E . direction; (0, 0): the potential
     };
     [[nodiscard]] std::vector<double> dualIndicator(const PointFunctional& functional);
 
@@ -161,7 +166,8 @@ public:
     struct Counters
     {
         int unknowns = 0;
-        double assembleSeconds = 0, orderSeconds = 0, factorSeconds = 0, solveSeconds = 0, factorEntries = 0;
+        double assembleSeconds = 0, orderSeconds = 0, factorSeconds = 0, solveSeconds = 0,
+               factorEntries = 0;
     };
     [[nodiscard]] const Counters& counters() const { return m_counters; }
 
@@ -169,20 +175,21 @@ private:
     void constrain();
     [[nodiscard]] bool isMaterialBorder(int curve) const;
     Potentials solveOrder(int order, base::Progress& progress);
-    [[nodiscard]] double energyProduct(int order, const std::vector<double>& a, const std::vector<double>& b) const;
+    [[nodiscard]] double energyProduct(int order, const std::vector<double>& a,
+                                       const std::vector<double>& b) const;
 
     const ElectrostaticProblem& m_problem;
     const mesh::Mesh& m_mesh;
     const shape::Partition& m_partition;
     fem::H1Space m_space;
     fem::ElementMatrices m_elements;
-    std::vector<int> m_conductorOfVertex;   ///< -1: free; shape (vertices)
-    std::vector<char> m_fixedEdge;          ///< shape (edges)
-    std::vector<char> m_tiedVertex;         ///< shape (vertices)
-    std::vector<double> m_load;             ///< rho(f_i); shape (functions of the highest order)
+    std::vector<int> m_conductorOfVertex;  ///< -1: free; shape (vertices)
+    std::vector<char> m_fixedEdge;         ///< shape (edges)
+    std::vector<char> m_tiedVertex;        ///< shape (vertices)
+    std::vector<double> m_load;            ///< rho(f_i); shape (functions of the highest order)
     std::vector<Potentials> m_potentials;
-    std::vector<int> m_ranks;               ///< elimination ranks of the corners
-    fem::Numbering m_numbering;             ///< of the highest order
+    std::vector<int> m_ranks;    ///< elimination ranks of the corners
+    fem::Numbering m_numbering;  ///< of the highest order
     fem::Cholesky m_factor;
     Counters m_counters;
 };
@@ -190,6 +197,8 @@ private:
 /// Corners with an exponent below 1, for marking and for honest messages.
 /// The exponent is the least positive root of the angular problem around the corner, by transfer
 /// matrices over its sectors. Source: Jackson, section 2.11, extended to dielectric sectors.
-[[nodiscard]] std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& problem, const mesh::Mesh& mesh, const shape::Partition& partition);
+[[nodiscard]] std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& problem,
+                                                              const mesh::Mesh& mesh,
+                                                              const shape::Partition& partition);
 
 }  // namespace yh::physics

@@ -23,7 +23,8 @@ std::vector<char> flags(const std::vector<int>& list, size_t size)
 
 }  // namespace
 
-ElectrostaticSolver::Extreme ElectrostaticSolver::largestField(int order, const std::vector<int>& faces) const
+ElectrostaticSolver::Extreme ElectrostaticSolver::largestField(int order,
+                                                               const std::vector<int>& faces) const
 {
     const auto wanted = flags(faces, m_partition.faces().size());
     struct Sample
@@ -52,7 +53,8 @@ ElectrostaticSolver::Extreme ElectrostaticSolver::largestField(int order, const 
     // Finer samples where the coarse ones are strongest.
     constexpr size_t most = 24;
     const size_t n = std::min(most, strongest.size());
-    std::partial_sort(strongest.begin(), strongest.begin() + std::ptrdiff_t(n), strongest.end(), [](const Sample& a, const Sample& b) { return a.value > b.value; });
+    std::partial_sort(strongest.begin(), strongest.begin() + std::ptrdiff_t(n), strongest.end(),
+                      [](const Sample& a, const Sample& b) { return a.value > b.value; });
     Extreme best;
     for (size_t i = 0; i < n; ++i)
         scan(strongest[i].triangle, 12, best);
@@ -70,7 +72,9 @@ double ElectrostaticSolver::meanField(int order, const std::vector<int>& faces) 
         const mesh::Geometry g(m_mesh, t);
         for (const auto& q : rule) {
             const Point E = field(order, t, q.u, q.v);
-            const double w = q.w * g.determinant(q.u, q.v) * (m_problem.measure == fem::Measure::axisymmetric ? 2 * pi * g.at(q.u, q.v).x : 1.0);
+            const double w =
+                q.w * g.determinant(q.u, q.v) *
+                (m_problem.measure == fem::Measure::axisymmetric ? 2 * pi * g.at(q.u, q.v).x : 1.0);
             sum += w * std::hypot(E.x, E.y);
             volume += w;
         }
@@ -87,7 +91,8 @@ double ElectrostaticSolver::fieldEnergy(int order) const
         for (const auto& q : rule) {
             const Point E = field(order, t, q.u, q.v), p = g.at(q.u, q.v);
             const fem::Tensor k = permittivity(t, p);
-            const double w = q.w * g.determinant(q.u, q.v) * (m_problem.measure == fem::Measure::axisymmetric ? 2 * pi * p.x : 1.0);
+            const double w = q.w * g.determinant(q.u, q.v) *
+                             (m_problem.measure == fem::Measure::axisymmetric ? 2 * pi * p.x : 1.0);
             sum += 0.5 * w * (k.xx * E.x * E.x + 2 * k.xy * E.x * E.y + k.yy * E.y * E.y);
         }
     }
@@ -99,7 +104,8 @@ namespace {
 /// Visits quadrature points on the sides of triangles that lie on some curves.
 /// visit(triangle, u, v, point, outward normal times line element and 2 pi r)
 template <class Wanted, class Visit>
-void alongCurves(const mesh::Mesh& mesh, fem::Measure measure, int points, Wanted wanted, Visit visit)
+void alongCurves(const mesh::Mesh& mesh, fem::Measure measure, int points, Wanted wanted,
+                 Visit visit)
 {
     const auto rule = fem::gaussLegendre(points);
     for (int e = 0; e < mesh.edgeCount(); ++e) {
@@ -112,7 +118,12 @@ void alongCurves(const mesh::Mesh& mesh, fem::Measure measure, int points, Wante
             const int k = int(std::find(te.begin(), te.end(), e) - te.begin());
             const mesh::Geometry g(mesh, t);
             for (const auto& q : rule) {
-                const double u = k == 0 ? q.x : k == 1 ? 1 - q.x : 0.0, v = k == 0 ? 0.0 : k == 1 ? q.x : 1 - q.x;
+                const double u = k == 0   ? q.x
+                                 : k == 1 ? 1 - q.x
+                                          : 0.0,
+                             v = k == 0   ? 0.0
+                                 : k == 1 ? q.x
+                                          : 1 - q.x;
                 const double a = k == 0 ? 1 : k == 1 ? -1 : 0, c = k == 0 ? 0 : k == 1 ? 1 : -1;
                 Point du, dv;
                 g.jacobian(u, v, du, dv);
@@ -129,10 +140,12 @@ void alongCurves(const mesh::Mesh& mesh, fem::Measure measure, int points, Wante
 
 double ElectrostaticSolver::surfaceFlux(int order, int conductor) const
 {
-    const auto mine = flags(m_problem.conductors[size_t(conductor)].curves, m_partition.edges().size());
+    const auto mine =
+        flags(m_problem.conductors[size_t(conductor)].curves, m_partition.edges().size());
     double sum = 0;
     alongCurves(
-        m_mesh, m_problem.measure, order + 2, [&](int e, int) { return mine[size_t(m_mesh.curve[size_t(e)])] != 0; },
+        m_mesh, m_problem.measure, order + 2,
+        [&](int e, int) { return mine[size_t(m_mesh.curve[size_t(e)])] != 0; },
         [&](int t, double u, double v, Point p, Point n) {
             const Point E = field(order, t, u, v);
             const fem::Tensor k = permittivity(t, p);
@@ -160,7 +173,9 @@ bool ElectrostaticSolver::medium(const std::vector<int>& faces, std::string& tro
     return around.size() <= 1;
 }
 
-ElectrostaticSolver::Force ElectrostaticSolver::forceByVirtualWork(int order, const std::vector<int>& faces, Point about) const
+ElectrostaticSolver::Force ElectrostaticSolver::forceByVirtualWork(int order,
+                                                                   const std::vector<int>& faces,
+                                                                   Point about) const
 {
     const auto body = flags(faces, m_partition.faces().size());
     std::vector<char> weight(size_t(m_mesh.vertexCount()), 0);
@@ -168,12 +183,14 @@ ElectrostaticSolver::Force ElectrostaticSolver::forceByVirtualWork(int order, co
         if (const int c = m_mesh.curve[size_t(e)]; c >= 0)
             for (const int f : m_partition.edges()[size_t(c)].faces)
                 if (body[size_t(f)])
-                    weight[size_t(m_mesh.edges[size_t(e)][0])] = weight[size_t(m_mesh.edges[size_t(e)][1])] = 1;
+                    weight[size_t(m_mesh.edges[size_t(e)][0])] =
+                        weight[size_t(m_mesh.edges[size_t(e)][1])] = 1;
     Force F;
     const auto& rule = fem::triangleRule(2 * order + 2);
     for (int t = 0; t < m_mesh.triangleCount(); ++t) {
         const auto& c = m_mesh.triangles[size_t(t)];
-        const double w[3] = {double(weight[size_t(c[0])]), double(weight[size_t(c[1])]), double(weight[size_t(c[2])])};
+        const double w[3] = {double(weight[size_t(c[0])]), double(weight[size_t(c[1])]),
+                             double(weight[size_t(c[2])])};
         if (body[size_t(m_mesh.face[size_t(t)])] || w[0] + w[1] + w[2] == 0)
             continue;
         const mesh::Geometry g(m_mesh, t);
@@ -185,8 +202,10 @@ ElectrostaticSolver::Force ElectrostaticSolver::forceByVirtualWork(int order, co
             const Point E = field(order, t, q.u, q.v), p = g.at(q.u, q.v);
             const fem::Tensor k = permittivity(t, p);
             const double eps = 0.5 * (k.xx + k.yy), half = 0.5 * (E.x * E.x + E.y * E.y);
-            const double s = -q.w * det * eps * (m_problem.measure == fem::Measure::axisymmetric ? 2 * pi * p.x : 1.0);
-            const double fx = s * ((E.x * E.x - half) * grad.x + E.x * E.y * grad.y), fy = s * (E.x * E.y * grad.x + (E.y * E.y - half) * grad.y);
+            const double s = -q.w * det * eps *
+                             (m_problem.measure == fem::Measure::axisymmetric ? 2 * pi * p.x : 1.0);
+            const double fx = s * ((E.x * E.x - half) * grad.x + E.x * E.y * grad.y),
+                         fy = s * (E.x * E.y * grad.x + (E.y * E.y - half) * grad.y);
             F.x += fx;
             F.y += fy;
             F.torque += (p.x - about.x) * fy - (p.y - about.y) * fx;
@@ -198,7 +217,9 @@ ElectrostaticSolver::Force ElectrostaticSolver::forceByVirtualWork(int order, co
     return F;
 }
 
-ElectrostaticSolver::Force ElectrostaticSolver::forceBySurfaceStress(int order, const std::vector<int>& faces, Point about) const
+ElectrostaticSolver::Force ElectrostaticSolver::forceBySurfaceStress(int order,
+                                                                     const std::vector<int>& faces,
+                                                                     Point about) const
 {
     const auto body = flags(faces, m_partition.faces().size());
     Force F;
@@ -217,7 +238,8 @@ ElectrostaticSolver::Force ElectrostaticSolver::forceBySurfaceStress(int order, 
             const fem::Tensor k = permittivity(t, p);
             const double eps = 0.5 * (k.xx + k.yy), half = 0.5 * (E.x * E.x + E.y * E.y);
             // Outward from the body is inward to the triangle outside it.
-            const double fx = -eps * ((E.x * E.x - half) * n.x + E.x * E.y * n.y), fy = -eps * (E.x * E.y * n.x + (E.y * E.y - half) * n.y);
+            const double fx = -eps * ((E.x * E.x - half) * n.x + E.x * E.y * n.y),
+                         fy = -eps * (E.x * E.y * n.x + (E.y * E.y - half) * n.y);
             F.x += fx;
             F.y += fy;
             F.torque += (p.x - about.x) * fy - (p.y - about.y) * fx;

@@ -36,7 +36,8 @@ fem::Coefficient shellCoefficient(const shape::OpenShell& shell, double eps, int
         const double kr = eps * (d == 2 ? r / s : r * r / (s * s)) / slope;
         const double kt = eps * (d == 2 ? slope * s / r : slope);
         const double nx = dx / s, ny = dy / s;
-        return fem::Tensor{kr * nx * nx + kt * ny * ny, (kr - kt) * nx * ny, kr * ny * ny + kt * nx * nx};
+        return fem::Tensor{kr * nx * nx + kt * ny * ny, (kr - kt) * nx * ny,
+                           kr * ny * ny + kt * nx * nx};
     };
     return k;
 }
@@ -44,12 +45,17 @@ fem::Coefficient shellCoefficient(const shape::OpenShell& shell, double eps, int
 class Reader
 {
 public:
-    Reader(const sheet::Model& model, const shape::Partition& partition, base::Faults& faults) : m_model(model), m_p(partition), m_faults(faults) {}
+    Reader(const sheet::Model& model, const shape::Partition& partition, base::Faults& faults)
+        : m_model(model), m_p(partition), m_faults(faults)
+    {
+    }
 
     ElectrostaticProblem run()
     {
         const size_t n = m_p.faces().size();
-        m_problem.measure = m_model.space() == sheet::Space::axisymmetric ? fem::Measure::axisymmetric : fem::Measure::plane;
+        m_problem.measure = m_model.space() == sheet::Space::axisymmetric
+                                ? fem::Measure::axisymmetric
+                                : fem::Measure::plane;
         m_problem.scale = m_model.depth();
         m_problem.eps.assign(n, {});
         m_problem.material.assign(n, "");
@@ -70,7 +76,11 @@ public:
     }
 
 private:
-    void fault(int number, const Line& l, const std::string& key, const std::string& text, bool incomplete = false) { m_faults.push_back({number, {l.id, key, -1}, text, incomplete}); }
+    void fault(int number, const Line& l, const std::string& key, const std::string& text,
+               bool incomplete = false)
+    {
+        m_faults.push_back({number, {l.id, key, -1}, text, incomplete});
+    }
 
     shape::Selection resolve(const Line& l, const std::string& key)
     {
@@ -82,11 +92,15 @@ private:
             return s;
         }
         if (s.empty() && !mayBeImage(l))
-            fault(6001, l, key, "'" + l.get(key) + "' picks nothing: it is painted over, cut away or used up");
+            fault(6001, l, key,
+                  "'" + l.get(key) + "' picks nothing: it is painted over, cut away or used up");
         return s;
     }
     /// Behind an odd mirror plane an electrode's image is cut away; that is no fault.
-    bool mayBeImage(const Line& l) const { return l.kind == "electrode" && (m_problem.oddX || m_problem.oddY); }
+    bool mayBeImage(const Line& l) const
+    {
+        return l.kind == "electrode" && (m_problem.oddX || m_problem.oddY);
+    }
 
     void symmetry()
     {
@@ -119,7 +133,8 @@ private:
             const sheet::Material* known = sheet::findMaterial(l->get("material"));
             const shape::Selection s = resolve(*l, "in");
             if (s.faces.empty() && !s.edges.empty())
-                fault(6002, *l, "in", "'" + l->get("in") + "' picks edges; a material fills regions");
+                fault(6002, *l, "in",
+                      "'" + l->get("in") + "' picks edges; a material fills regions");
             for (const int f : s.faces) {
                 m_problem.material[size_t(f)] = l->get("material");
                 m_metal[size_t(f)] = known && known->conductor && !l->has("eps");
@@ -137,8 +152,12 @@ private:
             return k;
         }
         const base::Expression e1(l.get("eps")), e2(l.has("eps2") ? l.get("eps2") : l.get("eps"));
-        const double turn = l.has("turned") ? m_model.number(l, "turned") : 0.0, c = std::cos(turn), s = std::sin(turn);
-        auto tensor = [c, s](double a, double b) { return fem::Tensor{eps0 * (a * c * c + b * s * s), eps0 * (a - b) * c * s, eps0 * (a * s * s + b * c * c)}; };
+        const double turn = l.has("turned") ? m_model.number(l, "turned") : 0.0, c = std::cos(turn),
+                     s = std::sin(turn);
+        auto tensor = [c, s](double a, double b) {
+            return fem::Tensor{eps0 * (a * c * c + b * s * s), eps0 * (a - b) * c * s,
+                               eps0 * (a * s * s + b * c * c)};
+        };
         const auto scope = m_model.parameters().scope();
         const auto a = e1.evaluate(scope), b = e2.evaluate(scope);
         if (a.ok() && b.ok()) {
@@ -150,7 +169,8 @@ private:
         k.at = [this_model = m_model, e1, e2, tensor](Point p) {
             const auto at = this_model.scopeAt(p);
             const auto u = e1.evaluate(at), v = e2.evaluate(at);
-            return tensor(u.ok() ? u.value->value.real() : NAN, v.ok() ? v.value->value.real() : NAN);
+            return tensor(u.ok() ? u.value->value.real() : NAN,
+                          v.ok() ? v.value->value.real() : NAN);
         };
         return k;
     }
@@ -183,7 +203,11 @@ private:
     void own(int f, int k, const Line& l)
     {
         if (m_owner[size_t(f)] >= 0 && m_owner[size_t(f)] != k) {
-            fault(6003, l, "on", "conductors " + m_problem.conductors[size_t(m_owner[size_t(f)])].name + " and " + m_problem.conductors[size_t(k)].name + " are both on " + m_p.proposeRegion(m_p.faces()[size_t(f)].region) + "; take it off one of them");
+            fault(6003, l, "on",
+                  "conductors " + m_problem.conductors[size_t(m_owner[size_t(f)])].name + " and " +
+                      m_problem.conductors[size_t(k)].name + " are both on " +
+                      m_p.proposeRegion(m_p.faces()[size_t(f)].region) +
+                      "; take it off one of them");
             return;
         }
         m_owner[size_t(f)] = k;
@@ -243,8 +267,13 @@ private:
         if (o < 0)
             o = k;
         else if (o != k && m_shorts.insert({std::min(o, k), std::max(o, k)}).second) {
-            const Conductor &a = m_problem.conductors[size_t(std::min(o, k))], &b = m_problem.conductors[size_t(std::max(o, k))];
-            m_faults.push_back({6004, {std::max(a.line, b.line), "on", -1}, "conductors " + a.name + " and " + b.name + " touch each other: a short circuit", false});
+            const Conductor &a = m_problem.conductors[size_t(std::min(o, k))],
+                            &b = m_problem.conductors[size_t(std::max(o, k))];
+            m_faults.push_back(
+                {6004,
+                 {std::max(a.line, b.line), "on", -1},
+                 "conductors " + a.name + " and " + b.name + " touch each other: a short circuit",
+                 false});
         }
     }
 
@@ -271,7 +300,8 @@ private:
                 onX = onX && std::abs(q.x) < near;
                 onY = onY && std::abs(q.y) < near;
                 const shape::OpenShell& shell = m_p.openShell();
-                far = far && std::abs(std::hypot(q.x - shell.centre.x, q.y - shell.centre.y) - shell.outer) < 1e-3 * shell.outer;
+                far = far && std::abs(std::hypot(q.x - shell.centre.x, q.y - shell.centre.y) -
+                                      shell.outer) < 1e-3 * shell.outer;
             }
             if (onX && (axi || m_problem.mirrorX)) {
                 if (m_problem.oddX && !axi)
@@ -285,8 +315,8 @@ private:
                 ground.curves.push_back(int(e));
             }
         }
-        // Round an axis infinity is 0 V, and so it is beside an odd plane. Else, in the plane, no net
-        // charge reaches it and its potential is free.
+        // Round an axis infinity is 0 V, and so it is beside an odd plane. Else, in the plane, no
+        // net charge reaches it and its potential is free.
         if (!axi && plane.curves.empty())
             m_problem.tiedCurves.swap(infinity.curves);
         for (Conductor* c : {&ground, &infinity, &plane})
@@ -302,10 +332,16 @@ private:
         for (const Line* l : m_model.document().ofKind("surface charge")) {
             const shape::Selection s = resolve(*l, "on");
             if (s.edges.empty() && !s.faces.empty())
-                fault(6006, *l, "on", "'" + l->get("on") + "' picks regions; surface charge sits on edges, for example `edges of " + l->get("on") + "`");
+                fault(6006, *l, "on",
+                      "'" + l->get("on") +
+                          "' picks regions; surface charge sits on edges, for example `edges of " +
+                          l->get("on") + "`");
             for (const int e : s.edges)
                 if (m_curveOwner[size_t(e)] >= 0)
-                    fault(6007, *l, "on", "'" + l->get("on") + "' lies on a conductor, which would carry the charge away; give the electrode a charge instead");
+                    fault(6007, *l, "on",
+                          "'" + l->get("on") +
+                              "' lies on a conductor, which would carry the charge away; give the "
+                              "electrode a charge instead");
             m_problem.surfaceCharge.push_back({s.edges, function(*l)});
         }
     }
@@ -327,7 +363,12 @@ private:
         for (const int f : m_problem.activeFaces) {
             const shape::Region& r = m_p.regions()[size_t(m_p.faces()[size_t(f)].region)];
             if (m_problem.material[size_t(f)].empty() && said.insert(r.line).second)
-                m_faults.push_back({6008, {r.line, {}, -1}, "region '" + r.name + "' has no material: add a line such as `air in " + r.name + "`", true});
+                m_faults.push_back({6008,
+                                    {r.line, {}, -1},
+                                    "region '" + r.name +
+                                        "' has no material: add a line such as `air in " + r.name +
+                                        "`",
+                                    true});
         }
     }
 
@@ -344,7 +385,8 @@ private:
 
 bool ElectrostaticProblem::hasFixedCharge() const
 {
-    return !surfaceCharge.empty() || std::any_of(spaceCharge.begin(), spaceCharge.end(), [](const auto& f) { return bool(f); });
+    return !surfaceCharge.empty() || std::any_of(spaceCharge.begin(), spaceCharge.end(),
+                                                 [](const auto& f) { return bool(f); });
 }
 
 int ElectrostaticProblem::conductorOf(const std::string& name) const
@@ -355,6 +397,10 @@ int ElectrostaticProblem::conductorOf(const std::string& name) const
     return -1;
 }
 
-ElectrostaticProblem defineElectrostatic(const sheet::Model& model, const shape::Partition& partition, base::Faults& faults) { return Reader(model, partition, faults).run(); }
+ElectrostaticProblem defineElectrostatic(const sheet::Model& model,
+                                         const shape::Partition& partition, base::Faults& faults)
+{
+    return Reader(model, partition, faults).run();
+}
 
 }  // namespace yh::physics

@@ -18,7 +18,8 @@ using physics::Potentials;
 using sheet::Line;
 namespace dim = base::dim;
 
-ReducedMatrix reducedMatrix(const ElectrostaticProblem& problem, const Potentials& p, bool keepFloating)
+ReducedMatrix reducedMatrix(const ElectrostaticProblem& problem, const Potentials& p,
+                            bool keepFloating)
 {
     const int n = int(problem.conductors.size());
     ReducedMatrix r;
@@ -59,7 +60,8 @@ namespace {
 class AskMaker
 {
 public:
-    AskMaker(const sheet::Model& model, const shape::Partition& partition, const ElectrostaticProblem& problem, base::Faults& faults)
+    AskMaker(const sheet::Model& model, const shape::Partition& partition,
+             const ElectrostaticProblem& problem, base::Faults& faults)
         : m_model(model), m_p(partition), m_problem(problem), m_faults(faults)
     {
     }
@@ -81,7 +83,8 @@ public:
     }
 
 private:
-    Ask begin(const Line& l, const base::Dimension& d, const std::string& name, const std::string& label)
+    Ask begin(const Line& l, const base::Dimension& d, const std::string& name,
+              const std::string& label)
     {
         Ask a;
         a.finding.line = l.id;
@@ -100,16 +103,23 @@ private:
                 a.finding.above = *v;
         return a;
     }
-    void fault(int number, const Line& l, const std::string& key, const std::string& text) { m_faults.push_back({number, {l.id, key, -1}, text, false}); }
+    void fault(int number, const Line& l, const std::string& key, const std::string& text)
+    {
+        m_faults.push_back({number, {l.id, key, -1}, text, false});
+    }
 
     void matrix(const Line& l, bool mutual)
     {
         if (m_problem.oddX || m_problem.oddY) {
             if (!mutual)
-                fault(7010, l, {}, "a capacitance matrix needs both parities; remove the odd mirror plane or ask for single capacitances");
+                fault(7010, l, {},
+                      "a capacitance matrix needs both parities; remove the odd mirror plane or "
+                      "ask for single capacitances");
             return;
         }
-        Ask a = begin(l, dim::capacitance, mutual ? "mutual capacitance matrix" : "capacitance matrix", mutual ? "mutual capacitances" : "Maxwell capacitances");
+        Ask a =
+            begin(l, dim::capacitance, mutual ? "mutual capacitance matrix" : "capacitance matrix",
+                  mutual ? "mutual capacitances" : "Maxwell capacitances");
         a.capacitance = true;
         Potentials empty;
         empty.C.assign(m_problem.conductors.size() * m_problem.conductors.size(), 0.0);
@@ -159,30 +169,44 @@ private:
         const std::string from = l.get("from"), to = l.get("to");
         const int a = m_problem.conductorOf(from), b = to.empty() ? -1 : m_problem.conductorOf(to);
         if (a < 0 || (!to.empty() && b < 0) || a == b) {
-            fault(7011, l, "to", a == b ? "a capacitance is between two different electrodes" : "this electrode is not there");
+            fault(7011, l, "to",
+                  a == b ? "a capacitance is between two different electrodes"
+                         : "this electrode is not there");
             return;
         }
-        Ask k = begin(l, dim::capacitance, to.empty() ? "capacitance of " + from : "capacitance " + from + " to " + to, to.empty() ? "capacitance of " + from : "capacitance " + from + " to " + to);
+        Ask k = begin(l, dim::capacitance,
+                      to.empty() ? "capacitance of " + from : "capacitance " + from + " to " + to,
+                      to.empty() ? "capacitance of " + from : "capacitance " + from + " to " + to);
         k.capacitance = true;
         const bool odd = m_problem.oddX || m_problem.oddY;
-        if (odd && b >= 0 && (m_problem.conductors[size_t(a)].image || m_problem.conductors[size_t(b)].image)) {
+        if (odd && b >= 0 &&
+            (m_problem.conductors[size_t(a)].image || m_problem.conductors[size_t(b)].image)) {
             // The pair is odd: charge over the difference of potentials, for the whole device.
             const int here = m_problem.conductors[size_t(a)].image ? b : a;
-            const double va = m_problem.conductors[size_t(a)].value, vb = m_problem.conductors[size_t(b)].value;
+            const double va = m_problem.conductors[size_t(a)].value,
+                         vb = m_problem.conductors[size_t(b)].value;
             if (std::abs(va + vb) > 1e-9 * (std::abs(va) + std::abs(vb)) || va == vb) {
-                fault(7012, l, {}, "an odd mirror plane needs opposite potentials on " + from + " and " + to);
+                fault(7012, l, {},
+                      "an odd mirror plane needs opposite potentials on " + from + " and " + to);
                 return;
             }
-            k.evaluate = [here, va, vb](ElectrostaticSolver& s, int order) { return std::vector{std::abs(0.5 * s.at(order).charge[size_t(here)] / (va - vb))}; };
+            k.evaluate = [here, va, vb](ElectrostaticSolver& s, int order) {
+                return std::vector{std::abs(0.5 * s.at(order).charge[size_t(here)] / (va - vb))};
+            };
             // The scale doubles every charge for the two halves; one electrode has half of that.
         } else if (odd) {
-            fault(7010, l, {}, "with an odd mirror plane only the capacitance between an electrode and its image is defined");
+            fault(7010, l, {},
+                  "with an odd mirror plane only the capacitance between an electrode and its "
+                  "image is defined");
             return;
         } else {
             k.evaluate = [from, to](ElectrostaticSolver& s, int order) {
                 const bool named = !to.empty();
-                const int fa = s.problem().conductorOf(from), fb = named ? s.problem().conductorOf(to) : -1;
-                const bool keep = s.problem().conductors[size_t(fa)].kind == Conductor::Kind::floating || (named && s.problem().conductors[size_t(fb)].kind == Conductor::Kind::floating);
+                const int fa = s.problem().conductorOf(from),
+                          fb = named ? s.problem().conductorOf(to) : -1;
+                const bool keep =
+                    s.problem().conductors[size_t(fa)].kind == Conductor::Kind::floating ||
+                    (named && s.problem().conductors[size_t(fb)].kind == Conductor::Kind::floating);
                 const ReducedMatrix r = reducedMatrix(s.problem(), s.at(order), keep);
                 const size_t n = r.index.size();
                 size_t i = 0, j = 0;
@@ -204,13 +228,20 @@ private:
             return;
         }
         const bool charge = l.kind == "charge";
-        Ask a = begin(l, charge ? dim::charge : dim::voltage, (charge ? "charge of " : "potential of ") + l.get("of"), (charge ? "charge of " : "potential of ") + l.get("of"));
+        Ask a = begin(l, charge ? dim::charge : dim::voltage,
+                      (charge ? "charge of " : "potential of ") + l.get("of"),
+                      (charge ? "charge of " : "potential of ") + l.get("of"));
         a.capacitance = true;
         // The scale counts both halves; behind an odd plane lies the image, not this conductor.
         const double share = (m_problem.oddX ? 0.5 : 1.0) * (m_problem.oddY ? 0.5 : 1.0);
-        a.evaluate = [k, charge, share](ElectrostaticSolver& s, int order) { return std::vector{charge ? share * s.at(order).charge[size_t(k)] : s.at(order).voltage[size_t(k)]}; };
+        a.evaluate = [k, charge, share](ElectrostaticSolver& s, int order) {
+            return std::vector{charge ? share * s.at(order).charge[size_t(k)]
+                                      : s.at(order).voltage[size_t(k)]};
+        };
         if (charge) {
-            a.secondRoute = [k, share](ElectrostaticSolver& s) { return std::vector{share * s.surfaceFlux(s.order(), k)}; };
+            a.secondRoute = [k, share](ElectrostaticSolver& s) {
+                return std::vector{share * s.surfaceFlux(s.order(), k)};
+            };
             a.secondRouteName = "the flux of D through its surface";
         }
         m_asks.push_back(std::move(a));
@@ -219,7 +250,9 @@ private:
     void energy(const Line& l)
     {
         Ask a = begin(l, dim::energy, "stored energy", "stored energy");
-        a.evaluate = [](ElectrostaticSolver& s, int order) { return std::vector{s.at(order).energy}; };
+        a.evaluate = [](ElectrostaticSolver& s, int order) {
+            return std::vector{s.at(order).energy};
+        };
         m_asks.push_back(std::move(a));
     }
 
@@ -238,21 +271,32 @@ private:
         const bool largest = l.kind == "largest field";
         std::vector<int> faces = facesOf(l, "in");
         const size_t picked = faces.size();
-        std::erase_if(faces, [&](int f) { return std::find(m_problem.activeFaces.begin(), m_problem.activeFaces.end(), f) == m_problem.activeFaces.end(); });
+        std::erase_if(faces, [&](int f) {
+            return std::find(m_problem.activeFaces.begin(), m_problem.activeFaces.end(), f) ==
+                   m_problem.activeFaces.end();
+        });
         if (faces.empty()) {
-            fault(7014, l, "in", picked > 0 ? "'" + l.get("in") + "' is a conductor: its field is zero" : "'" + l.get("in") + "' picks no region");
+            fault(7014, l, "in",
+                  picked > 0 ? "'" + l.get("in") + "' is a conductor: its field is zero"
+                             : "'" + l.get("in") + "' picks no region");
             return;
         }
-        Ask a = begin(l, dim::electricField, (largest ? "largest |E| in " : "mean |E| in ") + l.get("in"), (largest ? "largest |E| in " : "mean |E| in ") + l.get("in"));
+        Ask a = begin(l, dim::electricField,
+                      (largest ? "largest |E| in " : "mean |E| in ") + l.get("in"),
+                      (largest ? "largest |E| in " : "mean |E| in ") + l.get("in"));
         a.degree = largest ? 1 : 2;
         a.faces = largest ? faces : std::vector<int>();
-        a.evaluate = [faces, largest](ElectrostaticSolver& s, int order) { return std::vector{largest ? s.largestField(order, faces).value : s.meanField(order, faces)}; };
+        a.evaluate = [faces, largest](ElectrostaticSolver& s, int order) {
+            return std::vector{largest ? s.largestField(order, faces).value
+                                       : s.meanField(order, faces)};
+        };
         if (largest)
             a.local = [faces](ElectrostaticSolver& s, const mesh::Locator&) {
                 const auto e = s.largestField(s.order(), faces);
                 const Point E = s.field(s.order(), e.triangle, e.u, e.v);
                 const double n = std::hypot(E.x, E.y);
-                return std::vector<ElectrostaticSolver::PointFunctional>{{{e.triangle, e.u, e.v}, {n > 0 ? E.x / n : 1, n > 0 ? E.y / n : 0}}};
+                return std::vector<ElectrostaticSolver::PointFunctional>{
+                    {{e.triangle, e.u, e.v}, {n > 0 ? E.x / n : 1, n > 0 ? E.y / n : 0}}};
             };
         m_asks.push_back(std::move(a));
     }
@@ -261,13 +305,18 @@ private:
     {
         const bool potential = l.kind == "potential at";
         const Point p = m_model.point(l, "at");
-        Ask a = begin(l, potential ? dim::voltage : dim::electricField, (potential ? "potential at " : "|E| at ") + l.get("at"), (potential ? "potential at " : "|E| at ") + l.get("at"));
+        Ask a = begin(l, potential ? dim::voltage : dim::electricField,
+                      (potential ? "potential at " : "|E| at ") + l.get("at"),
+                      (potential ? "potential at " : "|E| at ") + l.get("at"));
         a.degree = 1;
         const int line = l.id;
         a.evaluate = [p, potential, line](ElectrostaticSolver& s, int order) {
             const auto hit = mesh::Locator(s.space().mesh()).find(p);
             if (hit.triangle < 0)
-                throw base::Error(7015, "the point lies in no region that carries field: in a conductor, or outside the drawing", {line, "at", 0});
+                throw base::Error(7015,
+                                  "the point lies in no region that carries field: in a conductor, "
+                                  "or outside the drawing",
+                                  {line, "at", 0});
             if (potential)
                 return std::vector{s.potential(order, hit)};
             const Point E = s.field(order, hit.triangle, hit.u, hit.v);
@@ -279,7 +328,8 @@ private:
                 return std::vector<ElectrostaticSolver::PointFunctional>{};
             const Point E = potential ? Point{} : s.field(s.order(), hit.triangle, hit.u, hit.v);
             const double n = std::hypot(E.x, E.y);
-            return std::vector<ElectrostaticSolver::PointFunctional>{{hit, n > 0 ? Point{E.x / n, E.y / n} : Point{}}};
+            return std::vector<ElectrostaticSolver::PointFunctional>{
+                {hit, n > 0 ? Point{E.x / n, E.y / n} : Point{}}};
         };
         m_asks.push_back(std::move(a));
     }
@@ -291,7 +341,8 @@ private:
             fault(7016, l, "on", "'" + l.get("on") + "' picks no region to act on");
             return;
         }
-        const bool torque = l.kind == "torque", axi = m_problem.measure == fem::Measure::axisymmetric;
+        const bool torque = l.kind == "torque",
+                   axi = m_problem.measure == fem::Measure::axisymmetric;
         const Point about = torque ? m_model.point(l, "about") : Point{};
         if (torque && (m_problem.mirrorX || m_problem.mirrorY)) {
             fault(7017, l, {}, "a torque needs the whole device; remove the mirror plane");
@@ -302,13 +353,16 @@ private:
             for (const int f : faces)
                 for (const int e : m_p.faces()[size_t(f)].edges) {
                     const auto& edge = m_p.edges()[size_t(e)];
-                    const Point q = m_p.at(e, 0.37 * edge.t0 + 0.63 * edge.t1), r = m_p.at(e, 0.8 * edge.t0 + 0.2 * edge.t1);
-                    if (edge.faces.size() == 1 && std::abs(x ? q.x : q.y) + std::abs(x ? r.x : r.y) < 1e-6 * m_p.size())
+                    const Point q = m_p.at(e, 0.37 * edge.t0 + 0.63 * edge.t1),
+                                r = m_p.at(e, 0.8 * edge.t0 + 0.2 * edge.t1);
+                    if (edge.faces.size() == 1 &&
+                        std::abs(x ? q.x : q.y) + std::abs(x ? r.x : r.y) < 1e-6 * m_p.size())
                         return true;
                 }
             return false;
         };
-        const bool cutX = m_problem.mirrorX && cutBy(true), cutY = m_problem.mirrorY && cutBy(false);
+        const bool cutX = m_problem.mirrorX && cutBy(true),
+                   cutY = m_problem.mirrorY && cutBy(false);
         // A body beside the plane is modelled whole: its image is another body.
         double share = 1;
         if (m_problem.mirrorX && !cutX)
@@ -328,18 +382,28 @@ private:
         else
             parts = {{"force along x on ", 0}, {"force along y on ", 1}};
         for (const Part& part : parts) {
-            Ask a = begin(l, torque ? dim::torque : dim::force, part.name + l.get("on"), part.name + l.get("on"));
+            Ask a = begin(l, torque ? dim::torque : dim::force, part.name + l.get("on"),
+                          part.name + l.get("on"));
             a.degree = 1;
             const int which = part.which;
             const bool zero = (which == 0 && cutX) || (which == 1 && cutY);
-            auto pick = [which, share, zero](const ElectrostaticSolver::Force& f) { return std::vector{zero ? 0.0 : share * (which == 0 ? f.x : which == 1 ? f.y : f.torque)}; };
-            a.evaluate = [faces, about, pick](ElectrostaticSolver& s, int order) { return pick(s.forceByVirtualWork(order, faces, about)); };
+            auto pick = [which, share, zero](const ElectrostaticSolver::Force& f) {
+                return std::vector{zero ? 0.0
+                                        : share * (which == 0   ? f.x
+                                                   : which == 1 ? f.y
+                                                                : f.torque)};
+            };
+            a.evaluate = [faces, about, pick](ElectrostaticSolver& s, int order) {
+                return pick(s.forceByVirtualWork(order, faces, about));
+            };
             if (!torque && !axi)
                 a.scale = [faces, share](ElectrostaticSolver& s, int order) {
                     const auto f = s.forceByVirtualWork(order, faces, {});
                     return share * std::hypot(f.x, f.y);
                 };
-            a.secondRoute = [faces, about, pick](ElectrostaticSolver& s) { return pick(s.forceBySurfaceStress(s.order(), faces, about)); };
+            a.secondRoute = [faces, about, pick](ElectrostaticSolver& s) {
+                return pick(s.forceBySurfaceStress(s.order(), faces, about));
+            };
             a.secondRouteName = "the stress on its surface";
             m_asks.push_back(std::move(a));
         }
@@ -347,7 +411,8 @@ private:
 
     void profile(const Line& l)
     {
-        Ask a = begin(l, dim::voltage, "profile " + l.get("from") + " to " + l.get("to"), "profile " + l.get("from") + " to " + l.get("to"));
+        Ask a = begin(l, dim::voltage, "profile " + l.get("from") + " to " + l.get("to"),
+                      "profile " + l.get("from") + " to " + l.get("to"));
         a.finding.table = "profile";  // the store gives it its file
         m_asks.push_back(std::move(a));
     }
@@ -361,6 +426,10 @@ private:
 
 }  // namespace
 
-std::vector<Ask> makeAsks(const sheet::Model& model, const shape::Partition& partition, const ElectrostaticProblem& problem, base::Faults& faults) { return AskMaker(model, partition, problem, faults).run(); }
+std::vector<Ask> makeAsks(const sheet::Model& model, const shape::Partition& partition,
+                          const ElectrostaticProblem& problem, base::Faults& faults)
+{
+    return AskMaker(model, partition, problem, faults).run();
+}
 
 }  // namespace yh::run

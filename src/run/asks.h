@@ -21,9 +21,11 @@ struct Ask
     bool capacitance = false;
     std::function<std::vector<double>(physics::ElectrostaticSolver&, int order)> evaluate;
     /// Places whose own (dual) error matters.
-    std::function<std::vector<physics::ElectrostaticSolver::PointFunctional>(physics::ElectrostaticSolver&, const mesh::Locator&)> local;
-    std::vector<int> faces;           ///< largest field: where
-    std::vector<History> histories;   ///< one a number
+    std::function<std::vector<physics::ElectrostaticSolver::PointFunctional>(
+        physics::ElectrostaticSolver&, const mesh::Locator&)>
+        local;
+    std::vector<int> faces;          ///< largest field: where
+    std::vector<History> histories;  ///< one a number
     /// Size that the accuracy refers to where the number itself may vanish (a force component).
     std::function<double(physics::ElectrostaticSolver&, int order)> scale;
     /// For checks: the same figure by another route; empty where there is none.
@@ -32,7 +34,10 @@ struct Ask
 };
 
 /// @param[out] faults  asks that make no sense with this shape and these conductors
-[[nodiscard]] std::vector<Ask> makeAsks(const sheet::Model& model, const shape::Partition& partition, const physics::ElectrostaticProblem& problem, base::Faults& faults);
+[[nodiscard]] std::vector<Ask> makeAsks(const sheet::Model& model,
+                                        const shape::Partition& partition,
+                                        const physics::ElectrostaticProblem& problem,
+                                        base::Faults& faults);
 
 /// Conductors that a capacitance matrix is about: those with a given potential or charge and
 /// named floating ones; the rest is eliminated as floating or held at zero.
@@ -42,6 +47,7 @@ struct ReducedMatrix
     std::vector<int> index;
     std::vector<double> C;  ///< Maxwell form, F
 };
-[[nodiscard]] ReducedMatrix reducedMatrix(const physics::ElectrostaticProblem& problem, const physics::Potentials& potentials, bool keepFloating);
+[[nodiscard]] ReducedMatrix reducedMatrix(const physics::ElectrostaticProblem& problem,
+                                          const physics::Potentials& potentials, bool keepFloating);
 
 }  // namespace yh::run

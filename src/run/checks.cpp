@@ -48,7 +48,11 @@ void chargeBalance(ElectrostaticSolver& s, std::vector<Check>& checks)
     }
     const double off = most > 0 ? std::abs(sum) / most : 0.0;
     constexpr double rounding = 1e-9;
-    checks.push_back({"charge balance", off < rounding ? Check::State::good : Check::State::bad, "charge balances to " + (off < 1e-15 ? std::string("rounding") : small(off)), -1, {}});
+    checks.push_back({"charge balance",
+                      off < rounding ? Check::State::good : Check::State::bad,
+                      "charge balances to " + (off < 1e-15 ? std::string("rounding") : small(off)),
+                      -1,
+                      {}});
 }
 
 void energyRoute(ElectrostaticSolver& s, std::vector<Check>& checks)
@@ -65,7 +69,14 @@ void energyRoute(ElectrostaticSolver& s, std::vector<Check>& checks)
         return;
     const double off = std::abs(byCharge / s.fieldEnergy(s.order()) - 1);
     constexpr double close = 0.02;
-    checks.push_back({"two routes", off < close ? Check::State::good : Check::State::note, "energy and surface charge agree to " + percent(off) + (off < close ? "" : "; the surface route suffers at sharp corners, the stated value is from the energy"), -1, {}});
+    checks.push_back({"two routes",
+                      off < close ? Check::State::good : Check::State::note,
+                      "energy and surface charge agree to " + percent(off) +
+                          (off < close ? ""
+                                       : "; the surface route suffers at sharp corners, the stated "
+                                         "value is from the energy"),
+                      -1,
+                      {}});
 }
 
 void secondRoutes(ElectrostaticSolver& s, const std::vector<Ask>& asks, std::vector<Check>& checks)
@@ -78,7 +89,12 @@ void secondRoutes(ElectrostaticSolver& s, const std::vector<Ask>& asks, std::vec
             continue;
         const double off = std::abs(other - v) / std::max(std::abs(v), 1e-300);
         constexpr double close = 0.05;
-        checks.push_back({"second route", off < close ? Check::State::good : Check::State::note, a.finding.label + ": " + a.secondRouteName + " gives the same to " + percent(off), a.finding.line, {}});
+        checks.push_back(
+            {"second route",
+             off < close ? Check::State::good : Check::State::note,
+             a.finding.label + ": " + a.secondRouteName + " gives the same to " + percent(off),
+             a.finding.line,
+             {}});
     }
 }
 
@@ -96,7 +112,11 @@ void corners(const shape::Partition& partition, ElectrostaticSolver& s, std::vec
     }
     char grows[32];
     std::snprintf(grows, sizeof grows, "r^%.2f", least - 1);
-    c.text = list.size() == 1 ? "sharp corner: |E| grows without limit (" + std::string(grows) + ") towards one corner" : "sharp corners: |E| grows without limit (up to " + std::string(grows) + ") towards " + std::to_string(list.size()) + " corners";
+    c.text = list.size() == 1
+                 ? "sharp corner: |E| grows without limit (" + std::string(grows) +
+                       ") towards one corner"
+                 : "sharp corners: |E| grows without limit (up to " + std::string(grows) +
+                       ") towards " + std::to_string(list.size()) + " corners";
     c.text += "; round them to find a largest |E| there";
     static_cast<void>(partition);
     checks.push_back(c);
@@ -139,16 +159,24 @@ void mirrors(const sheet::Model& model, ElectrostaticSolver& s, std::vector<Chec
                 even = odd = false;
                 break;
             }
-            const auto &a = s.problem().material[size_t(m.face[size_t(t)])], &b = s.problem().material[size_t(m.face[size_t(hit.triangle)])];
-            const double u = s.potential(s.order(), {t, 1.0 / 3, 1.0 / 3}), v = s.potential(s.order(), hit);
+            const auto &a = s.problem().material[size_t(m.face[size_t(t)])],
+                       &b = s.problem().material[size_t(m.face[size_t(hit.triangle)])];
+            const double u = s.potential(s.order(), {t, 1.0 / 3, 1.0 / 3}),
+                         v = s.potential(s.order(), hit);
             even = even && a == b && std::abs(u - v) < close;
             odd = odd && a == b && std::abs(u + v - 2 * mid) < close;
             any = true;
         }
         if (!any || (!even && !odd) || !(v1 > v0))
             continue;
-        const bool atZero = std::abs(c) < 1e-6 * span, shifted = std::abs(mid) > 1e-6 * (v1 - v0);
-        std::string text = std::string("mirror plane ") + (x ? "x" : axi ? "z" : "y") + " = " + (atZero ? "0" : base::format(c, base::dim::length)) + " found (" + (even ? "even" : "odd") + "): half the model would give the same answer";
+        const bool atZero = std::abs(c)<1e-6 * span, shifted = std::abs(mid)> 1e-6 * (v1 - v0);
+        std::string text = std::string("mirror plane ") +
+                           (x     ? "x"
+                            : axi ? "z"
+                                  : "y") +
+                           " = " + (atZero ? "0" : base::format(c, base::dim::length)) +
+                           " found (" + (even ? "even" : "odd") +
+                           "): half the model would give the same answer";
         if (!atZero)
             text += "; move the drawing so that the plane is at 0 to use it";
         else if (!even && shifted)
@@ -157,7 +185,8 @@ void mirrors(const sheet::Model& model, ElectrostaticSolver& s, std::vector<Chec
     }
 }
 
-void outerBoundary(const sheet::Model& model, const shape::Partition& partition, ElectrostaticSolver& s, std::vector<Check>& checks)
+void outerBoundary(const sheet::Model& model, const shape::Partition& partition,
+                   ElectrostaticSolver& s, std::vector<Check>& checks)
 {
     const sheet::Line* outer = model.document().first("outer edge");
     if (!outer || outer->get("is") != "insulated")
@@ -178,14 +207,18 @@ void outerBoundary(const sheet::Model& model, const shape::Partition& partition,
     }
     for (int e = 0; e < m.edgeCount(); ++e) {
         const int c = m.curve[size_t(e)];
-        if (m.edgeTriangles[size_t(e)][1] >= 0 || c < 0 || held.count(c) || partition.edges()[size_t(c)].faces.size() != 1)
+        if (m.edgeTriangles[size_t(e)][1] >= 0 || c < 0 || held.count(c) ||
+            partition.edges()[size_t(c)].faces.size() != 1)
             continue;
         const Point p = m.middles[size_t(e)];
-        if ((std::abs(p.x) < near && (s.problem().mirrorX || s.problem().measure == fem::Measure::axisymmetric)) || (std::abs(p.y) < near && s.problem().mirrorY))
+        if ((std::abs(p.x) < near &&
+             (s.problem().mirrorX || s.problem().measure == fem::Measure::axisymmetric)) ||
+            (std::abs(p.y) < near && s.problem().mirrorY))
             continue;
         const int t = m.edgeTriangles[size_t(e)][0];
         const Point E = s.field(s.order(), t, 1.0 / 3, 1.0 / 3);
-        const Point a = m.vertices[size_t(m.edges[size_t(e)][0])], b = m.vertices[size_t(m.edges[size_t(e)][1])];
+        const Point a = m.vertices[size_t(m.edges[size_t(e)][0])],
+                    b = m.vertices[size_t(m.edges[size_t(e)][1])];
         const double l = std::hypot(b.x - a.x, b.y - a.y);
         sum += l * (E.x * E.x + E.y * E.y);
         length += l;
@@ -195,14 +228,26 @@ void outerBoundary(const sheet::Model& model, const shape::Partition& partition,
     const double ratio = std::sqrt(sum / length / (all / area));
     constexpr double noticeable = 0.1;
     if (ratio > noticeable)
-        checks.push_back({"outer boundary", Check::State::warning, "the field at the outer edge is still " + percent(ratio) + " of its mean inside: if the device does not end there, enlarge the drawing or choose open space", outer->id, {}});
+        checks.push_back({"outer boundary",
+                          Check::State::warning,
+                          "the field at the outer edge is still " + percent(ratio) +
+                              " of its mean inside: if the device does not end there, enlarge the "
+                              "drawing or choose open space",
+                          outer->id,
+                          {}});
     else
-        checks.push_back({"outer boundary", Check::State::good, "the field at the outer edge is " + percent(ratio) + " of its mean inside", outer->id, {}});
+        checks.push_back(
+            {"outer boundary",
+             Check::State::good,
+             "the field at the outer edge is " + percent(ratio) + " of its mean inside",
+             outer->id,
+             {}});
 }
 
 }  // namespace
 
-std::vector<Check> makeChecks(const sheet::Model& model, const shape::Partition& partition, ElectrostaticSolver& solver, const std::vector<Ask>& asks)
+std::vector<Check> makeChecks(const sheet::Model& model, const shape::Partition& partition,
+                              ElectrostaticSolver& solver, const std::vector<Ask>& asks)
 {
     std::vector<Check> checks;
     chargeBalance(solver, checks);
@@ -212,11 +257,15 @@ std::vector<Check> makeChecks(const sheet::Model& model, const shape::Partition&
     mirrors(model, solver, checks);
     outerBoundary(model, partition, solver, checks);
     for (const Ask& a : asks)
-        if (model.document().find(a.finding.line) && (model.document().find(a.finding.line)->kind == "force" || model.document().find(a.finding.line)->kind == "torque")) {
+        if (model.document().find(a.finding.line) &&
+            (model.document().find(a.finding.line)->kind == "force" ||
+             model.document().find(a.finding.line)->kind == "torque")) {
             std::string trouble;
             const sheet::Line& l = *model.document().find(a.finding.line);
-            if (!solver.medium(partition.resolve(model.place(l, "on"), model, {l.id, "on", 0}).faces, trouble))
-                checks.push_back({"medium", Check::State::warning, a.finding.label + ": " + trouble, l.id, {}});
+            if (!solver.medium(
+                    partition.resolve(model.place(l, "on"), model, {l.id, "on", 0}).faces, trouble))
+                checks.push_back(
+                    {"medium", Check::State::warning, a.finding.label + ": " + trouble, l.id, {}});
         }
     return checks;
 }

@@ -29,7 +29,8 @@ double estimateError(const History& history, double geometry, int degree)
     const double value = now.back();
     double byOrder = 0;
     if (now.size() >= 3) {
-        const double last = std::abs(now[now.size() - 1] - now[now.size() - 2]), before = std::abs(now[now.size() - 2] - now[now.size() - 3]);
+        const double last = std::abs(now[now.size() - 1] - now[now.size() - 2]),
+                     before = std::abs(now[now.size() - 2] - now[now.size() - 3]);
         // Energies converge twice as fast as local values, whose single differences are erratic.
         byOrder = degree == 2 ? rest(last, before, 0.02, 0.6) : rest(last, before, 0.15, 0.75);
     } else if (now.size() == 2) {
@@ -38,15 +39,18 @@ double estimateError(const History& history, double geometry, int degree)
     double byPass = 0;
     if (n >= 2) {
         const double last = std::abs(value - history.byOrder[n - 2].back());
-        const double before = n >= 3 ? std::abs(history.byOrder[n - 2].back() - history.byOrder[n - 3].back()) : 0.0;
-        byPass = degree == 2 ? rest(last, before, 0.05, n >= 3 ? 0.6 : 0.25) : rest(last, before, 0.15, 0.5);
+        const double before =
+            n >= 3 ? std::abs(history.byOrder[n - 2].back() - history.byOrder[n - 3].back()) : 0.0;
+        byPass = degree == 2 ? rest(last, before, 0.05, n >= 3 ? 0.6 : 0.25)
+                             : rest(last, before, 0.15, 0.5);
     }
     // What rounding in the factorisation leaves.
     constexpr double rounding = 2e-13;
     // Neither view is a bound. This factor brings the truth within the stated error in more than
     // nine of ten exact problems (tests/run/tst_exact) while it stays well below twenty times it.
     constexpr double caution = 1.7;
-    return caution * (std::max(byOrder, byPass) + geometry * std::abs(value)) + rounding * std::abs(value);
+    return caution * (std::max(byOrder, byPass) + geometry * std::abs(value)) +
+           rounding * std::abs(value);
 }
 
 }  // namespace yh::run

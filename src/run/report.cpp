@@ -2,8 +2,8 @@
 
 #include <nlohmann/json.hpp>
 
-#include <cmath>
 #include <sys/resource.h>
+#include <cmath>
 
 namespace yh::run {
 
@@ -12,8 +12,14 @@ using Json = nlohmann::ordered_json;
 namespace {
 
 /// Not-a-number becomes null.
-Json number(double v) { return std::isfinite(v) ? Json(v) : Json(nullptr); }
-double numberFrom(const Json& j) { return j.is_number() ? j.get<double>() : std::numeric_limits<double>::quiet_NaN(); }
+Json number(double v)
+{
+    return std::isfinite(v) ? Json(v) : Json(nullptr);
+}
+double numberFrom(const Json& j)
+{
+    return j.is_number() ? j.get<double>() : std::numeric_limits<double>::quiet_NaN();
+}
 
 Json values(const std::vector<double>& v, size_t columns)
 {
@@ -59,7 +65,8 @@ Json finding(const Finding& f)
     j["value"] = values(f.value, f.conductors.size());
     j["unit"] = f.unit;
     j["error"] = f.noLimit ? Json(nullptr) : values(f.error, f.conductors.size());
-    j["ask"] = {{"within", number(f.within)}, {"below", number(f.below)}, {"above", number(f.above)}};
+    j["ask"] = {
+        {"within", number(f.within)}, {"below", number(f.below)}, {"above", number(f.above)}};
     j["met"] = f.met;
     if (f.noLimit)
         j["no_limit"] = true;
@@ -99,14 +106,20 @@ Finding findingFrom(const Json& j)
 
 Json pass(const Pass& p)
 {
-    return {{"pass", p.number}, {"triangles", p.triangles}, {"unknowns", p.unknowns}, {"seconds", p.seconds}, {"value", list(p.value)}, {"error", list(p.error)}};
+    return {{"pass", p.number},     {"triangles", p.triangles}, {"unknowns", p.unknowns},
+            {"seconds", p.seconds}, {"value", list(p.value)},   {"error", list(p.error)}};
 }
 
 Json faultList(const base::Faults& faults)
 {
     Json a = Json::array();
     for (const base::Fault& f : faults)
-        a.push_back({{"number", f.number}, {"line", f.place.line}, {"field", f.place.field}, {"offset", f.place.offset}, {"text", f.text}, {"incomplete", f.incomplete}});
+        a.push_back({{"number", f.number},
+                     {"line", f.place.line},
+                     {"field", f.place.field},
+                     {"offset", f.place.offset},
+                     {"text", f.text},
+                     {"incomplete", f.incomplete}});
     return a;
 }
 
@@ -114,7 +127,10 @@ base::Faults faultsFrom(const Json& j)
 {
     base::Faults list;
     for (const Json& f : j)
-        list.push_back({f.value("number", 0), {f.value("line", -1), f.value("field", ""), f.value("offset", -1)}, f.value("text", ""), f.value("incomplete", false)});
+        list.push_back({f.value("number", 0),
+                        {f.value("line", -1), f.value("field", ""), f.value("offset", -1)},
+                        f.value("text", ""),
+                        f.value("incomplete", false)});
     return list;
 }
 
@@ -135,7 +151,12 @@ void put(Json& j, const Report& r)
     j["passes"] = Json::array();
     for (const Pass& p : r.passes)
         j["passes"].push_back(pass(p));
-    j["mesh"] = {{"triangles", r.mesh.triangles}, {"vertices", r.mesh.vertices}, {"curved", r.mesh.curved}, {"order", r.mesh.order}, {"worst_quality", number(r.mesh.worstQuality)}, {"mean_quality", number(r.mesh.meanQuality)}};
+    j["mesh"] = {{"triangles", r.mesh.triangles},
+                 {"vertices", r.mesh.vertices},
+                 {"curved", r.mesh.curved},
+                 {"order", r.mesh.order},
+                 {"worst_quality", number(r.mesh.worstQuality)},
+                 {"mean_quality", number(r.mesh.meanQuality)}};
     j["seconds"] = r.seconds;
     j["peak_bytes"] = r.peakBytes;
     if (!r.faults.empty())
@@ -171,7 +192,12 @@ Report reportFrom(const Json& j)
         r.passes.push_back(q);
     }
     const Json& m = j.at("mesh");
-    r.mesh = {m.value("triangles", 0), m.value("vertices", 0), m.value("curved", 0), m.value("order", 0), numberFrom(m.at("worst_quality")), numberFrom(m.at("mean_quality"))};
+    r.mesh = {m.value("triangles", 0),
+              m.value("vertices", 0),
+              m.value("curved", 0),
+              m.value("order", 0),
+              numberFrom(m.at("worst_quality")),
+              numberFrom(m.at("mean_quality"))};
     r.seconds = j.value("seconds", 0.0);
     r.peakBytes = j.value("peak_bytes", 0.0);
     if (j.contains("faults"))
@@ -216,8 +242,14 @@ std::string toJson(const Result& result)
     return j.dump(1);
 }
 
-std::string toJson(const base::Faults& faults) { return faultList(faults).dump(); }
-std::string toJson(const Pass& p) { return pass(p).dump(); }
+std::string toJson(const base::Faults& faults)
+{
+    return faultList(faults).dump();
+}
+std::string toJson(const Pass& p)
+{
+    return pass(p).dump();
+}
 
 Result resultFromJson(const std::string& text, base::Faults& faults)
 {

@@ -13,18 +13,18 @@ namespace yh::run {
 
 struct Finding
 {
-    std::string name;     ///< stable name, such as "capacitance A to B"
-    std::string label;    ///< for the screen
-    int line = -1;        ///< identity of the ask's line
-    std::string unit;     ///< coherent SI unit
-    std::vector<double> value, error;    ///< one number, or a matrix row by row
-    std::vector<std::string> conductors; ///< names of rows and columns; empty: one number
-    double within = 0.0;  ///< relative accuracy asked for; 0: none
+    std::string name;                     ///< stable name, such as "capacitance A to B"
+    std::string label;                    ///< for the screen
+    int line = -1;                        ///< identity of the ask's line
+    std::string unit;                     ///< coherent SI unit
+    std::vector<double> value, error;     ///< one number, or a matrix row by row
+    std::vector<std::string> conductors;  ///< names of rows and columns; empty: one number
+    double within = 0.0;                  ///< relative accuracy asked for; 0: none
     double below = std::numeric_limits<double>::quiet_NaN(), above = below;  ///< limits asked for
     bool met = false;
-    bool noLimit = false; ///< grows without limit as the mesh is refined: no error is stated
-    std::string note;     ///< what must be said with the number
-    std::string table;    ///< CSV file that holds a curve, relative to the result folder
+    bool noLimit = false;    ///< grows without limit as the mesh is refined: no error is stated
+    std::string note;        ///< what must be said with the number
+    std::string table;       ///< CSV file that holds a curve, relative to the result folder
     std::vector<double> at;  ///< where it is (largest field), x and y in m
 };
 
@@ -34,15 +34,16 @@ struct Check
     std::string id;
     State state = State::good;
     std::string text;
-    int line = -1;              ///< line that it leads to
-    std::vector<double> at;     ///< places that it leads to: x, y, x, y, … in m
+    int line = -1;           ///< line that it leads to
+    std::vector<double> at;  ///< places that it leads to: x, y, x, y, … in m
 };
 
 struct Pass
 {
     int number = 0, triangles = 0, unknowns = 0;
     double seconds = 0;
-    std::vector<double> value, error;  ///< one a finding that is a single number, in order; NaN else
+    std::vector<double> value,
+        error;  ///< one a finding that is a single number, in order; NaN else
 };
 
 struct MeshFacts
@@ -61,9 +62,10 @@ struct Report
     double seconds = 0;
     double peakBytes = 0;
     std::string sheetHash;
-    std::vector<std::pair<std::string, std::string>> parameters;  ///< of a sweep's point: name, text
-    std::vector<double> parameterValues;                          ///< SI
-    base::Faults faults;  ///< why it failed, if it did
+    std::vector<std::pair<std::string, std::string>>
+        parameters;                       ///< of a sweep's point: name, text
+    std::vector<double> parameterValues;  ///< SI
+    base::Faults faults;                  ///< why it failed, if it did
     std::string log;
     [[nodiscard]] bool allMet() const;
 };
@@ -76,13 +78,13 @@ struct SweepPoint
 
 struct Result
 {
-    Report report;                 ///< the sheet as it stands
-    std::vector<std::string> swept; ///< names of swept parameters
+    Report report;                   ///< the sheet as it stands
+    std::vector<std::string> swept;  ///< names of swept parameters
     std::vector<std::string> sweptUnits;
     std::vector<SweepPoint> points;
     std::string fieldFile, linesFile;
-    std::vector<int> lineIds;      ///< identities of the sheet's lines, in their order
-    std::vector<double> sweptHere; ///< values of the swept parameters in the sheet itself
+    std::vector<int> lineIds;       ///< identities of the sheet's lines, in their order
+    std::vector<double> sweptHere;  ///< values of the swept parameters in the sheet itself
 };
 
 /// Exit status of yellowhorn-solve: 0 all asks met, 1 an ask is missed, 2 the sheet is wrong,

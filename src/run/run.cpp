@@ -7,11 +7,11 @@
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
 
+#include <omp.h>
 #include <algorithm>
 #include <chrono>
 #include <cmath>
 #include <new>
-#include <omp.h>
 #include <numeric>
 #include <set>
 
@@ -49,7 +49,8 @@ std::string shapeKey(const Model& model)
     char buffer[64];
     for (const Line& l : model.document().lines) {
         const sheet::Kind* k = sheet::findKind(l.kind);
-        if (!k || (k->section != "shape" && k->section != "mesh" && k->section != "symmetry" && l.kind != "outer edge"))
+        if (!k || (k->section != "shape" && k->section != "mesh" && k->section != "symmetry" &&
+                   l.kind != "outer edge"))
             continue;
         key += l.kind + ":" + l.name();
         for (const sheet::Field& f : k->fields) {
@@ -66,7 +67,8 @@ std::string shapeKey(const Model& model)
                     std::snprintf(buffer, sizeof buffer, "%.17g,%.17g;", s.to.x, s.to.y);
                     key += buffer;
                     if (s.via) {
-                        std::snprintf(buffer, sizeof buffer, "via %.17g,%.17g;", s.via->x, s.via->y);
+                        std::snprintf(buffer, sizeof buffer, "via %.17g,%.17g;", s.via->x,
+                                      s.via->y);
                         key += buffer;
                     }
                 }
@@ -85,8 +87,14 @@ std::string shapeKey(const Model& model)
 class State
 {
 public:
-    State(const Model& model, const Settings& settings, base::Progress& progress, double from, double to)
-        : m_model(model), m_settings(settings), m_progress(progress), m_from(from), m_to(to), m_start(now())
+    State(const Model& model, const Settings& settings, base::Progress& progress, double from,
+          double to)
+        : m_model(model),
+          m_settings(settings),
+          m_progress(progress),
+          m_from(from),
+          m_to(to),
+          m_start(now())
     {
     }
 
@@ -98,8 +106,11 @@ public:
         double estimateOfPass = 0;
         for (int pass = 1;; ++pass) {
             const double start = now();
-            m_progress.report(m_from + (m_to - m_from) * progressOf(pass), "pass " + std::to_string(pass) + ": " + std::to_string(m_mesh.triangleCount()) + " triangles");
-            m_solver = std::make_unique<ElectrostaticSolver>(*m_problem, m_mesh, *m_partition, m_order, m_progress);
+            m_progress.report(m_from + (m_to - m_from) * progressOf(pass),
+                              "pass " + std::to_string(pass) + ": " +
+                                  std::to_string(m_mesh.triangleCount()) + " triangles");
+            m_solver = std::make_unique<ElectrostaticSolver>(*m_problem, m_mesh, *m_partition,
+                                                             m_order, m_progress);
             m_solver->solve(std::max(1, m_order - 2), m_progress);
             evaluate();
             record(pass, now() - start);
@@ -108,8 +119,13 @@ public:
             const bool enough = pass >= 2 && m_done;
             if (enough)
                 break;
-            if (pass >= m_passes || m_solver->counters().unknowns * 1.5 > m_unknowns || now() - m_start + 2 * estimateOfPass > m_seconds) {
-                m_stopped = pass >= m_passes ? "the limit of " + std::to_string(m_passes) + " passes" : m_solver->counters().unknowns * 1.5 > m_unknowns ? "the limit of " + std::to_string(m_unknowns) + " unknowns" : "the limit of " + base::format(m_seconds, base::dim::time);
+            if (pass >= m_passes || m_solver->counters().unknowns * 1.5 > m_unknowns ||
+                now() - m_start + 2 * estimateOfPass > m_seconds) {
+                m_stopped = pass >= m_passes
+                                ? "the limit of " + std::to_string(m_passes) + " passes"
+                            : m_solver->counters().unknowns * 1.5 > m_unknowns
+                                ? "the limit of " + std::to_string(m_unknowns) + " unknowns"
+                                : "the limit of " + base::format(m_seconds, base::dim::time);
                 break;
             }
             refine();
@@ -117,9 +133,15 @@ public:
         if (m_settings.checks)
             m_report.checks = makeChecks(m_model, *m_partition, *m_solver, m_asks);
         if (!m_stopped.empty() && !m_report.allMet())
-            m_report.checks.push_back({"accuracy", Check::State::warning, "the refinement stopped at " + m_stopped + " before every ask was met", -1, {}});
+            m_report.checks.push_back(
+                {"accuracy",
+                 Check::State::warning,
+                 "the refinement stopped at " + m_stopped + " before every ask was met",
+                 -1,
+                 {}});
         const mesh::Quality q = mesh::quality(m_mesh);
-        m_report.mesh = {m_mesh.triangleCount(), m_mesh.vertexCount(), q.curvedCount, m_order, q.worst, q.mean};
+        m_report.mesh = {
+            m_mesh.triangleCount(), m_mesh.vertexCount(), q.curvedCount, m_order, q.worst, q.mean};
         m_report.seconds = now() - m_start;
         m_report.peakBytes = peakBytes();
         reuse.mesh = m_mesh;
@@ -139,7 +161,8 @@ public:
         for (Finding& f : report.findings)
             if (f.table == "profile") {
                 f.table = "tables/profile-" + std::to_string(++n) + ".csv";
-                writeText(out + "/" + f.table, profileCsv(*m_solver, m_model, *m_model.document().find(f.line)));
+                writeText(out + "/" + f.table,
+                          profileCsv(*m_solver, m_model, *m_model.document().find(f.line)));
             }
     }
 
@@ -157,10 +180,15 @@ private:
         const bool same = reuse.partition && reuse.shapeKey == key;
         m_progress.report(m_from, "shape");
         double start = now();
-        m_partition = same ? reuse.partition : std::make_shared<const shape::Partition>(shape::Partition::build(m_model, m_settings.folder));
-        log("shape: " + std::to_string(m_partition->faces().size()) + " regions, " + std::to_string(m_partition->edges().size()) + " edges, " + base::format(now() - start, base::dim::time, 3));
+        m_partition = same ? reuse.partition
+                           : std::make_shared<const shape::Partition>(
+                                 shape::Partition::build(m_model, m_settings.folder));
+        log("shape: " + std::to_string(m_partition->faces().size()) + " regions, " +
+            std::to_string(m_partition->edges().size()) + " edges, " +
+            base::format(now() - start, base::dim::time, 3));
         Faults faults;
-        m_problem = std::make_unique<ElectrostaticProblem>(physics::defineElectrostatic(m_model, *m_partition, faults));
+        m_problem = std::make_unique<ElectrostaticProblem>(
+            physics::defineElectrostatic(m_model, *m_partition, faults));
         m_asks = makeAsks(m_model, *m_partition, *m_problem, faults);
         if (!faults.empty())
             throw faults;
@@ -172,7 +200,8 @@ private:
             m_progress.report(m_from, "mesh");
             start = now();
             m_mesh = firstMesh();
-            log("mesh: " + std::to_string(m_mesh.triangleCount()) + " triangles, " + base::format(now() - start, base::dim::time, 3));
+            log("mesh: " + std::to_string(m_mesh.triangleCount()) + " triangles, " +
+                base::format(now() - start, base::dim::time, 3));
         }
         if (const Line* l = m_model.document().first("mesh"))
             m_order = std::stoi(m_model.choice(*l, "order"));
@@ -199,7 +228,11 @@ private:
                 o.sizes.push_back({-1, e, size});
             constexpr double mostTriangles = 5e6;
             if (area / (0.4 * size * size) > mostTriangles)
-                throw Error(7020, "cells of " + base::format(size, base::dim::length) + " in '" + l->get("in") + "' would be more than 5 million triangles; ask for larger ones", {l->id, "size", 0});
+                throw Error(7020,
+                            "cells of " + base::format(size, base::dim::length) + " in '" +
+                                l->get("in") +
+                                "' would be more than 5 million triangles; ask for larger ones",
+                            {l->id, "size", 0});
         }
         mesh::Mesh m = mesh::generate(*m_partition, o, m_progress);
         // Cells shrink towards corners where the field is singular before anything is solved.
@@ -262,7 +295,10 @@ private:
                 f.error[k] = estimateError(a.histories[k], geometry, a.degree);
                 largest = std::max(largest, std::abs(f.value[k]));
                 if (!std::isfinite(f.value[k]))
-                    throw Error(7021, f.label + " is not a finite number; a material or charge is out of range", {f.line, {}, -1});
+                    throw Error(
+                        7021,
+                        f.label + " is not a finite number; a material or charge is out of range",
+                        {f.line, {}, -1});
             }
             f.noLimit = false;
             if (!a.faces.empty())
@@ -294,7 +330,10 @@ private:
         // Small entries of a matrix are judged by its scale.
         constexpr double shareOfScale = 0.02;
         for (size_t k = 0; k < f.value.size() && f.within > 0; ++k)
-            f.met = f.met && f.error[k] <= f.within * std::max({std::abs(f.value[k]), scale, f.conductors.empty() ? 0.0 : shareOfScale * largest});
+            f.met = f.met &&
+                    f.error[k] <=
+                        f.within * std::max({std::abs(f.value[k]), scale,
+                                             f.conductors.empty() ? 0.0 : shareOfScale * largest});
         if (!f.conductors.empty() || f.value.empty())
             return;
         // A forbidden side counts with its error; a singular field is beyond any limit.
@@ -310,7 +349,8 @@ private:
     {
         if (f.met || f.noLimit)
             return true;
-        const bool accurate = f.value.size() == 1 && (f.within <= 0 || f.error[0] <= f.within * std::abs(f.value[0]));
+        const bool accurate =
+            f.value.size() == 1 && (f.within <= 0 || f.error[0] <= f.within * std::abs(f.value[0]));
         const bool above = std::isfinite(f.below) && std::abs(f.value[0]) - f.error[0] > f.below;
         const bool under = std::isfinite(f.above) && std::abs(f.value[0]) + f.error[0] < f.above;
         return accurate && (above || under);
@@ -330,8 +370,12 @@ private:
         }
         m_report.passes.push_back(p);
         const auto& c = m_solver->counters();
-        log("pass " + std::to_string(number) + ": " + std::to_string(p.triangles) + " triangles, " + std::to_string(p.unknowns) + " unknowns, assembly " + base::format(c.assembleSeconds, base::dim::time, 3) + ", ordering " + base::format(c.orderSeconds, base::dim::time, 3) + ", factor " +
-            base::format(c.factorSeconds, base::dim::time, 3) + ", solution " + base::format(c.solveSeconds, base::dim::time, 3));
+        log("pass " + std::to_string(number) + ": " + std::to_string(p.triangles) + " triangles, " +
+            std::to_string(p.unknowns) + " unknowns, assembly " +
+            base::format(c.assembleSeconds, base::dim::time, 3) + ", ordering " +
+            base::format(c.orderSeconds, base::dim::time, 3) + ", factor " +
+            base::format(c.factorSeconds, base::dim::time, 3) + ", solution " +
+            base::format(c.solveSeconds, base::dim::time, 3));
         if (m_settings.onPass)
             m_settings.onPass(p);
         m_done = std::all_of(m_report.findings.begin(), m_report.findings.end(), settled);
@@ -362,7 +406,9 @@ private:
         total = std::accumulate(eta.begin(), eta.end(), 0.0);
         std::vector<int> order(eta.size());
         std::iota(order.begin(), order.end(), 0);
-        std::sort(order.begin(), order.end(), [&](int a, int b) { return eta[size_t(a)] != eta[size_t(b)] ? eta[size_t(a)] > eta[size_t(b)] : a < b; });
+        std::sort(order.begin(), order.end(), [&](int a, int b) {
+            return eta[size_t(a)] != eta[size_t(b)] ? eta[size_t(a)] > eta[size_t(b)] : a < b;
+        });
         std::vector<char> marked(eta.size(), 0);
         double sum = 0;
         for (const int t : order) {
@@ -378,7 +424,8 @@ private:
         for (const auto& c : m_solver->singularCorners())
             if (all)
                 corners.insert(c.vertex);
-        for (const auto& c : all ? std::vector<physics::SingularCorner>() : m_solver->singularCorners())
+        for (const auto& c :
+             all ? std::vector<physics::SingularCorner>() : m_solver->singularCorners())
             for (int t = 0; t < m_mesh.triangleCount(); ++t)
                 if (marked[size_t(t)])
                     for (const int v : m_mesh.triangles[size_t(t)])
@@ -413,7 +460,8 @@ std::vector<double> sweepValues(const Model& model, const Line& l)
     const int n = model.count(l, "steps");
     const bool ratio = model.choice(l, "spacing") == "by equal ratios";
     if (ratio && !(a * b > 0))
-        throw Error(7030, "equal ratios need two values of the same sign, neither zero", {l.id, "from", 0});
+        throw Error(7030, "equal ratios need two values of the same sign, neither zero",
+                    {l.id, "from", 0});
     std::vector<double> v;
     for (int i = 0; i < n; ++i) {
         const double f = n > 1 ? double(i) / (n - 1) : 0.0;
@@ -438,7 +486,10 @@ std::string overrideText(double v, const base::Dimension& d)
 class Runner
 {
 public:
-    Runner(const sheet::Document& document, const Settings& settings, base::Progress& progress) : m_document(document), m_settings(settings), m_progress(progress) {}
+    Runner(const sheet::Document& document, const Settings& settings, base::Progress& progress)
+        : m_document(document), m_settings(settings), m_progress(progress)
+    {
+    }
 
     Outcome run(Result& result)
     {
@@ -485,14 +536,17 @@ public:
     }
 
 private:
-    void sweep(const Model& model, const std::vector<const Line*>& lines, const std::vector<std::vector<double>>& values, int points, double share, Reuse& reuse, Result& result)
+    void sweep(const Model& model, const std::vector<const Line*>& lines,
+               const std::vector<std::vector<double>>& values, int points, double share,
+               Reuse& reuse, Result& result)
     {
         std::vector<base::Dimension> dims;
         for (const Line* l : lines) {
             dims.push_back(model.parameters().values.at(l->get("parameter")).dimension);
             result.swept.push_back(l->get("parameter"));
             result.sweptUnits.push_back(base::siUnit(dims.back()));
-            result.sweptHere.push_back(model.parameters().values.at(l->get("parameter")).value.real());
+            result.sweptHere.push_back(
+                model.parameters().values.at(l->get("parameter")).value.real());
         }
         Settings quiet = m_settings;
         quiet.onPass = nullptr;
@@ -515,32 +569,40 @@ private:
         // Every second point goes to a second process; with the same mesh for all there is nothing
         // to be gained from one.
         const Model first(m_document, all[0]), last(m_document, all.back());
-        const bool shared = !m_settings.program.empty() && points > 2 && sheet::validate(first).empty() && sheet::validate(last).empty() && shapeKey(first) != shapeKey(last);
+        const bool shared = !m_settings.program.empty() && points > 2 &&
+                            sheet::validate(first).empty() && sheet::validate(last).empty() &&
+                            shapeKey(first) != shapeKey(last);
         std::unique_ptr<Worker> worker;
         const int threads = omp_get_max_threads();
         if (shared && threads > 1) {
             std::vector<Overrides> theirs;
             for (size_t i = 1; i < all.size(); i += 2)
                 theirs.push_back(all[i]);
-            worker = std::make_unique<Worker>(m_settings.program, m_document, theirs, m_settings.folder);
+            worker =
+                std::make_unique<Worker>(m_settings.program, m_document, theirs, m_settings.folder);
             omp_set_num_threads(1);
         }
         for (size_t i = 0; i < all.size(); i += worker ? 2 : 1) {
-            m_progress.report(share * double(1 + i), "sweep point " + std::to_string(i + 1) + " of " + std::to_string(points));
-            result.points[i].report = statePoint(all[i], quiet, share * double(1 + i), share * double(2 + i), reuse);
+            m_progress.report(share * double(1 + i), "sweep point " + std::to_string(i + 1) +
+                                                         " of " + std::to_string(points));
+            result.points[i].report =
+                statePoint(all[i], quiet, share * double(1 + i), share * double(2 + i), reuse);
         }
         for (size_t i = 1; worker && i < all.size(); i += 2) {
             std::optional<Report> r = worker->next(m_progress);
             // A process that died leaves its points to this one.
-            result.points[i].report = r ? std::move(*r) : statePoint(all[i], quiet, share * double(1 + i), 1.0, reuse);
+            result.points[i].report =
+                r ? std::move(*r) : statePoint(all[i], quiet, share * double(1 + i), 1.0, reuse);
         }
         omp_set_num_threads(threads);
         for (SweepPoint& p : result.points)
             if (!p.report.faults.empty())
                 failed(p, p.report.faults, result);
     }
+
 public:
-    Report statePoint(const Overrides& overrides, const Settings& settings, double from, double to, Reuse& reuse)
+    Report statePoint(const Overrides& overrides, const Settings& settings, double from, double to,
+                      Reuse& reuse)
     {
         const Model at(m_document, overrides);
         Report report;
@@ -557,6 +619,7 @@ public:
         }
         return report;
     }
+
 private:
     /// One point that cannot be solved does not cost the others.
     void failed(SweepPoint& point, const Faults& faults, const Result& result) const
@@ -579,7 +642,8 @@ private:
 
 }  // namespace
 
-Report solveState(const sheet::Document& document, const Overrides& overrides, const Settings& settings, base::Progress& progress)
+Report solveState(const sheet::Document& document, const Overrides& overrides,
+                  const Settings& settings, base::Progress& progress)
 {
     Reuse reuse;
     return Runner(document, settings, progress).statePoint(overrides, settings, 0, 1, reuse);
@@ -590,9 +654,12 @@ base::Faults faultsOf(const Model& model, const std::string& folder)
     Faults faults = sheet::validate(model);
     // Geometry only makes sense when every number of the shapes is there.
     for (const base::Fault& f : faults)
-        if (const Line* l = model.document().find(f.place.line); l && (sheet::isShape(l->kind) || l->kind == "parameter" || l->kind == "space" || l->kind == "mirror plane"))
+        if (const Line* l = model.document().find(f.place.line);
+            l && (sheet::isShape(l->kind) || l->kind == "parameter" || l->kind == "space" ||
+                  l->kind == "mirror plane"))
             return faults;
-    if (std::none_of(model.document().lines.begin(), model.document().lines.end(), [](const Line& l) { return sheet::isShape(l.kind); }))
+    if (std::none_of(model.document().lines.begin(), model.document().lines.end(),
+                     [](const Line& l) { return sheet::isShape(l.kind); }))
         return faults;
     try {
         const auto partition = shape::Partition::build(model, folder);
@@ -614,7 +681,8 @@ base::Faults faultsOf(const Model& model, const std::string& folder)
     return faults;
 }
 
-Result solve(const sheet::Document& document, const Settings& settings, base::Progress& progress, Outcome& outcome)
+Result solve(const sheet::Document& document, const Settings& settings, base::Progress& progress,
+             Outcome& outcome)
 {
     Result result;
     try {
@@ -624,9 +692,14 @@ Result solve(const sheet::Document& document, const Settings& settings, base::Pr
         outcome = Outcome::sheetWrong;
     } catch (const Error& e) {
         result.report.faults = {e.fault()};
-        outcome = e.fault().number / 1000 == 3 || e.fault().number / 1000 == 2 ? Outcome::sheetWrong : Outcome::failed;
+        outcome = e.fault().number / 1000 == 3 || e.fault().number / 1000 == 2 ? Outcome::sheetWrong
+                                                                               : Outcome::failed;
     } catch (const std::bad_alloc&) {
-        result.report.faults = {{7001, {}, "there is not enough memory for this sheet; ask for less accuracy or larger cells", false}};
+        result.report.faults = {
+            {7001,
+             {},
+             "there is not enough memory for this sheet; ask for less accuracy or larger cells",
+             false}};
         outcome = Outcome::failed;
     }
     return result;

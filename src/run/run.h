@@ -13,11 +13,11 @@ namespace yh::run {
 
 struct Settings
 {
-    std::string folder = ".";       ///< of the sheet, for files that it names
-    std::string out;                ///< result folder; empty: nothing is stored
+    std::string folder = ".";                      ///< of the sheet, for files that it names
+    std::string out;                               ///< result folder; empty: nothing is stored
     std::map<std::string, std::string> overrides;  ///< parameter texts
-    bool checks = true;             ///< points of a sweep do without
-    std::string program;            ///< yellowhorn-solve, to share a sweep with; empty: alone
+    bool checks = true;                            ///< points of a sweep do without
+    std::string program;  ///< yellowhorn-solve, to share a sweep with; empty: alone
     std::function<void(const Pass&)> onPass;
     std::function<void(const std::string&)> onLog;
 };
@@ -29,6 +29,7 @@ struct Settings
 /// Solves a sheet and all points of its sweep.
 /// @param[out] outcome  how it ended
 /// @returns what was reached; with faults where it ended early. Throws Cancelled only.
-[[nodiscard]] Result solve(const sheet::Document& document, const Settings& settings, base::Progress& progress, Outcome& outcome);
+[[nodiscard]] Result solve(const sheet::Document& document, const Settings& settings,
+                           base::Progress& progress, Outcome& outcome);
 
 }  // namespace yh::run

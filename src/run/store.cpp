@@ -2,8 +2,8 @@
 
 #include <vtkCellArray.h>
 #include <vtkCellData.h>
-#include <vtkFloatArray.h>
 #include <vtkDoubleArray.h>
+#include <vtkFloatArray.h>
 #include <vtkIntArray.h>
 #include <vtkNew.h>
 #include <vtkPointData.h>
@@ -56,7 +56,7 @@ namespace {
 
 struct Cut
 {
-    std::vector<Point> points;              ///< reference coordinates
+    std::vector<Point> points;  ///< reference coordinates
     std::vector<std::array<int, 3>> cells;
 };
 
@@ -78,12 +78,14 @@ Cut cutTriangle(int steps)
 
 }  // namespace
 
-void writeField(const ElectrostaticSolver& s, const shape::Partition& partition, const std::string& path)
+void writeField(const ElectrostaticSolver& s, const shape::Partition& partition,
+                const std::string& path)
 {
     const mesh::Mesh& m = s.space().mesh();
     std::vector<int> shown;
     for (int t = 0; t < m.triangleCount(); ++t)
-        if (partition.regions()[size_t(partition.faces()[size_t(m.face[size_t(t)])].region)].name != "far shell")
+        if (partition.regions()[size_t(partition.faces()[size_t(m.face[size_t(t)])].region)].name !=
+            "far shell")
             shown.push_back(t);
     constexpr size_t fine = 20000, middling = 80000;
     const Cut cut = cutTriangle(shown.size() < fine ? 3 : shown.size() < middling ? 2 : 1);
@@ -98,7 +100,8 @@ void writeField(const ElectrostaticSolver& s, const shape::Partition& partition,
         a->SetNumberOfTuples(vtkIdType(total));
         return a;
     };
-    auto V = scalars("V", 1), E = scalars("E", 3), D = scalars("D", 3), w = scalars("energy density", 1);
+    auto V = scalars("V", 1), E = scalars("E", 3), D = scalars("D", 3),
+         w = scalars("energy density", 1);
     const int order = s.order();
 #pragma omp parallel for schedule(static)
     for (size_t k = 0; k < shown.size(); ++k) {
@@ -145,9 +148,11 @@ void writeField(const ElectrostaticSolver& s, const shape::Partition& partition,
     writer->SetDataModeToAppended();
     writer->EncodeAppendedDataOff();
     writer->SetCompressorTypeToNone();
-    if (writer->Write() != 1 || writer->GetErrorCode() != 0 || std::rename(part.c_str(), path.c_str()) != 0) {
+    if (writer->Write() != 1 || writer->GetErrorCode() != 0 ||
+        std::rename(part.c_str(), path.c_str()) != 0) {
         std::remove(part.c_str());
-        throw Error(7202, "the result file " + path + " cannot be written: the disk is full or the folder is not writable");
+        throw Error(7202, "the result file " + path +
+                              " cannot be written: the disk is full or the folder is not writable");
     }
 }
 
@@ -178,11 +183,14 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
             const int k = int(std::find(te.begin(), te.end(), e) - te.begin());
             const mesh::Geometry g(m, t);
             const double u = k == 0 ? 0.5 : k == 1 ? 0.5 : 0, v = k == 0 ? 0 : 0.5;
-            const Point a = g.node[size_t(k)], b = g.node[size_t((k + 1) % 3)], p = g.at(u, v), E = s.field(order, t, u, v);
+            const Point a = g.node[size_t(k)], b = g.node[size_t((k + 1) % 3)], p = g.at(u, v),
+                        E = s.field(order, t, u, v);
             const fem::Tensor eps = s.permittivity(t, p);
             // Inward normal of the triangle: out of the conductor.
             const double nx = -(b.y - a.y), ny = b.x - a.x;
-            const double q = ((eps.xx * E.x + eps.xy * E.y) * nx + (eps.xy * E.x + eps.yy * E.y) * ny) * (problem.measure == fem::Measure::axisymmetric ? p.x : 1.0);
+            const double q =
+                ((eps.xx * E.x + eps.xy * E.y) * nx + (eps.xy * E.x + eps.yy * E.y) * ny) *
+                (problem.measure == fem::Measure::axisymmetric ? p.x : 1.0);
             if (q > 0) {
                 pieces.push_back({t, k, q});
                 total += q;
@@ -195,10 +203,12 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
     const mesh::Locator locator(m);
     // Neighbouring pieces follow each other, so that lines spread evenly along the surface.
     std::sort(pieces.begin(), pieces.end(), [&](const Piece& a, const Piece& b) {
-        const int ca = m.curve[size_t(m.triangleEdges[size_t(a.triangle)][size_t(a.k)])], cb = m.curve[size_t(m.triangleEdges[size_t(b.triangle)][size_t(b.k)])];
+        const int ca = m.curve[size_t(m.triangleEdges[size_t(a.triangle)][size_t(a.k)])],
+                  cb = m.curve[size_t(m.triangleEdges[size_t(b.triangle)][size_t(b.k)])];
         if (ca != cb)
             return ca < cb;
-        return m.parameters[size_t(m.triangleEdges[size_t(a.triangle)][size_t(a.k)])][0] < m.parameters[size_t(m.triangleEdges[size_t(b.triangle)][size_t(b.k)])][0];
+        return m.parameters[size_t(m.triangleEdges[size_t(a.triangle)][size_t(a.k)])][0] <
+               m.parameters[size_t(m.triangleEdges[size_t(b.triangle)][size_t(b.k)])][0];
     });
     double sum = 0;
     int drawn = 0;
@@ -212,7 +222,12 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
             const mesh::Geometry g(m, piece.triangle);
             // Start a little inside the cell.
             constexpr double inside = 0.03;
-            double u = piece.k == 0 ? f : piece.k == 1 ? 1 - f : 0, v = piece.k == 0 ? 0 : piece.k == 1 ? f : 1 - f;
+            double u = piece.k == 0   ? f
+                       : piece.k == 1 ? 1 - f
+                                      : 0,
+                   v = piece.k == 0   ? 0
+                       : piece.k == 1 ? f
+                                      : 1 - f;
             u += inside * (1.0 / 3 - u);
             v += inside * (1.0 / 3 - v);
             mesh::Locator::Hit hit{piece.triangle, u, v};
@@ -220,9 +235,13 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
             std::string line;
             constexpr int mostSteps = 3000;
             for (int step = 0; step < mostSteps && hit.triangle >= 0; ++step) {
-                if (partition.regions()[size_t(partition.faces()[size_t(m.face[size_t(hit.triangle)])].region)].name == "far shell")
+                if (partition
+                        .regions()[size_t(
+                            partition.faces()[size_t(m.face[size_t(hit.triangle)])].region)]
+                        .name == "far shell")
                     break;
-                std::snprintf(buffer, sizeof buffer, "%s[%.6g,%.6g]", line.empty() ? "" : ",", p.x, p.y);
+                std::snprintf(buffer, sizeof buffer, "%s[%.6g,%.6g]", line.empty() ? "" : ",", p.x,
+                              p.y);
                 line += buffer;
                 const mesh::Geometry here(m, hit.triangle);
                 const double h = 0.25 * std::sqrt(std::abs(here.determinant(1.0 / 3, 1.0 / 3)));
@@ -246,13 +265,17 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
     return json + "]";
 }
 
-std::string profileCsv(const ElectrostaticSolver& s, const sheet::Model& model, const sheet::Line& line)
+std::string profileCsv(const ElectrostaticSolver& s, const sheet::Model& model,
+                       const sheet::Line& line)
 {
     const Point a = model.point(line, "from"), b = model.point(line, "to");
     const int n = std::max(2, model.count(line, "count"));
     const mesh::Locator locator(s.space().mesh());
     const bool axi = model.space() == sheet::Space::axisymmetric;
-    std::string csv = std::string("distance (m),") + (axi ? "r (m),z (m),V (V),E_r (V/m),E_z (V/m)" : "x (m),y (m),V (V),E_x (V/m),E_y (V/m)") + ",|E| (V/m)\n";
+    std::string csv =
+        std::string("distance (m),") +
+        (axi ? "r (m),z (m),V (V),E_r (V/m),E_z (V/m)" : "x (m),y (m),V (V),E_x (V/m),E_y (V/m)") +
+        ",|E| (V/m)\n";
     char row[256];
     for (int i = 0; i < n; ++i) {
         const double f = double(i) / (n - 1);
@@ -264,7 +287,8 @@ std::string profileCsv(const ElectrostaticSolver& s, const sheet::Model& model, 
             std::snprintf(row, sizeof row, "%.9g,%.9g,%.9g,,,,\n", d, p.x, p.y);
         } else {
             const Point E = s.field(s.order(), hit.triangle, hit.u, hit.v);
-            std::snprintf(row, sizeof row, "%.9g,%.9g,%.9g,%.9g,%.9g,%.9g,%.9g\n", d, p.x, p.y, s.potential(s.order(), hit), E.x, E.y, std::hypot(E.x, E.y));
+            std::snprintf(row, sizeof row, "%.9g,%.9g,%.9g,%.9g,%.9g,%.9g,%.9g\n", d, p.x, p.y,
+                          s.potential(s.order(), hit), E.x, E.y, std::hypot(E.x, E.y));
         }
         csv += row;
     }
@@ -272,7 +296,10 @@ std::string profileCsv(const ElectrostaticSolver& s, const sheet::Model& model, 
 }
 
 namespace {
-std::string cell(const std::string& text) { return text.find(',') == std::string::npos ? text : '"' + text + '"'; }
+std::string cell(const std::string& text)
+{
+    return text.find(',') == std::string::npos ? text : '"' + text + '"';
+}
 std::string cell(double v)
 {
     char b[40];
@@ -285,17 +312,20 @@ std::string sweepCsv(const Result& r)
 {
     std::string csv;
     for (size_t i = 0; i < r.swept.size(); ++i)
-        csv += (i ? "," : "") + cell(r.swept[i] + (r.sweptUnits[i].empty() ? "" : " (" + r.sweptUnits[i] + ")"));
+        csv += (i ? "," : "") +
+               cell(r.swept[i] + (r.sweptUnits[i].empty() ? "" : " (" + r.sweptUnits[i] + ")"));
     for (const Finding& f : r.report.findings)
         if (f.conductors.empty() && f.table.empty())
-            csv += "," + cell(f.label + " (" + f.unit + ")") + "," + cell("± " + f.label + " (" + f.unit + ")");
+            csv += "," + cell(f.label + " (" + f.unit + ")") + "," +
+                   cell("± " + f.label + " (" + f.unit + ")");
     csv += "\n";
     for (const SweepPoint& p : r.points) {
         for (size_t i = 0; i < p.parameters.size(); ++i)
             csv += (i ? "," : "") + cell(p.parameters[i]);
         for (const Finding& f : p.report.findings)
             if (f.conductors.empty() && f.table.empty())
-                csv += "," + cell(f.value.empty() ? NAN : f.value[0]) + "," + cell(f.error.empty() ? NAN : f.error[0]);
+                csv += "," + cell(f.value.empty() ? NAN : f.value[0]) + "," +
+                       cell(f.error.empty() ? NAN : f.error[0]);
         csv += "\n";
     }
     return csv;
@@ -309,7 +339,8 @@ std::string findingsCsv(const Report& report)
             std::string name = f.label;
             if (const size_t n = f.conductors.size(); n > 0)
                 name += " " + f.conductors[i / n] + " / " + f.conductors[i % n];
-            csv += cell(name) + "," + cell(f.value[i]) + "," + cell(i < f.error.size() && !f.noLimit ? f.error[i] : NAN) + "," + f.unit + "\n";
+            csv += cell(name) + "," + cell(f.value[i]) + "," +
+                   cell(i < f.error.size() && !f.noLimit ? f.error[i] : NAN) + "," + f.unit + "\n";
         }
     return csv;
 }

@@ -2,15 +2,15 @@
 
 #include <nlohmann/json.hpp>
 
-#include <cerrno>
-#include <csignal>
-#include <cstdio>
 #include <fcntl.h>
-#include <iostream>
 #include <poll.h>
 #include <spawn.h>
 #include <sys/wait.h>
 #include <unistd.h>
+#include <cerrno>
+#include <csignal>
+#include <cstdio>
+#include <iostream>
 
 extern char** environ;
 
@@ -18,7 +18,8 @@ namespace yh::run {
 
 using Json = nlohmann::ordered_json;
 
-Worker::Worker(const std::string& program, const sheet::Document& document, const std::vector<Overrides>& points, const std::string& folder)
+Worker::Worker(const std::string& program, const sheet::Document& document,
+               const std::vector<Overrides>& points, const std::string& folder)
 {
     int in[2], out[2];
     if (pipe2(in, O_CLOEXEC) != 0 || pipe2(out, O_CLOEXEC) != 0)

@@ -14,14 +14,16 @@ namespace yh::run {
 using Overrides = std::map<std::string, std::string>;
 
 /// Solves one state of the sheet without storing fields; faults are in the report.
-[[nodiscard]] Report solveState(const sheet::Document& document, const Overrides& overrides, const Settings& settings, base::Progress& progress);
+[[nodiscard]] Report solveState(const sheet::Document& document, const Overrides& overrides,
+                                const Settings& settings, base::Progress& progress);
 
 /// Runs `program --points` on some points. Its end ends the process.
 class Worker
 {
 public:
     /// @param program  path of yellowhorn-solve
-    Worker(const std::string& program, const sheet::Document& document, const std::vector<Overrides>& points, const std::string& folder);
+    Worker(const std::string& program, const sheet::Document& document,
+           const std::vector<Overrides>& points, const std::string& folder);
     ~Worker();
     Worker(const Worker&) = delete;
     Worker& operator=(const Worker&) = delete;

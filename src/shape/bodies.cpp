@@ -40,20 +40,32 @@ struct Outline
     }
 };
 
-gp_Pnt pnt(double x, double y) { return {x, y, 0.0}; }
+gp_Pnt pnt(double x, double y)
+{
+    return {x, y, 0.0};
+}
 
 /// Builds in kernel units about the line's own centre.
 class Maker
 {
 public:
-    Maker(const sheet::Model& model, const sheet::Line& line, double unit) : m_model(model), m_line(line), m_unit(unit) {}
+    Maker(const sheet::Model& model, const sheet::Line& line, double unit)
+        : m_model(model), m_line(line), m_unit(unit)
+    {
+    }
 
     double length(const std::string& key) const { return m_model.number(m_line, key) / m_unit; }
     double angle(const std::string& key) const { return m_model.number(m_line, key); }
 
-    [[noreturn]] void impossible(const std::string& key, const std::string& text) const { throw base::Error(3001, text, {m_line.id, key, 0}); }
+    [[noreturn]] void impossible(const std::string& key, const std::string& text) const
+    {
+        throw base::Error(3001, text, {m_line.id, key, 0});
+    }
 
-    static void straight(Outline& o, gp_Pnt a, gp_Pnt b, const std::string& side) { o.add(BRepBuilderAPI_MakeEdge(a, b).Edge(), side); }
+    static void straight(Outline& o, gp_Pnt a, gp_Pnt b, const std::string& side)
+    {
+        o.add(BRepBuilderAPI_MakeEdge(a, b).Edge(), side);
+    }
 
     static void arc(Outline& o, double radius, double from, double to, const std::string& side)
     {
@@ -81,7 +93,9 @@ public:
         Outline o;
         const double r = length("radius"), from = angle("from"), to = angle("to");
         if (!(to > from))
-            impossible("to", "the sector ends at " + base::formatNumber(to * 180 / pi, 5) + " deg, not behind its start at " + base::formatNumber(from * 180 / pi, 5) + " deg");
+            impossible("to", "the sector ends at " + base::formatNumber(to * 180 / pi, 5) +
+                                 " deg, not behind its start at " +
+                                 base::formatNumber(from * 180 / pi, 5) + " deg");
         if (to - from > 2 * pi * (1 - 1e-9)) {
             circle(o, r, "outer");
             return o;
@@ -89,7 +103,8 @@ public:
         straight(o, pnt(0, 0), pnt(r * std::cos(from), r * std::sin(from)), "start");
         const int pieces = int(std::ceil((to - from) / (0.7 * pi)));
         for (int i = 0; i < pieces; ++i)
-            arc(o, r, from + (to - from) * i / pieces, from + (to - from) * (i + 1) / pieces, "outer");
+            arc(o, r, from + (to - from) * i / pieces, from + (to - from) * (i + 1) / pieces,
+                "outer");
         straight(o, pnt(r * std::cos(to), r * std::sin(to)), pnt(0, 0), "end");
         return o;
     }
@@ -103,9 +118,13 @@ public:
         }
         Outline o;
         const bool wide = a > b;
-        const gp_Elips e(gp_Ax2(gp::Origin(), gp::DZ(), wide ? gp::DX() : gp::DY()), std::max(a, b), std::min(a, b));
+        const gp_Elips e(gp_Ax2(gp::Origin(), gp::DZ(), wide ? gp::DX() : gp::DY()), std::max(a, b),
+                         std::min(a, b));
         for (int i = 0; i < 3; ++i)
-            o.add(BRepBuilderAPI_MakeEdge(e, seamAngle + i * 2 * pi / 3, seamAngle + (i + 1) * 2 * pi / 3).Edge(), "outer");
+            o.add(BRepBuilderAPI_MakeEdge(e, seamAngle + i * 2 * pi / 3,
+                                          seamAngle + (i + 1) * 2 * pi / 3)
+                      .Edge(),
+                  "outer");
         return o;
     }
     Outline path(bool closed) const
@@ -119,11 +138,14 @@ public:
         for (size_t i = 1; i < steps.size(); ++i) {
             const gp_Pnt to = pnt(steps[i].to.x / m_unit, steps[i].to.y / m_unit);
             if (at.Distance(to) < same)
-                impossible("points", "points " + std::to_string(i) + " and " + std::to_string(i + 1) + " of the outline coincide");
+                impossible("points", "points " + std::to_string(i) + " and " +
+                                         std::to_string(i + 1) + " of the outline coincide");
             if (steps[i].via) {
-                GC_MakeArcOfCircle made(at, pnt(steps[i].via->x / m_unit, steps[i].via->y / m_unit), to);
+                GC_MakeArcOfCircle made(at, pnt(steps[i].via->x / m_unit, steps[i].via->y / m_unit),
+                                        to);
                 if (!made.IsDone())
-                    impossible("points", "the arc to point " + std::to_string(i + 1) + " goes through points on one straight line");
+                    impossible("points", "the arc to point " + std::to_string(i + 1) +
+                                             " goes through points on one straight line");
                 o.add(BRepBuilderAPI_MakeEdge(made.Value()).Edge(), std::to_string(i));
             } else {
                 straight(o, at, to, std::to_string(i));
@@ -166,7 +188,9 @@ Body primitive(const sheet::Model& model, const sheet::Line& line, double unit)
     if (line.kind == "ring") {
         const double a = m.length("inner"), b = m.length("outer");
         if (!(b > a))
-            m.impossible("outer", "the outer radius " + base::format(b * unit, base::dim::length) + " is not larger than the inner one, " + base::format(a * unit, base::dim::length));
+            m.impossible("outer", "the outer radius " + base::format(b * unit, base::dim::length) +
+                                      " is not larger than the inner one, " +
+                                      base::format(a * unit, base::dim::length));
         Outline inner;
         Maker::circle(o, b, "outer");
         Maker::circle(inner, a, "inner");
@@ -208,7 +232,8 @@ Body primitive(const sheet::Model& model, const sheet::Line& line, double unit)
             fillet.AddFillet(TopoDS::Vertex(corners(i)), round);
         fillet.Build();
         if (!fillet.IsDone() || fillet.Shape().IsNull() || fillet.NbFillet() != corners.Extent())
-            m.impossible("round", "corners of " + base::format(round * unit, base::dim::length) + " do not fit on the sides of this shape");
+            m.impossible("round", "corners of " + base::format(round * unit, base::dim::length) +
+                                      " do not fit on the sides of this shape");
         for (NamedEdge& s : body.sides) {
             const TopoDS_Edge& e = TopoDS::Edge(s.edge);
             if (fillet.IsModified(e))
@@ -232,7 +257,8 @@ Body moved(const Body& b, const gp_Trsf& t)
 
 }  // namespace
 
-std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line, double unit, const std::string& folder)
+std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line, double unit,
+                             const std::string& folder)
 {
     Body base;
     if (line.kind == "import") {
@@ -257,12 +283,19 @@ std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
     const int n = line.has("copies") ? model.count(line, "copies") : 1;
     constexpr int mostCopies = 20000;
     if (n > mostCopies)
-        throw base::Error(3002, std::to_string(n) + " copies are more than this program can part; at most " + std::to_string(mostCopies) + " are", {line.id, "copies", 0});
+        throw base::Error(3002,
+                          std::to_string(n) +
+                              " copies are more than this program can part; at most " +
+                              std::to_string(mostCopies) + " are",
+                          {line.id, "copies", 0});
     const Point step = line.has("every") ? model.point(line, "every") : Point{};
     const double turning = line.has("turning") ? model.number(line, "turning") : 0.0;
     const Point about = model.point(line, "about");
     if (n > 1 && step.x == 0 && step.y == 0 && turning == 0)
-        throw base::Error(3003, "all copies lie on each other; state a step with `every` or an angle with `turning by`", {line.id, "copies", 0});
+        throw base::Error(
+            3003,
+            "all copies lie on each other; state a step with `every` or an angle with `turning by`",
+            {line.id, "copies", 0});
     const bool centred = model.choice(line, "spread") == "centred" && turning == 0;
     std::vector<Body> list;
     for (int i = 0; i < n; ++i) {
@@ -277,7 +310,8 @@ std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
     }
     if (line.has("mirrored")) {
         gp_Trsf mirror;
-        mirror.SetMirror(gp_Ax2(gp::Origin(), line.get("mirrored") == "x = 0" ? gp::DX() : gp::DY()));
+        mirror.SetMirror(
+            gp_Ax2(gp::Origin(), line.get("mirrored") == "x = 0" ? gp::DX() : gp::DY()));
         for (int i = 0; i < n; ++i) {
             Body b = moved(list[size_t(i)], mirror);
             b.copy = n + i + 1;

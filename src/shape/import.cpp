@@ -1,28 +1,28 @@
 #include "shape/native.h"
 
 #include <BOPAlgo_Tools.hxx>
-#include <BRepBuilderAPI_MakeEdge.hxx>
-#include <BRepBuilderAPI_Transform.hxx>
-#include <BRep_Builder.hxx>
 #include <BOPTools_AlgoTools3D.hxx>
 #include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_Transform.hxx>
 #include <BRepTools.hxx>
-#include <IntTools_Context.hxx>
-#include <TopoDS_Face.hxx>
-#include <gp_Pln.hxx>
+#include <BRep_Builder.hxx>
 #include <Bnd_Box.hxx>
 #include <GC_MakeArcOfCircle.hxx>
+#include <IntTools_Context.hxx>
+#include <Message.hxx>
+#include <Message_Messenger.hxx>
+#include <Message_PrinterOStream.hxx>
 #include <STEPControl_Reader.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
+#include <TopoDS_Face.hxx>
 #include <gp_Circ.hxx>
 #include <gp_Elips.hxx>
+#include <gp_Pln.hxx>
 #include <gp_Trsf.hxx>
-#include <Message.hxx>
-#include <Message_Messenger.hxx>
-#include <Message_PrinterOStream.hxx>
 
 #include <dxflib/dl_creationadapter.h>
 #include <dxflib/dl_dxf.h>
@@ -56,12 +56,14 @@ public:
     {
         const gp_Circ c(gp_Ax2(point(d.cx, d.cy), gp::DZ()), d.radius * m_scale);
         for (int i = 0; i < 3; ++i)
-            add(BRepBuilderAPI_MakeEdge(c, 0.4 + i * 2 * pi / 3, 0.4 + (i + 1) * 2 * pi / 3).Edge());
+            add(BRepBuilderAPI_MakeEdge(c, 0.4 + i * 2 * pi / 3, 0.4 + (i + 1) * 2 * pi / 3)
+                    .Edge());
     }
     void addEllipse(const DL_EllipseData& d) override
     {
         const double major = std::hypot(d.mx, d.my) * m_scale;
-        const gp_Elips e(gp_Ax2(point(d.cx, d.cy), gp::DZ(), gp_Dir(d.mx, d.my, 0)), major, major * d.ratio);
+        const gp_Elips e(gp_Ax2(point(d.cx, d.cy), gp::DZ(), gp_Dir(d.mx, d.my, 0)), major,
+                         major * d.ratio);
         double a = d.angle1, b = d.angle2;
         if (b <= a)
             b += 2 * pi;
@@ -107,7 +109,8 @@ private:
             return;
         }
         // The arc's middle lies bulge times half the chord off the chord, to its right.
-        const gp_Pnt mid((a.X() + b.X()) / 2 + bulge * (b.Y() - a.Y()) / 2, (a.Y() + b.Y()) / 2 - bulge * (b.X() - a.X()) / 2, 0);
+        const gp_Pnt mid((a.X() + b.X()) / 2 + bulge * (b.Y() - a.Y()) / 2,
+                         (a.Y() + b.Y()) / 2 - bulge * (b.X() - a.X()) / 2, 0);
         add(BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(a, mid, b).Value()).Edge());
     }
 
@@ -125,7 +128,9 @@ TopoDS_Shape evenOdd(const TopoDS_Shape& all)
     std::vector<TopoDS_Face> faces, filled;
     for (TopExp_Explorer e(all, TopAbs_FACE); e.More(); e.Next()) {
         faces.push_back(TopoDS::Face(e.Current()));
-        filled.push_back(BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), gp::DZ()), BRepTools::OuterWire(faces.back()), true).Face());
+        filled.push_back(BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), gp::DZ()),
+                                                 BRepTools::OuterWire(faces.back()), true)
+                             .Face());
     }
     TopoDS_Compound kept;
     BRep_Builder builder;
@@ -145,15 +150,23 @@ TopoDS_Shape evenOdd(const TopoDS_Shape& all)
     return kept;
 }
 
-TopoDS_Shape facesFromEdges(const TopoDS_Shape& edges, const std::string& path, const base::Place& place)
+TopoDS_Shape facesFromEdges(const TopoDS_Shape& edges, const std::string& path,
+                            const base::Place& place)
 {
     TopoDS_Shape wires, faces;
-    if (BOPAlgo_Tools::EdgesToWires(edges, wires) != 0 || !BOPAlgo_Tools::WiresToFaces(wires, faces))
-        throw base::Error(3012, "the curves in " + path + " do not close to an outline; join their ends and import again", place);
+    if (BOPAlgo_Tools::EdgesToWires(edges, wires) != 0 ||
+        !BOPAlgo_Tools::WiresToFaces(wires, faces))
+        throw base::Error(3012,
+                          "the curves in " + path +
+                              " do not close to an outline; join their ends and import again",
+                          place);
     return evenOdd(faces);
 }
 
-bool hasFaces(const TopoDS_Shape& s) { return !s.IsNull() && TopExp_Explorer(s, TopAbs_FACE).More(); }
+bool hasFaces(const TopoDS_Shape& s)
+{
+    return !s.IsNull() && TopExp_Explorer(s, TopAbs_FACE).More();
+}
 
 TopoDS_Shape readDxf(const std::string& path, double scale, const base::Place& place)
 {
@@ -173,7 +186,9 @@ TopoDS_Shape readStep(const std::string& path, double unit, const base::Place& p
     Message::DefaultMessenger()->RemovePrinters(STANDARD_TYPE(Message_PrinterOStream));
     STEPControl_Reader reader;
     if (reader.ReadFile(path.c_str()) != IFSelect_RetDone || reader.TransferRoots() == 0)
-        throw base::Error(3013, "the file " + path + " cannot be read as STEP; it is broken or holds no shape", place);
+        throw base::Error(
+            3013, "the file " + path + " cannot be read as STEP; it is broken or holds no shape",
+            place);
     TopoDS_Shape shape = reader.OneShape();
     Bnd_Box box;
     BRepBndLib::Add(shape, box);
@@ -183,7 +198,8 @@ TopoDS_Shape readStep(const std::string& path, double unit, const base::Place& p
     box.Get(x0, y0, z0, x1, y1, z1);
     constexpr double flat = 1e-5;
     if (std::max(std::abs(z0), std::abs(z1)) > flat * std::max(x1 - x0, y1 - y0) + 1e-6)
-        throw base::Error(3015, "the outline in " + path + " does not lie in the plane z = 0", place);
+        throw base::Error(3015, "the outline in " + path + " does not lie in the plane z = 0",
+                          place);
     if (!hasFaces(shape)) {
         TopoDS_Compound edges;
         BRep_Builder builder;
@@ -199,17 +215,22 @@ TopoDS_Shape readStep(const std::string& path, double unit, const base::Place& p
 
 }  // namespace
 
-TopoDS_Shape importOutline(const std::string& path, double unitOfFile, double unit, base::Place place)
+TopoDS_Shape importOutline(const std::string& path, double unitOfFile, double unit,
+                           base::Place place)
 {
     if (!std::ifstream(path).good())
         throw base::Error(3016, "the file " + path + " is not there or cannot be opened", place);
     const std::string ending = path.size() > 4 ? path.substr(path.rfind('.') + 1) : "";
     const bool step = ending == "step" || ending == "stp" || ending == "STEP" || ending == "STP";
     if (!step && ending != "dxf" && ending != "DXF")
-        throw base::Error(3017, "'" + ending + "' files are not read as outlines; DXF and STEP are", place);
+        throw base::Error(3017, "'" + ending + "' files are not read as outlines; DXF and STEP are",
+                          place);
     TopoDS_Shape s = step ? readStep(path, unit, place) : readDxf(path, unitOfFile / unit, place);
     if (!hasFaces(s))
-        throw base::Error(3012, "the curves in " + path + " do not close to an outline; join their ends and import again", place);
+        throw base::Error(3012,
+                          "the curves in " + path +
+                              " do not close to an outline; join their ends and import again",
+                          place);
     return s;
 }
 

@@ -29,10 +29,12 @@ struct Body
 };
 
 /// The copies of a primitive or imported line. `unit`: metres in one kernel unit.
-[[nodiscard]] std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line, double unit, const std::string& folder);
+[[nodiscard]] std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
+                                           double unit, const std::string& folder);
 
 /// Faces from the outline in a DXF or STEP file, in kernel units.
 /// @throws Error where the file is missing, broken, or holds no closed plane outline
-[[nodiscard]] TopoDS_Shape importOutline(const std::string& path, double unitOfFile, double unit, base::Place place);
+[[nodiscard]] TopoDS_Shape importOutline(const std::string& path, double unitOfFile, double unit,
+                                         base::Place place);
 
 }  // namespace yh::shape

@@ -3,6 +3,7 @@
 #include "shape/native.h"
 #include "sheet/schema.h"
 
+#include <BOPTools_AlgoTools3D.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAlgoAPI_BuilderAlgo.hxx>
 #include <BRepAlgoAPI_Common.hxx>
@@ -11,17 +12,16 @@
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepGProp.hxx>
 #include <BRepTools.hxx>
 #include <BRepTools_WireExplorer.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <Bnd_Box.hxx>
-#include <BRepBuilderAPI_MakeWire.hxx>
 #include <GCPnts_TangentialDeflection.hxx>
 #include <GProp_GProps.hxx>
 #include <IntTools_Context.hxx>
-#include <BOPTools_AlgoTools3D.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <Standard_Failure.hxx>
 #include <TopExp.hxx>
@@ -78,7 +78,8 @@ double chooseUnit(const sheet::Model& model)
         if (l.kind == "import")
             largest = std::max(largest, 10 * model.number(l, "unit"));
         for (const sheet::Field& f : k->fields) {
-            if (f.type == sheet::FieldType::quantity && f.dimension == base::dim::length && (l.has(f.key)) && f.key != "unit")
+            if (f.type == sheet::FieldType::quantity && f.dimension == base::dim::length &&
+                (l.has(f.key)) && f.key != "unit")
                 largest = std::max(largest, std::abs(model.number(l, f.key)));
             if (f.type == sheet::FieldType::points && l.has(f.key))
                 for (const auto& s : model.path(l, f.key))
@@ -111,18 +112,23 @@ TopTools_ListOfShape listOf(const std::vector<TopoDS_Shape>& shapes)
 }
 
 /// The bodies that a place of a boolean names; marks them as used up.
-std::vector<TopoDS_Shape> take(std::vector<Body>& bodies, const sheet::Model& model, const Line& line, const std::string& key)
+std::vector<TopoDS_Shape> take(std::vector<Body>& bodies, const sheet::Model& model,
+                               const Line& line, const std::string& key)
 {
     std::vector<TopoDS_Shape> shapes;
     const sheet::PlaceRule rule = model.place(line, key);
     for (const PlaceAtom& a : rule.atoms) {
         if (a.kind != PlaceAtom::Kind::name || a.subtract)
-            throw Error(3020, "only whole shapes can be joined or cut; name them, with `and` between", {line.id, key, 0});
+            throw Error(3020,
+                        "only whole shapes can be joined or cut; name them, with `and` between",
+                        {line.id, key, 0});
         bool found = false;
         for (Body& b : bodies) {
             if (b.name != a.name)
                 continue;
-            const bool member = a.members == PlaceAtom::Members::all || (a.members == PlaceAtom::Members::one && b.copy == a.member) || (a.members == PlaceAtom::Members::odd && b.copy % 2 == 1) ||
+            const bool member = a.members == PlaceAtom::Members::all ||
+                                (a.members == PlaceAtom::Members::one && b.copy == a.member) ||
+                                (a.members == PlaceAtom::Members::odd && b.copy % 2 == 1) ||
                                 (a.members == PlaceAtom::Members::even && b.copy % 2 == 0);
             if (!member || b.thin)
                 continue;
@@ -132,7 +138,9 @@ std::vector<TopoDS_Shape> take(std::vector<Body>& bodies, const sheet::Model& mo
                 shapes.push_back(e.Current());
         }
         if (!found)
-            throw Error(3021, "there is no shape '" + a.name + "' above this line that could be used", {line.id, key, 0});
+            throw Error(3021,
+                        "there is no shape '" + a.name + "' above this line that could be used",
+                        {line.id, key, 0});
     }
     return shapes;
 }
@@ -144,14 +152,19 @@ Body booleanBody(std::vector<Body>& bodies, const sheet::Model& model, const Lin
     b.line = line.id;
     b.name = line.name();
     TopoDS_Shape result;
-    std::vector<TopoDS_Shape> by = line.kind == "union" ? std::vector<TopoDS_Shape>(of.begin() + 1, of.end()) : take(bodies, model, line, "by");
-    const std::vector<TopoDS_Shape> first = line.kind == "union" ? std::vector<TopoDS_Shape>{of[0]} : of;
+    std::vector<TopoDS_Shape> by = line.kind == "union"
+                                       ? std::vector<TopoDS_Shape>(of.begin() + 1, of.end())
+                                       : take(bodies, model, line, "by");
+    const std::vector<TopoDS_Shape> first =
+        line.kind == "union" ? std::vector<TopoDS_Shape>{of[0]} : of;
     auto perform = [&](BRepAlgoAPI_BooleanOperation&& op) {
         op.SetArguments(listOf(first));
         op.SetTools(listOf(by));
         op.Build();
         if (op.HasErrors())
-            throw Error(3022, "the shape kernel could not work this out; shift one of the shapes a little", {line.id, {}, -1});
+            throw Error(
+                3022, "the shape kernel could not work this out; shift one of the shapes a little",
+                {line.id, {}, -1});
         return op.Shape();
     };
     if (by.empty())
@@ -166,7 +179,8 @@ Body booleanBody(std::vector<Body>& bodies, const sheet::Model& model, const Lin
     unify.Build();
     b.shape = unify.Shape();
     if (!TopExp_Explorer(b.shape, TopAbs_FACE).More())
-        throw Error(3023, "nothing is left of '" + b.name + "'; do the shapes overlap as meant?", {line.id, {}, -1});
+        throw Error(3023, "nothing is left of '" + b.name + "'; do the shapes overlap as meant?",
+                    {line.id, {}, -1});
     return b;
 }
 
@@ -186,7 +200,11 @@ std::vector<Body> allBodies(const sheet::Model& model, double unit, const std::s
             }
         } catch (const Standard_Failure& f) {
             const char* why = f.GetMessageString();
-            throw Error(3024, "the shape '" + l.name() + "' cannot be made" + (why && *why ? std::string(" (") + why + ")" : "") + "; check its numbers", {l.id, {}, -1});
+            throw Error(3024,
+                        "the shape '" + l.name() + "' cannot be made" +
+                            (why && *why ? std::string(" (") + why + ")" : "") +
+                            "; check its numbers",
+                        {l.id, {}, -1});
         }
     }
     return bodies;
@@ -263,7 +281,8 @@ private:
             cy = 0;
         const double dx = std::max(m_x1 - cx, cx - m_x0), dy = std::max(m_y1 - cy, cy - m_y0);
         const double inner = openSpaceMargin * std::hypot(dx, dy), far = openShellThickness * inner;
-        m_data.shell = {true, {cx * m_data.unit, cy * m_data.unit}, inner * m_data.unit, far * m_data.unit};
+        m_data.shell = {
+            true, {cx * m_data.unit, cy * m_data.unit}, inner * m_data.unit, far * m_data.unit};
         Body shell, near;
         shell.line = near.line = outer->id;
         shell.name = "far shell";
@@ -286,17 +305,21 @@ private:
         };
         std::vector<Argument> arguments;
         for (size_t i = 0; i < bodies.size(); ++i)
-            for (TopExp_Explorer e(bodies[i].shape, bodies[i].thin ? TopAbs_EDGE : TopAbs_FACE); e.More(); e.Next())
+            for (TopExp_Explorer e(bodies[i].shape, bodies[i].thin ? TopAbs_EDGE : TopAbs_FACE);
+                 e.More(); e.Next())
                 arguments.push_back({e.Current(), int(i)});
         std::vector<TopoDS_Shape> shapes;
         for (const Argument& a : arguments)
             shapes.push_back(a.shape);
         // A long line along each plane parts what crosses it; the far side is dropped below.
-        const double reach = 1.5 * std::max({std::abs(m_x0), std::abs(m_x1), std::abs(m_y0), std::abs(m_y1), m_x1 - m_x0});
+        const double reach = 1.5 * std::max({std::abs(m_x0), std::abs(m_x1), std::abs(m_y0),
+                                             std::abs(m_y1), m_x1 - m_x0});
         if (m_cut.x && m_x0 < 0)
-            shapes.push_back(BRepBuilderAPI_MakeEdge(gp_Pnt(0, -1.1 * reach, 0), gp_Pnt(0, reach, 0)).Edge());
+            shapes.push_back(
+                BRepBuilderAPI_MakeEdge(gp_Pnt(0, -1.1 * reach, 0), gp_Pnt(0, reach, 0)).Edge());
         if (m_cut.y && m_y0 < 0)
-            shapes.push_back(BRepBuilderAPI_MakeEdge(gp_Pnt(-1.1 * reach, 0, 0), gp_Pnt(reach, 0, 0)).Edge());
+            shapes.push_back(
+                BRepBuilderAPI_MakeEdge(gp_Pnt(-1.1 * reach, 0, 0), gp_Pnt(reach, 0, 0)).Edge());
         BRepAlgoAPI_BuilderAlgo fuse;
         fuse.SetArguments(listOf(shapes));
         fuse.SetRunParallel(true);
@@ -304,9 +327,14 @@ private:
         const bool alone = shapes.size() == 1;
         if (!alone)
             fuse.Build();
-        const TopoDS_Shape whole = alone ? TopoDS_Shape(compoundOf(shapes)) : fuse.HasErrors() ? TopoDS_Shape() : fuse.Shape();
+        const TopoDS_Shape whole = alone              ? TopoDS_Shape(compoundOf(shapes))
+                                   : fuse.HasErrors() ? TopoDS_Shape()
+                                                      : fuse.Shape();
         if (!alone && fuse.HasErrors())
-            throw Error(3031, "the shape kernel could not part the overlapping shapes; shift one of them a little", {-1, "shape", -1});
+            throw Error(3031,
+                        "the shape kernel could not part the overlapping shapes; shift one of them "
+                        "a little",
+                        {-1, "shape", -1});
         auto images = [&](const TopoDS_Shape& s) {
             std::vector<TopoDS_Shape> list;
             if (alone)
@@ -371,7 +399,10 @@ private:
             gp_Pnt p;
             gp_Pnt2d p2;
             if (BOPTools_AlgoTools3D::PointInFace(f, p, p2, context) != 0)
-                throw Error(3032, "a region of '" + m_data.regions[size_t(owner[size_t(i)])].name + "' is too thin for the shape kernel", {m_data.regions[size_t(owner[size_t(i)])].line, {}, -1});
+                throw Error(3032,
+                            "a region of '" + m_data.regions[size_t(owner[size_t(i)])].name +
+                                "' is too thin for the shape kernel",
+                            {m_data.regions[size_t(owner[size_t(i)])].line, {}, -1});
             if ((m_cut.x && p.X() < 0) || (m_cut.y && p.Y() < 0))
                 continue;
             GProp_GProps props;
@@ -385,7 +416,10 @@ private:
             m_data.nativeFaces.push_back(f);
         }
         if (m_data.faces.empty())
-            throw Error(3030, m_cut.x ? "nothing of the drawing lies at positive x (r)" : "the drawing has no region; thin lines alone cannot be solved", {-1, "shape", -1});
+            throw Error(3030,
+                        m_cut.x ? "nothing of the drawing lies at positive x (r)"
+                                : "the drawing has no region; thin lines alone cannot be solved",
+                        {-1, "shape", -1});
     }
 
     void edges()
@@ -440,20 +474,44 @@ Partition Partition::build(const sheet::Model& model, const std::string& folder)
     try {
         Builder(model, *data).run(std::move(bodies));
     } catch (const Standard_Failure& f) {
-        throw Error(3033, std::string("the shape kernel gave up (") + f.GetMessageString() + "); shift one of the shapes a little", {-1, "shape", -1});
+        throw Error(3033,
+                    std::string("the shape kernel gave up (") + f.GetMessageString() +
+                        "); shift one of the shapes a little",
+                    {-1, "shape", -1});
     }
     Partition p;
     p.m_data = std::move(data);
     return p;
 }
 
-const std::vector<Region>& Partition::regions() const { return m_data->regions; }
-const std::vector<Face>& Partition::faces() const { return m_data->faces; }
-const std::vector<Edge>& Partition::edges() const { return m_data->edges; }
-const OpenShell& Partition::openShell() const { return m_data->shell; }
-double Partition::size() const { return m_data->size; }
-const void* Partition::nativeShape() const { return &m_data->compound; }
-double Partition::nativeUnit() const { return m_data->unit; }
+const std::vector<Region>& Partition::regions() const
+{
+    return m_data->regions;
+}
+const std::vector<Face>& Partition::faces() const
+{
+    return m_data->faces;
+}
+const std::vector<Edge>& Partition::edges() const
+{
+    return m_data->edges;
+}
+const OpenShell& Partition::openShell() const
+{
+    return m_data->shell;
+}
+double Partition::size() const
+{
+    return m_data->size;
+}
+const void* Partition::nativeShape() const
+{
+    return &m_data->compound;
+}
+double Partition::nativeUnit() const
+{
+    return m_data->unit;
+}
 
 Point Partition::at(int edge, double t) const
 {

@@ -16,9 +16,10 @@ using sheet::Point;
 /// What one line of the sheet (one copy of it) fills.
 struct Region
 {
-    std::string name;   ///< name of the line; "open space" and "far shell" for what is made by itself
-    int line = -1;      ///< identity of the line
-    int copy = 1;       ///< 1, 2, …
+    std::string
+        name;       ///< name of the line; "open space" and "far shell" for what is made by itself
+    int line = -1;  ///< identity of the line
+    int copy = 1;   ///< 1, 2, …
     int copyCount = 1;
     bool hidden = false;  ///< part of the open space, not shown
 };
@@ -92,7 +93,8 @@ public:
 
     /// What a rule picks now. Empty without error when nothing matches.
     /// @throws Error where a name is used up by another shape, a copy or side does not exist
-    [[nodiscard]] Selection resolve(const sheet::PlaceRule& rule, const sheet::Model& model, base::Place place) const;
+    [[nodiscard]] Selection resolve(const sheet::PlaceRule& rule, const sheet::Model& model,
+                                    base::Place place) const;
     /// A rule in words that picks the edge (and as few others as possible).
     [[nodiscard]] std::string propose(int edge) const;
     /// A rule in words for a region.

@@ -21,50 +21,66 @@ struct Picked
 class Resolver
 {
 public:
-    Resolver(const Partition& partition, const sheet::Model& model, const base::Place& place) : m_p(partition), m_model(model), m_place(place) {}
+    Resolver(const Partition& partition, const sheet::Model& model, const base::Place& place)
+        : m_p(partition), m_model(model), m_place(place)
+    {
+    }
 
     Picked atom(const PlaceAtom& a) const
     {
         switch (a.kind) {
-        case PlaceAtom::Kind::name: return named(a);
-        case PlaceAtom::Kind::side: return side(a);
-        case PlaceAtom::Kind::interface: {
-            const std::set<int> u = borders(a.parts[0]), v = borders(a.parts[1]);
-            Picked r;
-            std::set_intersection(u.begin(), u.end(), v.begin(), v.end(), std::inserter(r.edges, r.edges.end()));
-            return r;
-        }
-        case PlaceAtom::Kind::outerOf: {
-            Picked r;
-            for (const int e : borders(a.parts[0]))
-                if (isOuter(e))
-                    r.edges.insert(e);
-            return r;
-        }
-        case PlaceAtom::Kind::edgesOf: return {{}, borders(a.parts[0])};
-        case PlaceAtom::Kind::onLine: return onLine(a);
-        case PlaceAtom::Kind::nearest: return nearest(a);
-        case PlaceAtom::Kind::all: {
-            Picked r;
-            for (size_t f = 0; f < m_p.faces().size(); ++f)
-                if (!m_p.regions()[size_t(m_p.faces()[f].region)].hidden)
-                    r.faces.insert(int(f));
-            return r;
-        }
+            case PlaceAtom::Kind::name:
+                return named(a);
+            case PlaceAtom::Kind::side:
+                return side(a);
+            case PlaceAtom::Kind::interface: {
+                const std::set<int> u = borders(a.parts[0]), v = borders(a.parts[1]);
+                Picked r;
+                std::set_intersection(u.begin(), u.end(), v.begin(), v.end(),
+                                      std::inserter(r.edges, r.edges.end()));
+                return r;
+            }
+            case PlaceAtom::Kind::outerOf: {
+                Picked r;
+                for (const int e : borders(a.parts[0]))
+                    if (isOuter(e))
+                        r.edges.insert(e);
+                return r;
+            }
+            case PlaceAtom::Kind::edgesOf:
+                return {{}, borders(a.parts[0])};
+            case PlaceAtom::Kind::onLine:
+                return onLine(a);
+            case PlaceAtom::Kind::nearest:
+                return nearest(a);
+            case PlaceAtom::Kind::all: {
+                Picked r;
+                for (size_t f = 0; f < m_p.faces().size(); ++f)
+                    if (!m_p.regions()[size_t(m_p.faces()[f].region)].hidden)
+                        r.faces.insert(int(f));
+                return r;
+            }
         }
         return {};
     }
 
 private:
-    [[noreturn]] void fail(int number, const std::string& text) const { throw Error(number, text, m_place); }
+    [[noreturn]] void fail(int number, const std::string& text) const
+    {
+        throw Error(number, text, m_place);
+    }
 
     static bool isMember(const PlaceAtom& a, int copy)
     {
         switch (a.members) {
-        case PlaceAtom::Members::all: return true;
-        case PlaceAtom::Members::odd: return copy % 2 == 1;
-        case PlaceAtom::Members::even: return copy % 2 == 0;
-        case PlaceAtom::Members::one: return copy == a.member;
+            case PlaceAtom::Members::all:
+                return true;
+            case PlaceAtom::Members::odd:
+                return copy % 2 == 1;
+            case PlaceAtom::Members::even:
+                return copy % 2 == 0;
+            case PlaceAtom::Members::one:
+                return copy == a.member;
         }
         return false;
     }
@@ -84,7 +100,9 @@ private:
             if (g.line == line)
                 copies = std::max(copies, g.copyCount);
         if (a.members == PlaceAtom::Members::one && (a.member < 1 || a.member > copies))
-            fail(3102, "'" + a.name + "' has " + std::to_string(copies) + (copies == 1 ? " copy" : " copies") + "; there is no copy " + std::to_string(a.member));
+            fail(3102, "'" + a.name + "' has " + std::to_string(copies) +
+                           (copies == 1 ? " copy" : " copies") + "; there is no copy " +
+                           std::to_string(a.member));
         for (size_t f = 0; f < m_p.faces().size(); ++f) {
             const Region& g = m_p.regions()[size_t(m_p.faces()[f].region)];
             if (g.line == line && isMember(a, g.copy))
@@ -117,7 +135,10 @@ private:
             std::string list;
             for (const std::string& n : names)
                 list += (list.empty() ? "" : ", ") + n;
-            fail(3103, "'" + a.name + "' has no side '" + a.side + "'" + (list.empty() ? "; a shape made by joining or cutting has no named sides: use edges of, & or on line" : "; it has " + list));
+            fail(3103, "'" + a.name + "' has no side '" + a.side + "'" +
+                           (list.empty() ? "; a shape made by joining or cutting has no named "
+                                           "sides: use edges of, & or on line"
+                                         : "; it has " + list));
         }
         return r;
     }
@@ -129,7 +150,8 @@ private:
         for (const int f : p.faces)
             for (const int e : m_p.faces()[size_t(f)].edges) {
                 const auto& faces = m_p.edges()[size_t(e)].faces;
-                const bool inner = faces.size() == 2 && p.faces.count(faces[0]) && p.faces.count(faces[1]);
+                const bool inner =
+                    faces.size() == 2 && p.faces.count(faces[0]) && p.faces.count(faces[1]);
                 if (!inner)
                     r.insert(e);
             }
@@ -145,7 +167,8 @@ private:
     }
     Picked onLine(const PlaceAtom& a) const
     {
-        const auto v = base::evaluateAs(base::Expression(a.expression), base::dim::length, m_model.parameters().scope());
+        const auto v = base::evaluateAs(base::Expression(a.expression), base::dim::length,
+                                        m_model.parameters().scope());
         if (!v.ok())
             fail(3104, v.fault.text);
         const double c = v.value->value.real(), near = 1e-6 * m_p.size();
@@ -153,7 +176,8 @@ private:
         for (size_t e = 0; e < m_p.edges().size(); ++e) {
             bool on = true;
             for (const double s : {0.0, 0.31, 0.5, 0.77, 1.0}) {
-                const Point p = m_p.at(int(e), m_p.edges()[e].t0 + s * (m_p.edges()[e].t1 - m_p.edges()[e].t0));
+                const Point p =
+                    m_p.at(int(e), m_p.edges()[e].t0 + s * (m_p.edges()[e].t1 - m_p.edges()[e].t0));
                 on = on && std::abs((a.axis == 'x' ? p.x : p.y) - c) < near;
             }
             bool hidden = true;
@@ -171,7 +195,8 @@ private:
             fail(3105, "`nearest to` takes a point: two lengths with a comma between them");
         double c[2];
         for (size_t i = 0; i < 2; ++i) {
-            const auto v = base::evaluateAs(base::Expression(parts[i].text), base::dim::length, m_model.parameters().scope());
+            const auto v = base::evaluateAs(base::Expression(parts[i].text), base::dim::length,
+                                            m_model.parameters().scope());
             if (!v.ok())
                 fail(3104, v.fault.text);
             c[i] = v.value->value.real();
@@ -199,7 +224,8 @@ private:
         for (int i = 1; i <= samples; ++i) {
             const Point b = m_p.at(e, edge.t0 + (edge.t1 - edge.t0) * i / samples);
             const double dx = b.x - a.x, dy = b.y - a.y, l = dx * dx + dy * dy;
-            const double s = l > 0 ? std::clamp(((c.x - a.x) * dx + (c.y - a.y) * dy) / l, 0.0, 1.0) : 0.0;
+            const double s =
+                l > 0 ? std::clamp(((c.x - a.x) * dx + (c.y - a.y) * dy) / l, 0.0, 1.0) : 0.0;
             best = std::min(best, std::hypot(a.x + s * dx - c.x, a.y + s * dy - c.y));
             a = b;
         }
@@ -222,7 +248,8 @@ void apply(std::set<int>& all, const std::set<int>& some, bool subtract)
 
 }  // namespace
 
-Selection Partition::resolve(const sheet::PlaceRule& rule, const sheet::Model& model, base::Place place) const
+Selection Partition::resolve(const sheet::PlaceRule& rule, const sheet::Model& model,
+                             base::Place place) const
 {
     const Resolver resolver(*this, model, place);
     Picked all;
@@ -246,13 +273,17 @@ std::string Partition::propose(int edge) const
     for (auto s = e.sources.rbegin(); s != e.sources.rend(); ++s)
         for (const Region& r : regions())
             if (r.line == s->line && r.copy == s->copy && !s->side.empty())
-                return (r.copyCount > 1 ? r.name + " " + std::to_string(r.copy) : r.name) + "." + s->side;
-    if (e.faces.size() == 2 && faces()[size_t(e.faces[0])].region != faces()[size_t(e.faces[1])].region)
-        return proposeRegion(faces()[size_t(e.faces[0])].region) + " & " + proposeRegion(faces()[size_t(e.faces[1])].region);
+                return (r.copyCount > 1 ? r.name + " " + std::to_string(r.copy) : r.name) + "." +
+                       s->side;
+    if (e.faces.size() == 2 &&
+        faces()[size_t(e.faces[0])].region != faces()[size_t(e.faces[1])].region)
+        return proposeRegion(faces()[size_t(e.faces[0])].region) + " & " +
+               proposeRegion(faces()[size_t(e.faces[1])].region);
     if (e.faces.size() == 1)
         return "outer of " + proposeRegion(faces()[size_t(e.faces[0])].region);
     const Point p = at(edge, 0.5 * (e.t0 + e.t1));
-    return "nearest to " + base::format(p.x, base::dim::length, 6) + ", " + base::format(p.y, base::dim::length, 6);
+    return "nearest to " + base::format(p.x, base::dim::length, 6) + ", " +
+           base::format(p.y, base::dim::length, 6);
 }
 
 }  // namespace yh::shape

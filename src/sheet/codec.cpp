@@ -3,13 +3,13 @@
 
 #include <nlohmann/json.hpp>
 
+#include <unistd.h>
 #include <cerrno>
 #include <cstdint>
 #include <cstdio>
 #include <cstring>
 #include <fstream>
 #include <sstream>
-#include <unistd.h>
 
 namespace yh::sheet {
 
@@ -17,12 +17,17 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-std::string quoted(const std::string& text) { return Json(text).dump(-1, ' ', false, Json::error_handler_t::replace); }
+std::string quoted(const std::string& text)
+{
+    return Json(text).dump(-1, ' ', false, Json::error_handler_t::replace);
+}
 
 std::string writeLine(const Line& line)
 {
     std::string s = "{\"line\": " + quoted(line.kind);
-    auto put = [&](const std::string& key, const std::string& json) { s += ", " + quoted(key) + ": " + json; };
+    auto put = [&](const std::string& key, const std::string& json) {
+        s += ", " + quoted(key) + ": " + json;
+    };
     const Kind* kind = findKind(line.kind);
     if (kind)
         for (const Field& f : kind->fields)
@@ -54,7 +59,11 @@ std::string position(std::string_view text, size_t byte)
 void readLine(const Json& j, size_t number, Document& doc, base::Faults& faults)
 {
     if (!j.is_object() || !j.contains("line") || !j["line"].is_string()) {
-        faults.push_back({1203, {}, "entry " + std::to_string(number) + " of \"lines\" is not a line: an object with \"line\": kind is expected; it was left out"});
+        faults.push_back({1203,
+                          {},
+                          "entry " + std::to_string(number) +
+                              " of \"lines\" is not a line: an object with \"line\": kind is "
+                              "expected; it was left out"});
         return;
     }
     Line line;
@@ -93,11 +102,18 @@ ReadResult read(std::string_view text)
     try {
         j = Json::parse(text);
     } catch (const Json::parse_error& e) {
-        result.faults.push_back({1201, {}, "this is not a sheet: the JSON breaks off or goes wrong at " + position(text, e.byte)});
+        result.faults.push_back({1201,
+                                 {},
+                                 "this is not a sheet: the JSON breaks off or goes wrong at " +
+                                     position(text, e.byte)});
         return result;
     }
-    if (!j.is_object() || !j.contains("yellowhorn sheet") || !j.contains("lines") || !j["lines"].is_array()) {
-        result.faults.push_back({1202, {}, "this is JSON but not a sheet: \"yellowhorn sheet\" and a list \"lines\" are expected"});
+    if (!j.is_object() || !j.contains("yellowhorn sheet") || !j.contains("lines") ||
+        !j["lines"].is_array()) {
+        result.faults.push_back({1202,
+                                 {},
+                                 "this is JSON but not a sheet: \"yellowhorn sheet\" and a list "
+                                 "\"lines\" are expected"});
         return result;
     }
     Document doc;
@@ -109,7 +125,12 @@ ReadResult read(std::string_view text)
         readLine(line, ++number, doc, result.faults);
     const Json& version = j["yellowhorn sheet"];
     if (version.is_number_integer() && version.get<int>() > formatVersion)
-        result.faults.push_back({1204, {}, "this sheet was written by a newer version (format " + version.dump() + ", this program knows " + std::to_string(formatVersion) + "); what is unknown here is kept as it is"});
+        result.faults.push_back({1204,
+                                 {},
+                                 "this sheet was written by a newer version (format " +
+                                     version.dump() + ", this program knows " +
+                                     std::to_string(formatVersion) +
+                                     "); what is unknown here is kept as it is"});
     result.document = std::move(doc);
     return result;
 }
@@ -118,11 +139,13 @@ ReadResult readFile(const std::string& path)
 {
     std::ifstream in(path, std::ios::binary);
     if (!in)
-        return {std::nullopt, {{1205, {}, "the file " + path + " cannot be opened: " + std::strerror(errno)}}};
+        return {std::nullopt,
+                {{1205, {}, "the file " + path + " cannot be opened: " + std::strerror(errno)}}};
     std::ostringstream text;
     text << in.rdbuf();
     if (in.bad())
-        return {std::nullopt, {{1206, {}, "the file " + path + " cannot be read: " + std::strerror(errno)}}};
+        return {std::nullopt,
+                {{1206, {}, "the file " + path + " cannot be read: " + std::strerror(errno)}}};
     return read(text.str());
 }
 
@@ -146,7 +169,8 @@ std::string writeFile(const Document& document, const std::string& path)
     if (good)
         error = errno;
     std::remove(beside.c_str());
-    return "the file " + path + " cannot be written: " + std::strerror(error) + "; what was there before is untouched";
+    return "the file " + path + " cannot be written: " + std::strerror(error) +
+           "; what was there before is untouched";
 }
 
 std::string hash(const Document& document)

@@ -11,10 +11,12 @@ int Document::add(const std::string& kind, std::map<std::string, std::string> va
     return addAfter(-1, kind, std::move(values));
 }
 
-int Document::addAfter(int after, const std::string& kind, std::map<std::string, std::string> values)
+int Document::addAfter(int after, const std::string& kind,
+                       std::map<std::string, std::string> values)
 {
     Line line{nextId++, kind, std::move(values), {}};
-    auto at = std::find_if(lines.begin(), lines.end(), [&](const Line& l) { return l.id == after; });
+    auto at =
+        std::find_if(lines.begin(), lines.end(), [&](const Line& l) { return l.id == after; });
     if (at != lines.end()) {
         ++at;
     } else {
@@ -40,9 +42,11 @@ void Document::move(int id, int steps)
     if (at == lines.end())
         return;
     const int order = sectionOrder(at->kind);
-    for (; steps < 0 && at != lines.begin() && sectionOrder(std::prev(at)->kind) == order; ++steps, --at)
+    for (; steps < 0 && at != lines.begin() && sectionOrder(std::prev(at)->kind) == order;
+         ++steps, --at)
         std::iter_swap(at, std::prev(at));
-    for (; steps > 0 && std::next(at) != lines.end() && sectionOrder(std::next(at)->kind) == order; --steps, ++at)
+    for (; steps > 0 && std::next(at) != lines.end() && sectionOrder(std::next(at)->kind) == order;
+         --steps, ++at)
         std::iter_swap(at, std::next(at));
 }
 
@@ -106,7 +110,10 @@ std::string Document::freeName(const std::string& stem) const
     }
 }
 
-History::History(Document start) { m_states.push_back(std::move(start)); }
+History::History(Document start)
+{
+    m_states.push_back(std::move(start));
+}
 
 void History::push(Document next)
 {

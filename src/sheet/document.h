@@ -15,8 +15,8 @@ namespace yh::sheet {
 /// One line of the sheet. Every value is the text that the user wrote (`2*gap + 10 um`).
 struct Line
 {
-    int id = 0;          ///< unique in its document, not kept in the file
-    std::string kind;    ///< key of a Kind of the schema; unknown kinds are kept as they are
+    int id = 0;        ///< unique in its document, not kept in the file
+    std::string kind;  ///< key of a Kind of the schema; unknown kinds are kept as they are
     std::map<std::string, std::string> values;
     std::map<std::string, std::string> extra;  ///< fields of a newer version, as JSON text
     bool operator==(const Line&) const = default;

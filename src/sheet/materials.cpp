@@ -14,7 +14,8 @@ const std::vector<Material>& materials()
 {
     static const std::vector<Material> list = {
         {"vacuum", 1.0, false, "by definition"},
-        {"air", 1.000589, false, "CRC Handbook of Chemistry and Physics, dry air, 101 325 Pa, 0 degC (from memory)"},
+        {"air", 1.000589, false,
+         "CRC Handbook of Chemistry and Physics, dry air, 101 325 Pa, 0 degC (from memory)"},
         {"sulphur hexafluoride", 1.00204, false, crc},
         {"PTFE", 2.1, false, kl},
         {"polyethylene", 2.26, false, kl},
@@ -36,7 +37,8 @@ const std::vector<Material>& materials()
         {"silicon", 11.7, false, crc},
         {"gallium arsenide", 12.9, false, crc},
         {"water", 80.1, false, "CRC Handbook of Chemistry and Physics, 20 degC (from memory)"},
-        {"sea water", 74.0, false, "static permittivity at 20 degC, salinity 35, after Stogryn 1971 (from memory)"},
+        {"sea water", 74.0, false,
+         "static permittivity at 20 degC, salinity 35, after Stogryn 1971 (from memory)"},
         {"ice", 91.6, false, "static, at -10 degC: Auty and Cole 1952 (from memory)"},
         {"mineral oil", 2.2, false, kl},
         {"ethanol", 25.3, false, crc},

@@ -9,7 +9,7 @@ namespace yh::sheet {
 struct Material
 {
     std::string name;
-    double eps = 0.0;        ///< relative permittivity at low frequency, 20 to 25 degC; 0: not known
+    double eps = 0.0;  ///< relative permittivity at low frequency, 20 to 25 degC; 0: not known
     bool conductor = false;  ///< its electrostatic field is zero
     std::string source;
 };

@@ -22,7 +22,8 @@ struct TextFault
     std::string text;
 };
 
-double numberOf(const std::string& text, const base::Dimension& d, const base::Scope& scope, int offset = 0)
+double numberOf(const std::string& text, const base::Dimension& d, const base::Scope& scope,
+                int offset = 0)
 {
     const Evaluation e = base::evaluateAs(Expression(text), d, scope);
     if (!e.ok())
@@ -32,14 +33,17 @@ double numberOf(const std::string& text, const base::Dimension& d, const base::S
     return e.value->value.real();
 }
 
-Point pointOf(const std::string& text, const base::Scope& scope, int offset = 0, bool lengthAlone = false)
+Point pointOf(const std::string& text, const base::Scope& scope, int offset = 0,
+              bool lengthAlone = false)
 {
     const auto parts = base::splitOutsideBrackets(text, ',');
     if (parts.size() == 1 && lengthAlone)
         return {numberOf(text, dim::length, scope, offset), 0.0};
     if (parts.size() != 2)
-        throw TextFault{offset, "a point is two lengths with a comma between them, such as 1 mm, 2 mm"};
-    return {numberOf(parts[0].text, dim::length, scope, offset + parts[0].offset), numberOf(parts[1].text, dim::length, scope, offset + parts[1].offset)};
+        throw TextFault{offset,
+                        "a point is two lengths with a comma between them, such as 1 mm, 2 mm"};
+    return {numberOf(parts[0].text, dim::length, scope, offset + parts[0].offset),
+            numberOf(parts[1].text, dim::length, scope, offset + parts[1].offset)};
 }
 
 std::vector<PathStep> pathOf(const std::string& text, const base::Scope& scope, bool arcs)
@@ -56,14 +60,17 @@ std::vector<PathStep> pathOf(const std::string& text, const base::Scope& scope, 
         if (!arcs)
             throw TextFault{part.offset, "a polygon has straight sides; use a path for arcs"};
         if (via == std::string::npos || to == std::string::npos || to < via || steps.empty())
-            throw TextFault{part.offset, "an arc is written `arc via x, y to x, y`, behind the point where it starts"};
+            throw TextFault{
+                part.offset,
+                "an arc is written `arc via x, y to x, y`, behind the point where it starts"};
         PathStep s;
         s.via = pointOf(part.text.substr(via + 4, to - via - 4), scope, part.offset + int(via) + 4);
         s.to = pointOf(part.text.substr(to + 4), scope, part.offset + int(to) + 4);
         steps.push_back(s);
     }
     if (steps.size() < 2 || (!arcs && steps.size() < 3))
-        throw TextFault{0, arcs ? "at least two points are expected, with ; between them" : "at least three corners are expected, with ; between them"};
+        throw TextFault{0, arcs ? "at least two points are expected, with ; between them"
+                                : "at least three corners are expected, with ; between them"};
     return steps;
 }
 
@@ -78,7 +85,8 @@ int countOf(const std::string& text, const base::Scope& scope)
 
 }  // namespace
 
-Model::Model(Document document, const std::map<std::string, std::string>& overrides) : m_document(std::move(document))
+Model::Model(Document document, const std::map<std::string, std::string>& overrides)
+    : m_document(std::move(document))
 {
     std::vector<base::Parameter> list;
     for (const Line* l : m_document.ofKind("parameter")) {
@@ -117,7 +125,8 @@ double Model::number(const Line& line, const std::string& key) const
     const Field* field = kind ? kind->field(key) : nullptr;
     base::Dimension d = field ? field->dimension : base::Dimension{};
     if (line.kind == "sweep")
-        if (auto it = m_parameters.values.find(line.get("parameter")); it != m_parameters.values.end())
+        if (auto it = m_parameters.values.find(line.get("parameter"));
+            it != m_parameters.values.end())
             d = it->second.dimension;
     try {
         return numberOf(text(line, key), d, m_scope);
@@ -160,7 +169,10 @@ std::vector<PathStep> Model::path(const Line& line, const std::string& key) cons
     }
 }
 
-std::string Model::choice(const Line& line, const std::string& key) const { return text(line, key); }
+std::string Model::choice(const Line& line, const std::string& key) const
+{
+    return text(line, key);
+}
 
 PlaceRule Model::place(const Line& line, const std::string& key) const
 {
@@ -196,59 +208,81 @@ Faults Model::fieldFaults(const Line& line) const
     const Kind* kind = findKind(line.kind);
     if (!kind)
         return faults;
-    auto wrong = [&](const Field& f, int offset, const std::string& text) { faults.push_back({2001, {line.id, f.key, offset}, text, false}); };
+    auto wrong = [&](const Field& f, int offset, const std::string& text) {
+        faults.push_back({2001, {line.id, f.key, offset}, text, false});
+    };
     for (const Field& f : kind->fields) {
         const std::string t = text(line, f.key);
         if (t.empty()) {
             if (f.required) {
                 const std::string what = f.help.empty() ? f.key : f.help;
-                faults.push_back({2002, {line.id, f.key, -1}, what + (f.type == FieldType::choice ? ": choose" : " is missing"), true});
+                faults.push_back({2002,
+                                  {line.id, f.key, -1},
+                                  what + (f.type == FieldType::choice ? ": choose" : " is missing"),
+                                  true});
             }
             continue;
         }
         try {
             switch (f.type) {
-            case FieldType::name:
-                if (!isIdentifier(t))
-                    wrong(f, 0, "'" + t + "' cannot be a name; use letters, digits and _ and start with a letter");
-                break;
-            case FieldType::quantity: {
-                double v = 0;
-                if (line.kind == "parameter" || line.kind == "sweep") {
-                    if (line.kind == "sweep")
-                        v = number(line, f.key);
+                case FieldType::name:
+                    if (!isIdentifier(t))
+                        wrong(f, 0,
+                              "'" + t +
+                                  "' cannot be a name; use letters, digits and _ and start with a "
+                                  "letter");
+                    break;
+                case FieldType::quantity: {
+                    double v = 0;
+                    if (line.kind == "parameter" || line.kind == "sweep") {
+                        if (line.kind == "sweep")
+                            v = number(line, f.key);
+                        break;
+                    }
+                    v = numberOf(t, f.dimension, m_scope);
+                    if (f.range == Range::positive && !(v > 0))
+                        wrong(f, 0,
+                              base::format(v, f.dimension, 6) +
+                                  " is not possible here; a value above zero is expected");
+                    else if (f.range == Range::notNegative && v < 0)
+                        wrong(f, 0,
+                              base::format(v, f.dimension, 6) +
+                                  " is not possible here; zero or more is expected");
                     break;
                 }
-                v = numberOf(t, f.dimension, m_scope);
-                if (f.range == Range::positive && !(v > 0))
-                    wrong(f, 0, base::format(v, f.dimension, 6) + " is not possible here; a value above zero is expected");
-                else if (f.range == Range::notNegative && v < 0)
-                    wrong(f, 0, base::format(v, f.dimension, 6) + " is not possible here; zero or more is expected");
-                break;
-            }
-            case FieldType::count: static_cast<void>(countOf(t, m_scope)); break;
-            case FieldType::point: static_cast<void>(pointOf(t, m_scope, 0, f.key == "every")); break;
-            case FieldType::points: static_cast<void>(pathOf(t, m_scope, line.kind != "polygon")); break;
-            case FieldType::place:
-                if (const PlaceParse p = parsePlace(t); !p.rule)
-                    wrong(f, p.offset, p.fault);
-                break;
-            case FieldType::choice:
-                if (std::find(f.choices.begin(), f.choices.end(), t) == f.choices.end())
-                    wrong(f, 0, "'" + t + "' is not one of the choices here");
-                break;
-            case FieldType::function: {
-                // Positions are sampled off the axes, where 1/r and the like are finite.
-                const Evaluation e = base::evaluateAs(Expression(t), f.dimension, scopeAt({1.234e-3, 0.876e-3}));
-                if (!e.ok())
-                    wrong(f, e.fault.offset, e.fault.text);
-                else if (f.range == Range::positive && !(e.value->value.real() > 0))
-                    wrong(f, 0, base::formatNumber(e.value->value.real(), 6) + " is not possible here; a value above zero is expected");
-                break;
-            }
-            case FieldType::text:
-            case FieldType::reference:
-            case FieldType::file: break;
+                case FieldType::count:
+                    static_cast<void>(countOf(t, m_scope));
+                    break;
+                case FieldType::point:
+                    static_cast<void>(pointOf(t, m_scope, 0, f.key == "every"));
+                    break;
+                case FieldType::points:
+                    static_cast<void>(pathOf(t, m_scope, line.kind != "polygon"));
+                    break;
+                case FieldType::place:
+                    if (const PlaceParse p = parsePlace(t); !p.rule)
+                        wrong(f, p.offset, p.fault);
+                    break;
+                case FieldType::choice:
+                    if (std::find(f.choices.begin(), f.choices.end(), t) == f.choices.end())
+                        wrong(f, 0, "'" + t + "' is not one of the choices here");
+                    break;
+                case FieldType::function: {
+                    // Positions are sampled off the axes, where 1/r and the like are finite.
+                    const Evaluation e =
+                        base::evaluateAs(Expression(t), f.dimension, scopeAt({1.234e-3, 0.876e-3}));
+                    if (!e.ok())
+                        wrong(f, e.fault.offset, e.fault.text);
+                    else if (f.range == Range::positive && !(e.value->value.real() > 0))
+                        wrong(f, 0,
+                              base::formatNumber(e.value->value.real(), 6) +
+                                  " is not possible here; a value above zero is expected");
+                    break;
+                }
+                case FieldType::text:
+                case FieldType::reference:
+                case FieldType::file:
+                    break;
             }
         } catch (const TextFault& e) {
             wrong(f, e.offset, e.text);

@@ -43,7 +43,8 @@ public:
     /// A quantity of a line in SI units, by its text or the schema's fallback.
     /// @throws Error with the place where it cannot be worked out; validate() finds these first
     [[nodiscard]] double number(const Line& line, const std::string& key) const;
-    [[nodiscard]] std::optional<double> optionalNumber(const Line& line, const std::string& key) const;
+    [[nodiscard]] std::optional<double> optionalNumber(const Line& line,
+                                                       const std::string& key) const;
     [[nodiscard]] int count(const Line& line, const std::string& key) const;
     [[nodiscard]] Point point(const Line& line, const std::string& key) const;
     [[nodiscard]] std::vector<PathStep> path(const Line& line, const std::string& key) const;
@@ -51,7 +52,8 @@ public:
     [[nodiscard]] PlaceRule place(const Line& line, const std::string& key) const;
 
     /// The value of a field for show ("→ 180 µm"); nullopt where there is none.
-    [[nodiscard]] std::optional<base::Quantity> shown(const Line& line, const std::string& key) const;
+    [[nodiscard]] std::optional<base::Quantity> shown(const Line& line,
+                                                      const std::string& key) const;
     /// Scope of parameters with the position set, for functions of x, y (r, z).
     [[nodiscard]] base::Scope scopeAt(Point p) const;
 

@@ -14,7 +14,11 @@ struct Failure
     std::string text;
 };
 
-bool letter(char c) { return std::isalpha(static_cast<unsigned char>(c)) || c == '_' || static_cast<unsigned char>(c) >= 0x80; }
+bool letter(char c)
+{
+    return std::isalpha(static_cast<unsigned char>(c)) || c == '_' ||
+           static_cast<unsigned char>(c) >= 0x80;
+}
 
 class Parser
 {
@@ -30,7 +34,9 @@ public:
             if (word("but"))
                 subtract = expectWord("not");
             else if (!word("and") && !symbol(","))
-                throw Failure{m_at, "'" + std::string(m_text.substr(size_t(m_at))) + "' is not understood here; join places by `and` or `but not`"};
+                throw Failure{m_at,
+                              "'" + std::string(m_text.substr(size_t(m_at))) +
+                                  "' is not understood here; join places by `and` or `but not`"};
             PlaceAtom a = pair();
             a.subtract = subtract;
             rule.atoms.push_back(std::move(a));
@@ -57,7 +63,8 @@ private:
     {
         skip();
         size_t e = size_t(m_at);
-        while (e < m_text.size() && (letter(m_text[e]) || std::isdigit(static_cast<unsigned char>(m_text[e])))) {
+        while (e < m_text.size() &&
+               (letter(m_text[e]) || std::isdigit(static_cast<unsigned char>(m_text[e])))) {
             if (m_text.substr(e, 3) == "∩")
                 break;
             ++e;
@@ -147,7 +154,8 @@ private:
             a.kind = PlaceAtom::Kind::side;
             a.side = peekWord();
             if (a.side.empty())
-                throw Failure{m_at, "the name of a side is expected behind the dot, such as top or left"};
+                throw Failure{m_at,
+                              "the name of a side is expected behind the dot, such as top or left"};
             word(a.side);
         }
         return a;

@@ -10,21 +10,40 @@ using base::Dimension;
 namespace dim = base::dim;
 using T = FieldType;
 
-Field nameField() { return {.key = "name", .type = T::name, .required = true, .help = "its name"}; }
+Field nameField()
+{
+    return {.key = "name", .type = T::name, .required = true, .help = "its name"};
+}
 
 Field length(std::string key, std::string marker, std::string help, Range range = Range::positive)
 {
-    return {.key = std::move(key), .type = T::quantity, .marker = std::move(marker), .dimension = dim::length, .required = true, .range = range, .help = std::move(help)};
+    return {.key = std::move(key),
+            .type = T::quantity,
+            .marker = std::move(marker),
+            .dimension = dim::length,
+            .required = true,
+            .range = range,
+            .help = std::move(help)};
 }
 
 Field within(const std::string& fallback = "0.5 %")
 {
-    return {.key = "within", .type = T::quantity, .marker = "within", .fallback = fallback, .range = Range::positive, .help = "accuracy asked for, relative to the value", .always = true};
+    return {.key = "within",
+            .type = T::quantity,
+            .marker = "within",
+            .fallback = fallback,
+            .range = Range::positive,
+            .help = "accuracy asked for, relative to the value",
+            .always = true};
 }
 
 Field limit(const std::string& key, Dimension d)
 {
-    return {.key = key, .type = T::quantity, .marker = key, .dimension = d, .help = key == "below" ? "largest value allowed" : "smallest value allowed"};
+    return {.key = key,
+            .type = T::quantity,
+            .marker = key,
+            .dimension = d,
+            .help = key == "below" ? "largest value allowed" : "smallest value allowed"};
 }
 
 Field placeField(const std::string& key, const std::string& marker, const std::string& help)
@@ -37,92 +56,505 @@ std::vector<Field> shapeFields(std::vector<Field> own, bool sector = false, bool
 {
     std::vector<Field> f{nameField()};
     f.insert(f.end(), own.begin(), own.end());
-    f.push_back({.key = "at", .type = T::point, .marker = "at", .fallback = "0, 0", .help = "where its centre is", .always = true});
+    f.push_back({.key = "at",
+                 .type = T::point,
+                 .marker = "at",
+                 .fallback = "0, 0",
+                 .help = "where its centre is",
+                 .always = true});
     if (sector) {
-        f.push_back({.key = "from", .type = T::quantity, .marker = "from", .fallback = "0", .help = "start angle of a sector"});
-        f.push_back({.key = "to", .type = T::quantity, .marker = "to", .fallback = "360 deg", .help = "end angle of a sector"});
+        f.push_back({.key = "from",
+                     .type = T::quantity,
+                     .marker = "from",
+                     .fallback = "0",
+                     .help = "start angle of a sector"});
+        f.push_back({.key = "to",
+                     .type = T::quantity,
+                     .marker = "to",
+                     .fallback = "360 deg",
+                     .help = "end angle of a sector"});
     }
     if (rounded)
-        f.push_back({.key = "round", .type = T::quantity, .marker = "corners rounded by", .dimension = dim::length, .range = Range::notNegative, .help = "radius of its corners"});
-    f.push_back({.key = "turned", .type = T::quantity, .marker = "turned by", .help = "angle about its centre, anticlockwise"});
-    f.push_back({.key = "copies", .type = T::count, .marker = ",", .suffix = "copies", .help = "how many of them in all, numbered 1, 2, …"});
-    f.push_back({.key = "every", .type = T::point, .marker = "every", .help = "step from one copy to the next; one length is a step along x"});
-    f.push_back({.key = "spread", .type = T::choice, .marker = "spread", .fallback = "centred", .choices = {"centred", "onward"}, .help = "copies lie centred about its place, or go on from it"});
-    f.push_back({.key = "turning", .type = T::quantity, .marker = "turning by", .help = "angle from one copy to the next about `about`"});
-    f.push_back({.key = "about", .type = T::point, .marker = "about", .fallback = "0, 0", .help = "centre of the turning"});
-    f.push_back({.key = "mirrored", .type = T::choice, .marker = "and mirrored at", .choices = {"x = 0", "y = 0"}, .help = "adds the mirror image of each copy"});
+        f.push_back({.key = "round",
+                     .type = T::quantity,
+                     .marker = "corners rounded by",
+                     .dimension = dim::length,
+                     .range = Range::notNegative,
+                     .help = "radius of its corners"});
+    f.push_back({.key = "turned",
+                 .type = T::quantity,
+                 .marker = "turned by",
+                 .help = "angle about its centre, anticlockwise"});
+    f.push_back({.key = "copies",
+                 .type = T::count,
+                 .marker = ",",
+                 .suffix = "copies",
+                 .help = "how many of them in all, numbered 1, 2, …"});
+    f.push_back({.key = "every",
+                 .type = T::point,
+                 .marker = "every",
+                 .help = "step from one copy to the next; one length is a step along x"});
+    f.push_back({.key = "spread",
+                 .type = T::choice,
+                 .marker = "spread",
+                 .fallback = "centred",
+                 .choices = {"centred", "onward"},
+                 .help = "copies lie centred about its place, or go on from it"});
+    f.push_back({.key = "turning",
+                 .type = T::quantity,
+                 .marker = "turning by",
+                 .help = "angle from one copy to the next about `about`"});
+    f.push_back({.key = "about",
+                 .type = T::point,
+                 .marker = "about",
+                 .fallback = "0, 0",
+                 .help = "centre of the turning"});
+    f.push_back({.key = "mirrored",
+                 .type = T::choice,
+                 .marker = "and mirrored at",
+                 .choices = {"x = 0", "y = 0"},
+                 .help = "adds the mirror image of each copy"});
     return f;
 }
 
 std::vector<Kind> makeKinds()
 {
     std::vector<Kind> k;
-    k.push_back({"aim", "aim", "", {{.key = "text", .type = T::text, .required = true, .help = "what is to be found, in your own words"}}, "Capacitance of …", "What the device is and what is wanted."});
-    k.push_back({"parameter", "parameters", "",
-                 {nameField(), {.key = "value", .type = T::quantity, .marker = "=", .required = true, .help = "a number with its unit, or a formula of other parameters"}},
-                 "gap = 120 um", "A named number that lengths, voltages and materials can refer to.", true});
+    k.push_back({"aim",
+                 "aim",
+                 "",
+                 {{.key = "text",
+                   .type = T::text,
+                   .required = true,
+                   .help = "what is to be found, in your own words"}},
+                 "Capacitance of …",
+                 "What the device is and what is wanted."});
+    k.push_back({"parameter",
+                 "parameters",
+                 "",
+                 {nameField(),
+                  {.key = "value",
+                   .type = T::quantity,
+                   .marker = "=",
+                   .required = true,
+                   .help = "a number with its unit, or a formula of other parameters"}},
+                 "gap = 120 um",
+                 "A named number that lengths, voltages and materials can refer to.",
+                 true});
 
-    k.push_back({"space", "shape", "space",
-                 {{.key = "type", .type = T::choice, .required = true, .fallback = "plane", .choices = {"plane", "axisymmetric"}, .help = "a section of depth, or a body of revolution about the z axis"},
-                  {.key = "depth", .type = T::quantity, .marker = "depth", .dimension = dim::length, .fallback = "1 m", .range = Range::positive, .help = "extent out of the plane; figures are for this depth"}},
-                 "space plane depth 8 mm", "How the drawing stands for a solid device.", false, true});
-    k.push_back({"rectangle", "shape", "rectangle", shapeFields({length("width", "", "its width"), length("height", "×", "its height")}, false, true), "base rectangle 4.2 mm × 0.5 mm at 0, 0", "A rectangle about its centre.", true});
-    k.push_back({"disc", "shape", "disc", shapeFields({length("radius", "radius", "its radius")}, true), "core disc radius 1 mm at 0, 0", "A disc, or a sector of one.", true});
-    k.push_back({"ellipse", "shape", "ellipse", shapeFields({length("a", "", "half axis along x"), length("b", "×", "half axis along y")}), "pole ellipse 2 mm × 1 mm at 0, 0", "An ellipse by its half axes.", true});
-    k.push_back({"ring", "shape", "ring", shapeFields({length("inner", "from radius", "inner radius"), length("outer", "to radius", "outer radius")}), "shield ring from radius 3 mm to radius 3.5 mm at 0, 0", "The region between two circles.", true});
-    k.push_back({"polygon", "shape", "polygon", shapeFields({{.key = "points", .type = T::points, .marker = "through", .required = true, .help = "its corners in order, x, y; x, y; …"}}, false, true), "wedge polygon through 0, 0; 2 mm, 0; 0, 1 mm", "A closed outline of straight sides.", true});
-    k.push_back({"path", "shape", "path", shapeFields({{.key = "points", .type = T::points, .marker = "along", .required = true, .help = "points in order; `arc via x, y to x, y` bends"}}, false, true), "bell path along 0, 0; 2 mm, 0; arc via 1.4 mm, 1.4 mm to 0, 2 mm", "A closed outline of lines and arcs.", true});
-    k.push_back({"thin line", "shape", "thin line", shapeFields({{.key = "points", .type = T::points, .marker = "along", .required = true, .help = "points in order; `arc via x, y to x, y` bends"}}), "strip thin line along -1 mm, 0; 1 mm, 0", "A line without thickness, for foils and printed conductors.", true});
-    k.push_back({"union", "shape", "union", {nameField(), placeField("of", "of", "the shapes that become one")}, "body union of head and neck", "Several shapes as one region.", true});
-    k.push_back({"subtract", "shape", "rest of", {nameField(), placeField("of", "", "the shape that is cut"), placeField("by", "without", "the shapes cut away")}, "wall rest of block without hole", "A shape with others cut away.", true});
-    k.push_back({"intersect", "shape", "common part of", {nameField(), placeField("of", "", "one shape"), placeField("by", "with", "the other")}, "lens common part of left with right", "What two shapes have in common.", true});
-    k.push_back({"import", "shape", "outline from", {nameField(), {.key = "file", .type = T::file, .required = true, .help = "a DXF or STEP file with a plane outline"}, {.key = "unit", .type = T::quantity, .marker = "in", .dimension = dim::length, .fallback = "1 mm", .range = Range::positive, .help = "length of one unit of a DXF file"}}, "pad outline from pad.dxf in 1 mm", "A plane outline from a DXF or STEP file.", true});
+    k.push_back({"space",
+                 "shape",
+                 "space",
+                 {{.key = "type",
+                   .type = T::choice,
+                   .required = true,
+                   .fallback = "plane",
+                   .choices = {"plane", "axisymmetric"},
+                   .help = "a section of depth, or a body of revolution about the z axis"},
+                  {.key = "depth",
+                   .type = T::quantity,
+                   .marker = "depth",
+                   .dimension = dim::length,
+                   .fallback = "1 m",
+                   .range = Range::positive,
+                   .help = "extent out of the plane; figures are for this depth"}},
+                 "space plane depth 8 mm",
+                 "How the drawing stands for a solid device.",
+                 false,
+                 true});
+    k.push_back(
+        {"rectangle", "shape", "rectangle",
+         shapeFields({length("width", "", "its width"), length("height", "×", "its height")}, false,
+                     true),
+         "base rectangle 4.2 mm × 0.5 mm at 0, 0", "A rectangle about its centre.", true});
+    k.push_back({"disc", "shape", "disc",
+                 shapeFields({length("radius", "radius", "its radius")}, true),
+                 "core disc radius 1 mm at 0, 0", "A disc, or a sector of one.", true});
+    k.push_back(
+        {"ellipse", "shape", "ellipse",
+         shapeFields({length("a", "", "half axis along x"), length("b", "×", "half axis along y")}),
+         "pole ellipse 2 mm × 1 mm at 0, 0", "An ellipse by its half axes.", true});
+    k.push_back({"ring", "shape", "ring",
+                 shapeFields({length("inner", "from radius", "inner radius"),
+                              length("outer", "to radius", "outer radius")}),
+                 "shield ring from radius 3 mm to radius 3.5 mm at 0, 0",
+                 "The region between two circles.", true});
+    k.push_back({"polygon", "shape", "polygon",
+                 shapeFields({{.key = "points",
+                               .type = T::points,
+                               .marker = "through",
+                               .required = true,
+                               .help = "its corners in order, x, y; x, y; …"}},
+                             false, true),
+                 "wedge polygon through 0, 0; 2 mm, 0; 0, 1 mm",
+                 "A closed outline of straight sides.", true});
+    k.push_back({"path", "shape", "path",
+                 shapeFields({{.key = "points",
+                               .type = T::points,
+                               .marker = "along",
+                               .required = true,
+                               .help = "points in order; `arc via x, y to x, y` bends"}},
+                             false, true),
+                 "bell path along 0, 0; 2 mm, 0; arc via 1.4 mm, 1.4 mm to 0, 2 mm",
+                 "A closed outline of lines and arcs.", true});
+    k.push_back({"thin line", "shape", "thin line",
+                 shapeFields({{.key = "points",
+                               .type = T::points,
+                               .marker = "along",
+                               .required = true,
+                               .help = "points in order; `arc via x, y to x, y` bends"}}),
+                 "strip thin line along -1 mm, 0; 1 mm, 0",
+                 "A line without thickness, for foils and printed conductors.", true});
+    k.push_back({"union",
+                 "shape",
+                 "union",
+                 {nameField(), placeField("of", "of", "the shapes that become one")},
+                 "body union of head and neck",
+                 "Several shapes as one region.",
+                 true});
+    k.push_back({"subtract",
+                 "shape",
+                 "rest of",
+                 {nameField(), placeField("of", "", "the shape that is cut"),
+                  placeField("by", "without", "the shapes cut away")},
+                 "wall rest of block without hole",
+                 "A shape with others cut away.",
+                 true});
+    k.push_back(
+        {"intersect",
+         "shape",
+         "common part of",
+         {nameField(), placeField("of", "", "one shape"), placeField("by", "with", "the other")},
+         "lens common part of left with right",
+         "What two shapes have in common.",
+         true});
+    k.push_back({"import",
+                 "shape",
+                 "outline from",
+                 {nameField(),
+                  {.key = "file",
+                   .type = T::file,
+                   .required = true,
+                   .help = "a DXF or STEP file with a plane outline"},
+                  {.key = "unit",
+                   .type = T::quantity,
+                   .marker = "in",
+                   .dimension = dim::length,
+                   .fallback = "1 mm",
+                   .range = Range::positive,
+                   .help = "length of one unit of a DXF file"}},
+                 "pad outline from pad.dxf in 1 mm",
+                 "A plane outline from a DXF or STEP file.",
+                 true});
 
-    k.push_back({"material", "materials", "",
-                 {{.key = "material", .type = T::text, .required = true, .help = "its name; known names bring their data"},
+    k.push_back({"material",
+                 "materials",
+                 "",
+                 {{.key = "material",
+                   .type = T::text,
+                   .required = true,
+                   .help = "its name; known names bring their data"},
                   placeField("in", "in", "the regions it fills"),
-                  {.key = "eps", .type = T::function, .marker = "ε", .range = Range::positive, .help = "relative permittivity; may depend on x and y (r and z)"},
-                  {.key = "eps2", .type = T::function, .marker = "across", .range = Range::positive, .help = "relative permittivity along the second axis, if it differs"},
-                  {.key = "turned", .type = T::quantity, .marker = "axes turned by", .help = "angle of the first axis"}},
-                 "borosilicate glass in base", "What fills a region."});
+                  {.key = "eps",
+                   .type = T::function,
+                   .marker = "ε",
+                   .range = Range::positive,
+                   .help = "relative permittivity; may depend on x and y (r and z)"},
+                  {.key = "eps2",
+                   .type = T::function,
+                   .marker = "across",
+                   .range = Range::positive,
+                   .help = "relative permittivity along the second axis, if it differs"},
+                  {.key = "turned",
+                   .type = T::quantity,
+                   .marker = "axes turned by",
+                   .help = "angle of the first axis"}},
+                 "borosilicate glass in base",
+                 "What fills a region."});
 
     const std::string es = "electrostatic";
-    k.push_back({"electrode", es, "electrode",
-                 {nameField(), {.key = "voltage", .type = T::quantity, .marker = "at", .dimension = dim::voltage, .help = "its potential"},
-                  {.key = "charge", .type = T::quantity, .marker = "with charge", .dimension = dim::charge, .help = "its charge, instead of a potential"},
+    k.push_back({"electrode",
+                 es,
+                 "electrode",
+                 {nameField(),
+                  {.key = "voltage",
+                   .type = T::quantity,
+                   .marker = "at",
+                   .dimension = dim::voltage,
+                   .help = "its potential"},
+                  {.key = "charge",
+                   .type = T::quantity,
+                   .marker = "with charge",
+                   .dimension = dim::charge,
+                   .help = "its charge, instead of a potential"},
                   placeField("on", "on", "regions or edges it covers")},
-                 "electrode A at 1 V on core", "A conductor held at a potential, or given a charge."});
-    k.push_back({"floating", es, "floating conductor", {nameField(), placeField("on", "on", "regions or edges it covers")}, "floating conductor F on shield", "A conductor with no charge of its own and no connection."});
-    k.push_back({"space charge", es, "space charge", {{.key = "density", .type = T::function, .dimension = dim::chargePerVolume, .required = true, .help = "charge per volume; may depend on position"}, placeField("in", "in", "the regions that hold it")}, "space charge 1 uC/m^3 in gel", "Charge spread through a region."});
-    k.push_back({"surface charge", es, "surface charge", {{.key = "density", .type = T::function, .dimension = dim::chargePerArea, .required = true, .help = "charge per area; may depend on position"}, placeField("on", "on", "the edges that hold it")}, "surface charge 1 nC/m^2 on film.top", "Charge spread on an edge."});
-    k.push_back({"outer edge", es, "outer edge is", {{.key = "is", .type = T::choice, .required = true, .choices = {"insulated", "open space", "grounded"}, .help = "insulated: no field leaves; open space: the field goes on to infinity; grounded: 0 V"}}, "outer edge is open space", "What is beyond the drawing.", false, true});
+                 "electrode A at 1 V on core",
+                 "A conductor held at a potential, or given a charge."});
+    k.push_back({"floating",
+                 es,
+                 "floating conductor",
+                 {nameField(), placeField("on", "on", "regions or edges it covers")},
+                 "floating conductor F on shield",
+                 "A conductor with no charge of its own and no connection."});
+    k.push_back({"space charge",
+                 es,
+                 "space charge",
+                 {{.key = "density",
+                   .type = T::function,
+                   .dimension = dim::chargePerVolume,
+                   .required = true,
+                   .help = "charge per volume; may depend on position"},
+                  placeField("in", "in", "the regions that hold it")},
+                 "space charge 1 uC/m^3 in gel",
+                 "Charge spread through a region."});
+    k.push_back({"surface charge",
+                 es,
+                 "surface charge",
+                 {{.key = "density",
+                   .type = T::function,
+                   .dimension = dim::chargePerArea,
+                   .required = true,
+                   .help = "charge per area; may depend on position"},
+                  placeField("on", "on", "the edges that hold it")},
+                 "surface charge 1 nC/m^2 on film.top",
+                 "Charge spread on an edge."});
+    k.push_back({"outer edge",
+                 es,
+                 "outer edge is",
+                 {{.key = "is",
+                   .type = T::choice,
+                   .required = true,
+                   .choices = {"insulated", "open space", "grounded"},
+                   .help = "insulated: no field leaves; open space: the field goes on to infinity; "
+                           "grounded: 0 V"}},
+                 "outer edge is open space",
+                 "What is beyond the drawing.",
+                 false,
+                 true});
 
-    k.push_back({"mirror plane", "symmetry", "mirror plane",
-                 {{.key = "at", .type = T::choice, .required = true, .choices = {"x = 0", "y = 0"}, .help = "only the positive side is modelled; every figure is for the whole"},
-                  {.key = "kind", .type = T::choice, .marker = "kind", .required = true, .choices = {"even", "odd"}, .help = "even: same potentials on both sides; odd: opposite potentials"}},
-                 "mirror plane x = 0 kind even", "Model one side only."});
+    k.push_back({"mirror plane",
+                 "symmetry",
+                 "mirror plane",
+                 {{.key = "at",
+                   .type = T::choice,
+                   .required = true,
+                   .choices = {"x = 0", "y = 0"},
+                   .help = "only the positive side is modelled; every figure is for the whole"},
+                  {.key = "kind",
+                   .type = T::choice,
+                   .marker = "kind",
+                   .required = true,
+                   .choices = {"even", "odd"},
+                   .help = "even: same potentials on both sides; odd: opposite potentials"}},
+                 "mirror plane x = 0 kind even",
+                 "Model one side only."});
 
-    k.push_back({"mesh", "mesh", "automatic,", {{.key = "cells", .type = T::count, .marker = "at least", .fallback = "2", .suffix = "cells across a gap", .help = "triangles across every gap to start with", .always = true}, {.key = "order", .type = T::choice, .marker = "of order", .fallback = "3", .choices = {"1", "2", "3"}, .help = "polynomial order of the potential"}}, "automatic, at least 2 cells across a gap", "How fine the first mesh is.", false, true});
-    k.push_back({"mesh size", "mesh", "cells up to", {{.key = "size", .type = T::quantity, .dimension = dim::length, .required = true, .range = Range::positive, .help = "largest edge of a triangle"}, placeField("in", "in", "regions or edges")}, "cells up to 20 um in gel", "A largest size of cells in a place."});
-    k.push_back({"limits", "mesh", "stop after", {{.key = "passes", .type = T::count, .fallback = "14", .suffix = "passes", .help = "most passes of refinement", .always = true}, {.key = "unknowns", .type = T::count, .marker = "or", .fallback = "600000", .suffix = "unknowns", .always = true}, {.key = "seconds", .type = T::quantity, .marker = "or", .dimension = dim::time, .fallback = "120 s", .range = Range::positive, .always = true}}, "stop after 14 passes", "Where the refinement ends even if an ask is not met.", false, true});
+    k.push_back({"mesh",
+                 "mesh",
+                 "automatic,",
+                 {{.key = "cells",
+                   .type = T::count,
+                   .marker = "at least",
+                   .fallback = "2",
+                   .suffix = "cells across a gap",
+                   .help = "triangles across every gap to start with",
+                   .always = true},
+                  {.key = "order",
+                   .type = T::choice,
+                   .marker = "of order",
+                   .fallback = "3",
+                   .choices = {"1", "2", "3"},
+                   .help = "polynomial order of the potential"}},
+                 "automatic, at least 2 cells across a gap",
+                 "How fine the first mesh is.",
+                 false,
+                 true});
+    k.push_back({"mesh size",
+                 "mesh",
+                 "cells up to",
+                 {{.key = "size",
+                   .type = T::quantity,
+                   .dimension = dim::length,
+                   .required = true,
+                   .range = Range::positive,
+                   .help = "largest edge of a triangle"},
+                  placeField("in", "in", "regions or edges")},
+                 "cells up to 20 um in gel",
+                 "A largest size of cells in a place."});
+    k.push_back({"limits",
+                 "mesh",
+                 "stop after",
+                 {{.key = "passes",
+                   .type = T::count,
+                   .fallback = "14",
+                   .suffix = "passes",
+                   .help = "most passes of refinement",
+                   .always = true},
+                  {.key = "unknowns",
+                   .type = T::count,
+                   .marker = "or",
+                   .fallback = "600000",
+                   .suffix = "unknowns",
+                   .always = true},
+                  {.key = "seconds",
+                   .type = T::quantity,
+                   .marker = "or",
+                   .dimension = dim::time,
+                   .fallback = "120 s",
+                   .range = Range::positive,
+                   .always = true}},
+                 "stop after 14 passes",
+                 "Where the refinement ends even if an ask is not met.",
+                 false,
+                 true});
 
     const std::string a = "ask";
-    Field from{.key = "from", .type = T::reference, .required = true, .refersTo = "electrode", .help = "an electrode"};
-    Field to{.key = "to", .type = T::reference, .marker = "to", .refersTo = "electrode", .help = "the other electrode; without it, the capacitance to all the rest"};
-    k.push_back({"capacitance", a, "capacitance", {from, to, within(), limit("below", dim::capacitance), limit("above", dim::capacitance)}, "capacitance A to B within 0.5 %", "Mutual capacitance of two electrodes, or all of one."});
-    k.push_back({"capacitance matrix", a, "capacitance matrix", {within()}, "capacitance matrix within 0.5 %", "Maxwell and mutual capacitances of all conductors.", false, true});
-    k.push_back({"charge", a, "charge", {{.key = "of", .type = T::reference, .marker = "of", .required = true, .refersTo = "electrode", .help = "an electrode or floating conductor"}, within(), limit("below", dim::charge)}, "charge of A within 0.5 %", "Charge on a conductor."});
-    k.push_back({"voltage", a, "potential", {{.key = "of", .type = T::reference, .marker = "of", .required = true, .refersTo = "electrode", .help = "a floating conductor, or an electrode with given charge"}, within()}, "potential of F within 0.5 %", "Potential that a conductor takes."});
-    k.push_back({"energy", a, "stored energy", {within(), limit("below", dim::energy)}, "stored energy within 0.5 %", "Energy of the electric field."});
-    k.push_back({"largest field", a, "largest |E|", {placeField("in", "in", "regions"), {.key = "below", .type = T::quantity, .marker = "below", .dimension = dim::electricField, .range = Range::positive, .help = "limit it must not pass"}, within("2 %")}, "largest |E| in base below 3 kV/mm", "The strongest field in a region, for breakdown."});
-    k.push_back({"mean field", a, "mean |E|", {placeField("in", "in", "regions"), within("1 %")}, "mean |E| in base within 1 %", "The volume mean of the field strength."});
-    k.push_back({"potential at", a, "potential at", {{.key = "at", .type = T::point, .required = true, .help = "the point"}, within("1 %")}, "potential at 0, 1 mm within 1 %", "V at a point."});
-    k.push_back({"field at", a, "|E| at", {{.key = "at", .type = T::point, .required = true, .help = "the point"}, within("1 %"), limit("below", dim::electricField)}, "|E| at 0, 1 mm within 1 %", "Field strength at a point."});
-    k.push_back({"profile", a, "profile", {{.key = "from", .type = T::point, .marker = "from", .required = true}, {.key = "to", .type = T::point, .marker = "to", .required = true}, {.key = "count", .type = T::count, .marker = "in", .fallback = "200", .suffix = "points"}}, "profile from 0, 0 to 0, 3 mm", "V and E along a straight line, as a curve."});
-    k.push_back({"force", a, "force", {placeField("on", "on", "the body"), within("1 %")}, "force on rotor within 1 %", "Electric force on a body, by virtual work and by surface stress."});
-    k.push_back({"torque", a, "torque", {placeField("on", "on", "the body"), {.key = "about", .type = T::point, .marker = "about", .fallback = "0, 0", .help = "the point it turns about", .always = true}, within("1 %")}, "torque on rotor about 0, 0 within 1 %", "Electric torque on a body (plane)."});
+    Field from{.key = "from",
+               .type = T::reference,
+               .required = true,
+               .refersTo = "electrode",
+               .help = "an electrode"};
+    Field to{.key = "to",
+             .type = T::reference,
+             .marker = "to",
+             .refersTo = "electrode",
+             .help = "the other electrode; without it, the capacitance to all the rest"};
+    k.push_back(
+        {"capacitance",
+         a,
+         "capacitance",
+         {from, to, within(), limit("below", dim::capacitance), limit("above", dim::capacitance)},
+         "capacitance A to B within 0.5 %",
+         "Mutual capacitance of two electrodes, or all of one."});
+    k.push_back({"capacitance matrix",
+                 a,
+                 "capacitance matrix",
+                 {within()},
+                 "capacitance matrix within 0.5 %",
+                 "Maxwell and mutual capacitances of all conductors.",
+                 false,
+                 true});
+    k.push_back({"charge",
+                 a,
+                 "charge",
+                 {{.key = "of",
+                   .type = T::reference,
+                   .marker = "of",
+                   .required = true,
+                   .refersTo = "electrode",
+                   .help = "an electrode or floating conductor"},
+                  within(),
+                  limit("below", dim::charge)},
+                 "charge of A within 0.5 %",
+                 "Charge on a conductor."});
+    k.push_back({"voltage",
+                 a,
+                 "potential",
+                 {{.key = "of",
+                   .type = T::reference,
+                   .marker = "of",
+                   .required = true,
+                   .refersTo = "electrode",
+                   .help = "a floating conductor, or an electrode with given charge"},
+                  within()},
+                 "potential of F within 0.5 %",
+                 "Potential that a conductor takes."});
+    k.push_back({"energy",
+                 a,
+                 "stored energy",
+                 {within(), limit("below", dim::energy)},
+                 "stored energy within 0.5 %",
+                 "Energy of the electric field."});
+    k.push_back({"largest field",
+                 a,
+                 "largest |E|",
+                 {placeField("in", "in", "regions"),
+                  {.key = "below",
+                   .type = T::quantity,
+                   .marker = "below",
+                   .dimension = dim::electricField,
+                   .range = Range::positive,
+                   .help = "limit it must not pass"},
+                  within("2 %")},
+                 "largest |E| in base below 3 kV/mm",
+                 "The strongest field in a region, for breakdown."});
+    k.push_back({"mean field",
+                 a,
+                 "mean |E|",
+                 {placeField("in", "in", "regions"), within("1 %")},
+                 "mean |E| in base within 1 %",
+                 "The volume mean of the field strength."});
+    k.push_back(
+        {"potential at",
+         a,
+         "potential at",
+         {{.key = "at", .type = T::point, .required = true, .help = "the point"}, within("1 %")},
+         "potential at 0, 1 mm within 1 %",
+         "V at a point."});
+    k.push_back({"field at",
+                 a,
+                 "|E| at",
+                 {{.key = "at", .type = T::point, .required = true, .help = "the point"},
+                  within("1 %"),
+                  limit("below", dim::electricField)},
+                 "|E| at 0, 1 mm within 1 %",
+                 "Field strength at a point."});
+    k.push_back({"profile",
+                 a,
+                 "profile",
+                 {{.key = "from", .type = T::point, .marker = "from", .required = true},
+                  {.key = "to", .type = T::point, .marker = "to", .required = true},
+                  {.key = "count",
+                   .type = T::count,
+                   .marker = "in",
+                   .fallback = "200",
+                   .suffix = "points"}},
+                 "profile from 0, 0 to 0, 3 mm",
+                 "V and E along a straight line, as a curve."});
+    k.push_back({"force",
+                 a,
+                 "force",
+                 {placeField("on", "on", "the body"), within("1 %")},
+                 "force on rotor within 1 %",
+                 "Electric force on a body, by virtual work and by surface stress."});
+    k.push_back({"torque",
+                 a,
+                 "torque",
+                 {placeField("on", "on", "the body"),
+                  {.key = "about",
+                   .type = T::point,
+                   .marker = "about",
+                   .fallback = "0, 0",
+                   .help = "the point it turns about",
+                   .always = true},
+                  within("1 %")},
+                 "torque on rotor about 0, 0 within 1 %",
+                 "Electric torque on a body (plane)."});
 
-    k.push_back({"sweep", "sweep", "", {{.key = "parameter", .type = T::reference, .required = true, .refersTo = "parameter", .help = "the parameter that changes"}, {.key = "from", .type = T::quantity, .marker = "from", .required = true}, {.key = "to", .type = T::quantity, .marker = "to", .required = true}, {.key = "steps", .type = T::count, .marker = "in", .required = true, .fallback = "7", .suffix = "steps", .always = true}, {.key = "spacing", .type = T::choice, .marker = "spaced", .fallback = "evenly", .choices = {"evenly", "by equal ratios"}}}, "gap from 60 um to 240 um in 7 steps", "Solve again for several values of a parameter."});
+    k.push_back({"sweep",
+                 "sweep",
+                 "",
+                 {{.key = "parameter",
+                   .type = T::reference,
+                   .required = true,
+                   .refersTo = "parameter",
+                   .help = "the parameter that changes"},
+                  {.key = "from", .type = T::quantity, .marker = "from", .required = true},
+                  {.key = "to", .type = T::quantity, .marker = "to", .required = true},
+                  {.key = "steps",
+                   .type = T::count,
+                   .marker = "in",
+                   .required = true,
+                   .fallback = "7",
+                   .suffix = "steps",
+                   .always = true},
+                  {.key = "spacing",
+                   .type = T::choice,
+                   .marker = "spaced",
+                   .fallback = "evenly",
+                   .choices = {"evenly", "by equal ratios"}}},
+                 "gap from 60 um to 240 um in 7 steps",
+                 "Solve again for several values of a parameter."});
     return k;
 }
 

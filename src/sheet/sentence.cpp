@@ -14,10 +14,14 @@ namespace {
 Piece::Kind pieceKind(const Field& f)
 {
     switch (f.type) {
-    case FieldType::name: return Piece::Kind::name;
-    case FieldType::place: return Piece::Kind::pill;
-    case FieldType::reference: return Piece::Kind::name;
-    default: return Piece::Kind::chip;
+        case FieldType::name:
+            return Piece::Kind::name;
+        case FieldType::place:
+            return Piece::Kind::pill;
+        case FieldType::reference:
+            return Piece::Kind::name;
+        default:
+            return Piece::Kind::chip;
     }
 }
 
@@ -28,7 +32,10 @@ std::string lower(std::string s)
     return s;
 }
 
-bool startsWith(const std::string& s, const std::string& head) { return s.compare(0, head.size(), head) == 0; }
+bool startsWith(const std::string& s, const std::string& head)
+{
+    return s.compare(0, head.size(), head) == 0;
+}
 
 std::string trimmed(std::string s)
 {
@@ -44,10 +51,13 @@ std::string trimmed(std::string s)
 size_t findMarker(const std::string& text, const std::string& marker, size_t from)
 {
     const bool wordy = std::isalpha(static_cast<unsigned char>(marker[0])) != 0;
-    for (size_t at = text.find(marker, from); at != std::string::npos; at = text.find(marker, at + 1)) {
+    for (size_t at = text.find(marker, from); at != std::string::npos;
+         at = text.find(marker, at + 1)) {
         const size_t end = at + marker.size();
-        const bool before = at == 0 || std::isspace(static_cast<unsigned char>(text[at - 1])) || !wordy;
-        const bool after = end >= text.size() || std::isspace(static_cast<unsigned char>(text[end])) || !wordy;
+        const bool before =
+            at == 0 || std::isspace(static_cast<unsigned char>(text[at - 1])) || !wordy;
+        const bool after =
+            end >= text.size() || std::isspace(static_cast<unsigned char>(text[end])) || !wordy;
         if (before && after)
             return at;
     }
@@ -95,7 +105,8 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
     }
     auto cut = [&](size_t a, size_t b, const Field* f) {
         std::string s = trimmed(rest.substr(a, b - a));
-        if (f && !f->suffix.empty() && s.size() >= f->suffix.size() && s.compare(s.size() - f->suffix.size(), f->suffix.size(), f->suffix) == 0)
+        if (f && !f->suffix.empty() && s.size() >= f->suffix.size() &&
+            s.compare(s.size() - f->suffix.size(), f->suffix.size(), f->suffix) == 0)
             s = trimmed(s.substr(0, s.size() - f->suffix.size()));
         while (!s.empty() && s.back() == ',')
             s.pop_back();
@@ -103,7 +114,8 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
     };
     std::string head = cut(0, found.empty() ? rest.size() : found[0].at, nullptr);
     for (size_t i = 0; i < found.size(); ++i) {
-        std::string value = cut(found[i].end, i + 1 < found.size() ? found[i + 1].at : rest.size(), found[i].field);
+        std::string value =
+            cut(found[i].end, i + 1 < found.size() ? found[i + 1].at : rest.size(), found[i].field);
         if (!value.empty())
             c.values[found[i].field->key] = value;
     }
@@ -123,7 +135,8 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
                 head.clear();
             }
         } else if (f.marker.empty() && f.type != FieldType::name) {
-            if (!f.suffix.empty() && head.size() > f.suffix.size() && head.compare(head.size() - f.suffix.size(), f.suffix.size(), f.suffix) == 0)
+            if (!f.suffix.empty() && head.size() > f.suffix.size() &&
+                head.compare(head.size() - f.suffix.size(), f.suffix.size(), f.suffix) == 0)
                 head = trimmed(head.substr(0, head.size() - f.suffix.size()));
             c.values[f.key] = head;
             head.clear();
@@ -132,7 +145,8 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
     // A value that was typed without its marker goes to the first open required field, or the
     // electrode's voltage.
     for (const Field& f : kind.fields)
-        if (!head.empty() && !c.values.count(f.key) && (f.type == FieldType::quantity || f.type == FieldType::points)) {
+        if (!head.empty() && !c.values.count(f.key) &&
+            (f.type == FieldType::quantity || f.type == FieldType::points)) {
             c.values[f.key] = head;
             head.clear();
         }
@@ -141,7 +155,10 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
         return c;
     }
     if (kind.field("name") && !c.values.count("name"))
-        c.values["name"] = document.freeName(kind.key == "electrode" ? "electrode" : kind.key == "thin line" ? "line" : kind.key == "floating" ? "F" : kind.key);
+        c.values["name"] = document.freeName(kind.key == "electrode"   ? "electrode"
+                                             : kind.key == "thin line" ? "line"
+                                             : kind.key == "floating"  ? "F"
+                                                                       : kind.key);
     c.ok = true;
     return c;
 }
@@ -161,11 +178,14 @@ std::vector<Piece> sentence(const Line& line)
             list.push_back({Piece::Kind::word, text, {}});
     };
     auto put = [&](const Field& f) {
-        const std::string text = line.has(f.key) ? line.get(f.key) : f.always || f.required ? f.fallback : std::string();
+        const std::string text = line.has(f.key)          ? line.get(f.key)
+                                 : f.always || f.required ? f.fallback
+                                                          : std::string();
         if (text.empty() && !f.required)
             return;
         words(f.marker);
-        list.push_back({text.empty() ? Piece::Kind::missing : pieceKind(f), text.empty() ? (f.help.empty() ? f.key : f.help) : text, f.key});
+        list.push_back({text.empty() ? Piece::Kind::missing : pieceKind(f),
+                        text.empty() ? (f.help.empty() ? f.key : f.help) : text, f.key});
         words(f.suffix);
     };
     if (kind->nameFirst)
@@ -200,7 +220,11 @@ Composed compose(const std::string& typed, const Document& document)
     // name = value
     const size_t equals = text.find('=');
     if (equals != std::string::npos && isIdentifier(trimmed(text.substr(0, equals))))
-        return {true, "parameter", {{"name", trimmed(text.substr(0, equals))}, {"value", trimmed(text.substr(equals + 1))}}, {}};
+        return {true,
+                "parameter",
+                {{"name", trimmed(text.substr(0, equals))},
+                 {"value", trimmed(text.substr(equals + 1))}},
+                {}};
     const std::string low = lower(text);
     const Kind* best = nullptr;
     std::string rest, name;
@@ -209,7 +233,8 @@ Composed compose(const std::string& typed, const Document& document)
             continue;
         for (const std::string& words : {k.words, k.key}) {
             const std::string w = lower(words);
-            if (startsWith(low, w) && (low.size() == w.size() || std::isspace(static_cast<unsigned char>(low[w.size()])))) {
+            if (startsWith(low, w) && (low.size() == w.size() ||
+                                       std::isspace(static_cast<unsigned char>(low[w.size()])))) {
                 best = &k;
                 name.clear();
                 rest = trimmed(text.substr(w.size()));
@@ -217,7 +242,8 @@ Composed compose(const std::string& typed, const Document& document)
             }
             // "comb rectangle …"
             const size_t space = low.find(' ');
-            if (k.nameFirst && space != std::string::npos && startsWith(low.substr(space + 1), w) && isIdentifier(text.substr(0, space))) {
+            if (k.nameFirst && space != std::string::npos && startsWith(low.substr(space + 1), w) &&
+                isIdentifier(text.substr(0, space))) {
                 best = &k;
                 name = text.substr(0, space);
                 rest = trimmed(text.substr(space + 1 + w.size()));
@@ -231,11 +257,17 @@ Composed compose(const std::string& typed, const Document& document)
             c.values["name"] = name;
         return c;
     }
-    if (const size_t in = findMarker(text, "from", 0); in != std::string::npos && document.findNamed(trimmed(text.substr(0, in))) && document.findNamed(trimmed(text.substr(0, in)))->kind == "parameter")
+    if (const size_t in = findMarker(text, "from", 0);
+        in != std::string::npos && document.findNamed(trimmed(text.substr(0, in))) &&
+        document.findNamed(trimmed(text.substr(0, in)))->kind == "parameter")
         return readFields(*findKind("sweep"), text, document);
     if (findMarker(text, "in", 0) != std::string::npos)
         return readFields(*findKind("material"), text, document);
-    return {false, {}, {}, "this is not understood; begin with a word such as rectangle, electrode, capacitance, or write name = value"};
+    return {false,
+            {},
+            {},
+            "this is not understood; begin with a word such as rectangle, electrode, capacitance, "
+            "or write name = value"};
 }
 
 std::vector<Completion> completions(const std::string& typed, const Document& document)
@@ -249,7 +281,8 @@ std::vector<Completion> completions(const std::string& typed, const Document& do
     for (const Kind& k : kinds()) {
         if (k.key == "aim" || k.key == "space")
             continue;
-        if (!k.words.empty() && (typed.empty() || startsWith(lower(k.words), low) || startsWith(low, lower(k.words))))
+        if (!k.words.empty() &&
+            (typed.empty() || startsWith(lower(k.words), low) || startsWith(low, lower(k.words))))
             offer(k.nameFirst ? k.words : k.example, k.help);
         if (typed.empty() || startsWith(lower(k.example), low))
             offer(k.example, k.help);
@@ -263,10 +296,12 @@ std::vector<Completion> completions(const std::string& typed, const Document& do
                 offer(head + l.name(), l.kind);
     }
     for (const Material& m : materials())
-        offer(m.name + " in ", m.conductor ? "conductor" : "ε " + base::formatNumber(m.eps, 5) + ", " + m.source);
+        offer(m.name + " in ",
+              m.conductor ? "conductor" : "ε " + base::formatNumber(m.eps, 5) + ", " + m.source);
     std::vector<Completion> unique;
     for (Completion& c : list)
-        if (std::none_of(unique.begin(), unique.end(), [&](const Completion& u) { return u.text == c.text; }))
+        if (std::none_of(unique.begin(), unique.end(),
+                         [&](const Completion& u) { return u.text == c.text; }))
             unique.push_back(std::move(c));
     constexpr size_t most = 12;
     if (unique.size() > most)
@@ -276,17 +311,22 @@ std::vector<Completion> completions(const std::string& typed, const Document& do
 
 void rename(Document& document, const std::string& from, const std::string& to)
 {
-    auto isWord = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_' || static_cast<unsigned char>(c) >= 0x80; };
+    auto isWord = [](char c) {
+        return std::isalnum(static_cast<unsigned char>(c)) || c == '_' ||
+               static_cast<unsigned char>(c) >= 0x80;
+    };
     for (Line& l : document.lines) {
         const Kind* kind = findKind(l.kind);
         for (auto& [key, text] : l.values) {
             const Field* f = kind ? kind->field(key) : nullptr;
-            if (!f || f->type == FieldType::text || f->type == FieldType::name || f->type == FieldType::choice || f->type == FieldType::file)
+            if (!f || f->type == FieldType::text || f->type == FieldType::name ||
+                f->type == FieldType::choice || f->type == FieldType::file)
                 continue;
             for (size_t at = text.find(from); at != std::string::npos; at = text.find(from, at)) {
                 const size_t end = at + from.size();
                 // Behind a dot stands a side, behind a number a unit: neither is a name.
-                const bool whole = (at == 0 || (!isWord(text[at - 1]) && text[at - 1] != '.')) && (end >= text.size() || !isWord(text[end]));
+                const bool whole = (at == 0 || (!isWord(text[at - 1]) && text[at - 1] != '.')) &&
+                                   (end >= text.size() || !isWord(text[end]));
                 if (whole)
                     text.replace(at, from.size(), to);
                 at += whole ? to.size() : 1;

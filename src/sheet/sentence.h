@@ -40,7 +40,8 @@ struct Completion
 {
     std::string text, help;
 };
-[[nodiscard]] std::vector<Completion> completions(const std::string& text, const Document& document);
+[[nodiscard]] std::vector<Completion> completions(const std::string& text,
+                                                  const Document& document);
 
 /// Replaces a name as a whole word in every formula, place and reference.
 void rename(Document& document, const std::string& from, const std::string& to);

@@ -21,7 +21,9 @@ public:
         parameters();
         for (const Line& l : m_doc.lines) {
             if (!findKind(l.kind)) {
-                add(2010, {l.id, {}, -1}, "a line of the kind '" + l.kind + "' is not known to this version; it is kept, but not used");
+                add(2010, {l.id, {}, -1},
+                    "a line of the kind '" + l.kind +
+                        "' is not known to this version; it is kept, but not used");
                 continue;
             }
             const Faults f = m_model.fieldFaults(l);
@@ -37,7 +39,10 @@ public:
     }
 
 private:
-    void add(int number, base::Place place, std::string text, bool incomplete = false) { m_faults.push_back({number, std::move(place), std::move(text), incomplete}); }
+    void add(int number, base::Place place, std::string text, bool incomplete = false)
+    {
+        m_faults.push_back({number, std::move(place), std::move(text), incomplete});
+    }
 
     void parameters()
     {
@@ -55,9 +60,12 @@ private:
                 continue;
             if (f.type == FieldType::reference) {
                 const Line* target = m_doc.findNamed(text);
-                const bool conductor = target && (target->kind == "electrode" || target->kind == "floating");
-                if (!target || (target->kind != f.refersTo && !(f.refersTo == "electrode" && conductor)))
-                    add(2004, {l.id, f.key, 0}, "there is no " + f.refersTo + " named '" + text + "'");
+                const bool conductor =
+                    target && (target->kind == "electrode" || target->kind == "floating");
+                if (!target ||
+                    (target->kind != f.refersTo && !(f.refersTo == "electrode" && conductor)))
+                    add(2004, {l.id, f.key, 0},
+                        "there is no " + f.refersTo + " named '" + text + "'");
             } else if (f.type == FieldType::place) {
                 const PlaceParse p = parsePlace(text);
                 if (!p.rule)
@@ -65,7 +73,8 @@ private:
                 for (const std::string& n : p.rule->names()) {
                     const Line* target = m_doc.findNamed(n);
                     if (!target || !isShape(target->kind))
-                        add(2005, {l.id, f.key, int(text.find(n))}, "there is no shape named '" + n + "'");
+                        add(2005, {l.id, f.key, int(text.find(n))},
+                            "there is no shape named '" + n + "'");
                 }
             }
         }
@@ -75,22 +84,27 @@ private:
         std::set<std::string> seen;
         for (const Line& l : m_doc.lines)
             if (!l.name().empty() && !seen.insert(l.name()).second && l.kind != "parameter")
-                add(2006, {l.id, "name", 0}, "the name '" + l.name() + "' is given twice; rename one of them");
+                add(2006, {l.id, "name", 0},
+                    "the name '" + l.name() + "' is given twice; rename one of them");
     }
     void singles()
     {
         for (const Kind& k : kinds())
             if (const auto lines = m_doc.ofKind(k.key); k.single && lines.size() > 1)
                 for (size_t i = 1; i < lines.size(); ++i)
-                    add(2007, {lines[i]->id, {}, -1}, "there is more than one such line; one is allowed");
+                    add(2007, {lines[i]->id, {}, -1},
+                        "there is more than one such line; one is allowed");
         if (m_doc.ofKind("sweep").size() > 2)
-            add(2008, {m_doc.ofKind("sweep")[2]->id, {}, -1}, "at most two parameters can be swept at a time");
+            add(2008, {m_doc.ofKind("sweep")[2]->id, {}, -1},
+                "at most two parameters can be swept at a time");
     }
     void electrodes()
     {
         for (const Line* l : m_doc.ofKind("electrode")) {
             if (l->has("voltage") && l->has("charge"))
-                add(2020, {l->id, "charge", 0}, "electrode " + l->name() + " is given " + l->get("voltage") + " and " + l->get("charge") + "; state one of them");
+                add(2020, {l->id, "charge", 0},
+                    "electrode " + l->name() + " is given " + l->get("voltage") + " and " +
+                        l->get("charge") + "; state one of them");
             else if (!l->has("voltage") && !l->has("charge"))
                 add(2021, {l->id, "voltage", -1}, "its potential or its charge is missing", true);
         }
@@ -100,7 +114,10 @@ private:
         for (const Line* l : m_doc.ofKind("material")) {
             const Material* m = findMaterial(l->get("material"));
             if (l->has("material") && !m && !l->has("eps"))
-                add(2030, {l->id, "eps", -1}, "'" + l->get("material") + "' is not in the library: its permittivity ε is missing", true);
+                add(2030, {l->id, "eps", -1},
+                    "'" + l->get("material") +
+                        "' is not in the library: its permittivity ε is missing",
+                    true);
             if (l->has("eps2") && !l->has("eps"))
                 add(2031, {l->id, "eps", -1}, "ε along the first axis is missing", true);
         }
@@ -113,26 +130,32 @@ private:
         if (!shape)
             add(2040, {-1, "shape", -1}, "no shape yet: draw one in the scene or add a line", true);
         if (!m_doc.first("electrode"))
-            add(2041, {-1, "electrostatic", -1}, "no electrode yet: nothing drives the field", true);
+            add(2041, {-1, "electrostatic", -1}, "no electrode yet: nothing drives the field",
+                true);
         if (!m_doc.first("outer edge"))
-            add(2042, {-1, "electrostatic", -1}, "the outer edge: insulated, open space or grounded? choose", true);
+            add(2042, {-1, "electrostatic", -1},
+                "the outer edge: insulated, open space or grounded? choose", true);
         bool ask = false;
         for (const Line& l : m_doc.lines)
             if (const Kind* k = findKind(l.kind); k && k->section == "ask")
                 ask = true;
         if (!ask)
-            add(2043, {-1, "ask", -1}, "nothing is asked yet: add a figure, such as a capacitance", true);
+            add(2043, {-1, "ask", -1}, "nothing is asked yet: add a figure, such as a capacitance",
+                true);
         const Line* outer = m_doc.first("outer edge");
         const auto planes = m_doc.ofKind("mirror plane");
         for (const Line* p : planes)
             if (m_model.space() == Space::axisymmetric && p->get("at") == "x = 0")
-                add(2044, {p->id, "at", 0}, "an axisymmetric device has its axis at r = 0; only the plane y = 0 (z = 0) can be a mirror");
+                add(2044, {p->id, "at", 0},
+                    "an axisymmetric device has its axis at r = 0; only the plane y = 0 (z = 0) "
+                    "can be a mirror");
         if (planes.size() == 2 && planes[0]->get("at") == planes[1]->get("at"))
             add(2045, {planes[1]->id, "at", 0}, "this mirror plane is given twice");
         static_cast<void>(outer);
         if (m_model.space() == Space::axisymmetric)
             for (const Line* l : m_doc.ofKind("torque"))
-                add(2046, {l->id, {}, -1}, "a torque in the plane has no meaning for an axisymmetric device");
+                add(2046, {l->id, {}, -1},
+                    "a torque in the plane has no meaning for an axisymmetric device");
     }
 
     const Model& m_model;
@@ -142,6 +165,9 @@ private:
 
 }  // namespace
 
-Faults validate(const Model& model) { return Validator(model).run(); }
+Faults validate(const Model& model)
+{
+    return Validator(model).run();
+}
 
 }  // namespace yh::sheet

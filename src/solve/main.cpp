@@ -26,7 +26,8 @@ constexpr const char* usage =
     "  --quiet           no progress on standard error\n"
     "  --log             what each step cost, on standard error\n"
     "  --serve           answers JSON lines on standard input (for the application)\n"
-    "Exit status: 0 all asks met, 1 an ask is missed, 2 the sheet is wrong, 3 the computation failed.\n";
+    "Exit status: 0 all asks met, 1 an ask is missed, 2 the sheet is wrong, 3 the computation "
+    "failed.\n";
 
 struct Arguments
 {
@@ -79,7 +80,8 @@ void printFaults(const base::Faults& faults, const sheet::Document& document)
     for (const base::Fault& f : faults) {
         std::string where;
         if (const sheet::Line* l = document.find(f.place.line))
-            where = "line " + std::to_string(l->id) + " (" + sheet::plainText(*l) + ")" + (f.place.field.empty() ? "" : ", " + f.place.field) + ": ";
+            where = "line " + std::to_string(l->id) + " (" + sheet::plainText(*l) + ")" +
+                    (f.place.field.empty() ? "" : ", " + f.place.field) + ": ";
         std::fprintf(stderr, "fault %d: %s%s\n", f.number, where.c_str(), f.text.c_str());
     }
 }
@@ -98,16 +100,25 @@ void printFindings(const run::Report& r)
             continue;
         }
         if (f.conductors.empty()) {
-            std::printf("%s = %s  %s%s\n", f.label.c_str(), f.value.empty() ? "-" : show(f.value[0], f.error[0], f.unit, f.noLimit).c_str(), f.met ? "met" : "missed", f.note.empty() ? "" : ("  (" + f.note + ")").c_str());
+            std::printf(
+                "%s = %s  %s%s\n", f.label.c_str(),
+                f.value.empty() ? "-" : show(f.value[0], f.error[0], f.unit, f.noLimit).c_str(),
+                f.met ? "met" : "missed", f.note.empty() ? "" : ("  (" + f.note + ")").c_str());
             continue;
         }
         std::printf("%s  %s\n", f.label.c_str(), f.met ? "met" : "missed");
         const size_t n = f.conductors.size();
         for (size_t i = 0; i < f.value.size(); ++i)
-            std::printf("  %s / %s = %s\n", f.conductors[i / n].c_str(), f.conductors[i % n].c_str(), show(f.value[i], f.error[i], f.unit, false).c_str());
+            std::printf("  %s / %s = %s\n", f.conductors[i / n].c_str(),
+                        f.conductors[i % n].c_str(),
+                        show(f.value[i], f.error[i], f.unit, false).c_str());
     }
     for (const run::Check& c : r.checks)
-        std::printf("%s %s\n", c.state == run::Check::State::good ? "✓" : c.state == run::Check::State::note ? "·" : "!", c.text.c_str());
+        std::printf("%s %s\n",
+                    c.state == run::Check::State::good   ? "✓"
+                    : c.state == run::Check::State::note ? "·"
+                                                         : "!",
+                    c.text.c_str());
 }
 
 base::Progress* interrupted = nullptr;
@@ -137,21 +148,26 @@ int main(int argc, char** argv)
     }
     for (const auto& [name, value] : a.overrides)
         if (const sheet::Line* l = read.document->findNamed(name); !l || l->kind != "parameter") {
-            std::fprintf(stderr, "fault 7310: the sheet has no parameter '%s' that could be set\n", name.c_str());
+            std::fprintf(stderr, "fault 7310: the sheet has no parameter '%s' that could be set\n",
+                         name.c_str());
             return int(run::Outcome::sheetWrong);
         }
     run::Settings settings;
     settings.program = "/proc/self/exe";
     const std::filesystem::path path(a.sheet);
     settings.folder = path.has_parent_path() ? path.parent_path().string() : ".";
-    settings.out = !a.out.empty() ? a.out : (path.parent_path() / (path.stem().string() + ".results")).string();
+    settings.out = !a.out.empty()
+                       ? a.out
+                       : (path.parent_path() / (path.stem().string() + ".results")).string();
     settings.overrides = a.overrides;
     base::Progress progress([&](double fraction, const std::string& doing) {
         if (!a.quiet && !a.json)
             std::fprintf(stderr, "%3.0f %%  %s\n", 100 * fraction, doing.c_str());
     });
     if (a.log)
-        settings.onLog = [](const std::string& text) { std::fprintf(stderr, "%s\n", text.c_str()); };
+        settings.onLog = [](const std::string& text) {
+            std::fprintf(stderr, "%s\n", text.c_str());
+        };
     interrupted = &progress;
     std::signal(SIGINT, [](int) { interrupted->cancel(); });
     run::Outcome outcome{};

@@ -90,12 +90,24 @@ void shape(const Json& request)
             Json outlines = Json::array();
             for (const auto& o : partition.outlines(int(i)))
                 outlines.push_back(points(o));
-            faces.push_back({{"name", partition.proposeRegion(f.region)}, {"line", r.line}, {"copy", r.copy}, {"hidden", r.hidden}, {"shell", r.name == "far shell"}, {"inside", {f.inside.x, f.inside.y}}, {"outlines", outlines}});
+            faces.push_back({{"name", partition.proposeRegion(f.region)},
+                             {"line", r.line},
+                             {"copy", r.copy},
+                             {"hidden", r.hidden},
+                             {"shell", r.name == "far shell"},
+                             {"inside", {f.inside.x, f.inside.y}},
+                             {"outlines", outlines}});
         }
         for (size_t i = 0; i < partition.edges().size(); ++i) {
             const auto& e = partition.edges()[i];
-            const bool hidden = std::all_of(e.faces.begin(), e.faces.end(), [&](int f) { return partition.regions()[size_t(partition.faces()[size_t(f)].region)].hidden; });
-            edges.push_back({{"points", points(partition.polyline(int(i)))}, {"rule", hidden ? "" : partition.propose(int(i))}, {"faces", e.faces}, {"thin", e.thin}, {"hidden", hidden && !e.thin}});
+            const bool hidden = std::all_of(e.faces.begin(), e.faces.end(), [&](int f) {
+                return partition.regions()[size_t(partition.faces()[size_t(f)].region)].hidden;
+            });
+            edges.push_back({{"points", points(partition.polyline(int(i)))},
+                             {"rule", hidden ? "" : partition.propose(int(i))},
+                             {"faces", e.faces},
+                             {"thin", e.thin},
+                             {"hidden", hidden && !e.thin}});
         }
         event["faces"] = faces;
         event["edges"] = edges;
@@ -115,15 +127,24 @@ void solve(const Json& request, base::Progress& progress)
     settings.program = "/proc/self/exe";
     settings.folder = request.value("folder", ".");
     settings.out = request.value("out", "");
-    settings.onPass = [id](const run::Pass& p) { send({{"event", "pass"}, {"id", id}, {"pass", Json::parse(run::toJson(p))}}); };
-    settings.onLog = [id](const std::string& text) { send({{"event", "log"}, {"id", id}, {"text", text}}); };
+    settings.onPass = [id](const run::Pass& p) {
+        send({{"event", "pass"}, {"id", id}, {"pass", Json::parse(run::toJson(p))}});
+    };
+    settings.onLog = [id](const std::string& text) {
+        send({{"event", "log"}, {"id", id}, {"text", text}});
+    };
     try {
         run::Outcome outcome{};
         const run::Result result = run::solve(document, settings, progress, outcome);
         if (outcome == run::Outcome::met || outcome == run::Outcome::missed)
-            send({{"event", "done"}, {"id", id}, {"met", outcome == run::Outcome::met}, {"out", settings.out}});
+            send({{"event", "done"},
+                  {"id", id},
+                  {"met", outcome == run::Outcome::met},
+                  {"out", settings.out}});
         else
-            send({{"event", "failed"}, {"id", id}, {"faults", Json::parse(run::toJson(result.report.faults))}});
+            send({{"event", "failed"},
+                  {"id", id},
+                  {"faults", Json::parse(run::toJson(result.report.faults))}});
     } catch (const base::Cancelled&) {
         send({{"event", "cancelled"}, {"id", id}});
     }
@@ -151,7 +172,10 @@ int serve()
             try {
                 request = Json::parse(line);
             } catch (const Json::exception&) {
-                send({{"event", "failed"}, {"id", -1}, {"faults", Json::array({{{"number", 7301}, {"text", "a request was not JSON"}}})}});
+                send({{"event", "failed"},
+                      {"id", -1},
+                      {"faults",
+                       Json::array({{{"number", 7301}, {"text", "a request was not JSON"}}})}});
                 continue;
             }
             // Cancelling does not wait for its turn.
@@ -179,7 +203,8 @@ int serve()
             // Of several shape requests only the newest matters.
             request = std::move(queue.front());
             queue.pop_front();
-            while (request.value("do", "") == "shape" && !queue.empty() && queue.front().value("do", "") == "shape") {
+            while (request.value("do", "") == "shape" && !queue.empty() &&
+                   queue.front().value("do", "") == "shape") {
                 request = std::move(queue.front());
                 queue.pop_front();
             }
@@ -194,9 +219,18 @@ int serve()
             else if (what == "solve")
                 solve(request, progress);
             else
-                send({{"event", "failed"}, {"id", current}, {"faults", Json::array({{{"number", 7302}, {"text", "the request '" + what + "' is not known"}}})}});
+                send({{"event", "failed"},
+                      {"id", current},
+                      {"faults",
+                       Json::array({{{"number", 7302},
+                                     {"text", "the request '" + what + "' is not known"}}})}});
         } catch (const std::exception& e) {
-            send({{"event", "failed"}, {"id", current}, {"faults", Json::array({{{"number", 7303}, {"text", std::string("the solver ran into a fault of its own: ") + e.what()}}})}});
+            send({{"event", "failed"},
+                  {"id", current},
+                  {"faults",
+                   Json::array({{{"number", 7303},
+                                 {"text", std::string("the solver ran into a fault of its own: ") +
+                                              e.what()}}})}});
         }
     }
     reader.join();

@@ -19,8 +19,8 @@
 #include <QMimeData>
 #include <QPushButton>
 #include <QSurfaceFormat>
-#include <QTableWidget>
 #include <QTabWidget>
+#include <QTableWidget>
 #include <QToolButton>
 #include <cmath>
 #include <csignal>
@@ -34,7 +34,10 @@ namespace {
 constexpr int patience = 60000;
 
 /// Jackson, Classical Electrodynamics, 3rd ed., problem 1.6 (from memory): 2 pi eps / ln(b/a).
-double coaxial(double ratio) { return 2 * 3.14159265358979323846 * 8.8541878128e-12 / std::log(ratio); }
+double coaxial(double ratio)
+{
+    return 2 * 3.14159265358979323846 * 8.8541878128e-12 / std::log(ratio);
+}
 
 QByteArray coaxSheet(const QByteArray& extra = {})
 {
@@ -47,7 +50,8 @@ QByteArray coaxSheet(const QByteArray& extra = {})
 {"line": "electrode", "name": "A", "voltage": "1 V", "on": "core"},
 {"line": "electrode", "name": "B", "voltage": "0 V", "on": "gap.outer"},
 {"line": "outer edge", "is": "insulated"},
-)" + extra + R"({"line": "capacitance", "from": "A", "to": "B", "within": "0.1 %"}
+)" + extra +
+           R"({"line": "capacitance", "from": "A", "to": "B", "within": "0.1 %"}
 ]})";
 }
 
@@ -94,7 +98,10 @@ private:
     std::unique_ptr<MainWindow> m_window;
 };
 
-void TstWindow::initTestCase() { QStandardPaths::setTestModeEnabled(true); }
+void TstWindow::initTestCase()
+{
+    QStandardPaths::setTestModeEnabled(true);
+}
 
 void TstWindow::init()
 {
@@ -107,7 +114,10 @@ void TstWindow::init()
     m_window->activateWindow();
 }
 
-void TstWindow::cleanup() { m_window.reset(); }
+void TstWindow::cleanup()
+{
+    m_window.reset();
+}
 
 QString TstWindow::write(const QByteArray& text, const QString& name)
 {
@@ -225,7 +235,8 @@ void TstWindow::coaxialLineFromAnEmptySheet()
     typeInEditor("vacuum in disc");
     QCOMPARE(doc().ofKind("material").size(), size_t(1));
     waitShape();
-    QVERIFY2(m_window->faults().empty(), m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
     QVERIFY(solveAndWait());
     QVERIFY2(finding().startsWith("capacitance A to B"), qPrintable(finding()));
     QVERIFY2(std::abs(pico() * 1e-12 / coaxial(2) - 1) < 1e-3, qPrintable(finding()));
@@ -291,7 +302,8 @@ void TstWindow::faultsAreSaidAtTheirPlace()
     typeInEditor("1 V");
     bool said = false;
     for (const auto& f : m_window->faults())
-        said = said || (f.place.line == core && f.place.field == "radius" && f.text == "1 V is a voltage; a length is expected");
+        said = said || (f.place.line == core && f.place.field == "radius" &&
+                        f.text == "1 V is a voltage; a length is expected");
     QVERIFY(said);
     QVERIFY(!solveAndWait());
     QCOMPARE(m_window->sheetView()->selectedLine(), core);  // Solve leads to the faulty line
@@ -304,7 +316,8 @@ void TstWindow::faultsAreSaidAtTheirPlace()
     clickPiece(doc().findNamed("B")->id, "on");
     typeInEditor("edges of core");
     waitShape();
-    QCOMPARE(m_window->faults()[0].text, std::string("conductors A and B touch each other: a short circuit"));
+    QCOMPARE(m_window->faults()[0].text,
+             std::string("conductors A and B touch each other: a short circuit"));
     // A typed line that makes no sense stays for mending and says why.
     QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
     typeInEditor("flibber flobber");
@@ -329,7 +342,8 @@ void TstWindow::choosesAndTabs()
     QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
     QLineEdit* editor = m_window->sheetView()->editor();
     QTest::keyClicks(editor, "stored");
-    QTest::keyClick(QApplication::activePopupWidget() ? QApplication::activePopupWidget() : editor, Qt::Key_Tab);
+    QTest::keyClick(QApplication::activePopupWidget() ? QApplication::activePopupWidget() : editor,
+                    Qt::Key_Tab);
     QCOMPARE(editor->text(), QString("stored energy within 0.5 %"));
     if (QWidget* popup = QApplication::activePopupWidget())
         QTest::keyClick(popup, Qt::Key_Escape);
@@ -345,7 +359,9 @@ void TstWindow::choosesAndTabs()
 
 void TstWindow::killedSolverKeepsTheResult()
 {
-    open(coaxSheet("{\"line\": \"limits\", \"passes\": \"40\", \"unknowns\": \"50000000\", \"seconds\": \"600 s\"},\n"));
+    open(
+        coaxSheet("{\"line\": \"limits\", \"passes\": \"40\", \"unknowns\": \"50000000\", "
+                  "\"seconds\": \"600 s\"},\n"));
     QVERIFY(solveAndWait());
     const double before = pico();
     clickPiece(doc().first("capacitance")->id, "within");
@@ -357,7 +373,8 @@ void TstWindow::killedSolverKeepsTheResult()
     QTest::qWait(400);
     ::kill(pid_t(m_window->solver()->processId()), SIGKILL);
     QVERIFY(spy.wait(5000));
-    QVERIFY(m_window->findChild<QLabel*>("status")->text().startsWith("The solver ended unexpectedly"));
+    QVERIFY(
+        m_window->findChild<QLabel*>("status")->text().startsWith("The solver ended unexpectedly"));
     QCOMPARE(pico(), before);
     QCOMPARE(m_window->findChild<QPushButton*>("solve")->text(), QString("Solve"));
     clickPiece(doc().first("capacitance")->id, "within");
@@ -369,7 +386,9 @@ void TstWindow::killedSolverKeepsTheResult()
 
 void TstWindow::cancelIsQuick()
 {
-    open(coaxSheet("{\"line\": \"limits\", \"passes\": \"40\", \"unknowns\": \"50000000\", \"seconds\": \"600 s\"},\n").replace("0.1 %", "0.0000000001 %"));
+    open(coaxSheet("{\"line\": \"limits\", \"passes\": \"40\", \"unknowns\": \"50000000\", "
+                   "\"seconds\": \"600 s\"},\n")
+             .replace("0.1 %", "0.0000000001 %"));
     QSignalSpy spy(m_window.get(), &MainWindow::solveEnded);
     QTest::keyClick(m_window.get(), Qt::Key_F5);
     QTest::qWait(1500);
@@ -387,7 +406,8 @@ void TstWindow::killedWindowOffersItsWork()
     victim.start(QCoreApplication::applicationFilePath(), {"--victim"});
     QVERIFY(victim.waitForStarted());
     const QString prefix = QString::number(victim.processId()) + "-";
-    QTRY_VERIFY_WITH_TIMEOUT(!QDir(Session::recoveryFolder()).entryList({prefix + "*.yhn"}).isEmpty(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(
+        !QDir(Session::recoveryFolder()).entryList({prefix + "*.yhn"}).isEmpty(), 20000);
     QVERIFY(!Session::recoverable().join(' ').contains(prefix));  // still running: its own business
     ::kill(pid_t(victim.processId()), SIGKILL);
     QVERIFY(victim.waitForFinished());
@@ -405,7 +425,10 @@ void TstWindow::handlesMoveAndResize()
 {
     m_window->newSheet("capacitance");
     waitShape();
-    m_window->session()->change([](sheet::Document& d) { d.add("rectangle", {{"name", "plate"}, {"width", "4 mm"}, {"height", "2 mm"}, {"at", "0, 0"}}); });
+    m_window->session()->change([](sheet::Document& d) {
+        d.add("rectangle",
+              {{"name", "plate"}, {"width", "4 mm"}, {"height", "2 mm"}, {"at", "0, 0"}});
+    });
     waitShape();
     m_window->sheetView()->select(doc().findNamed("plate")->id);
     SceneCanvas* c = m_window->scenePanel()->canvas();
@@ -445,7 +468,8 @@ void TstWindow::pathWithAnArc()
     QTest::keyClick(c, Qt::Key_Return);
     const sheet::Line* path = doc().first("path");
     QVERIFY(path);
-    QCOMPARE(path->get("points"), std::string("-1 mm, 0 m; 1 mm, 0 m; arc via 0 m, 1 mm to -1 mm, 0 m"));
+    QCOMPARE(path->get("points"),
+             std::string("-1 mm, 0 m; 1 mm, 0 m; arc via 0 m, 1 mm to -1 mm, 0 m"));
     waitShape();
     const QRectF box = c->shape().box;
     QVERIFY(std::abs(box.width() - 2e-3) < 1e-5 && std::abs(box.height() - 1e-3) < 1e-5);
@@ -480,7 +504,9 @@ void TstWindow::pinsProfileAndLenses()
     open(coaxSheet("{\"line\": \"profile\", \"from\": \"1 mm, 0\", \"to\": \"2 mm, 0\"},\n"));
     QVERIFY(solveAndWait());
     ScenePanel* scene = m_window->scenePanel();
-    auto click = [&](const char* name) { QTest::mouseClick(m_window->findChild<QToolButton*>(name), Qt::LeftButton); };
+    auto click = [&](const char* name) {
+        QTest::mouseClick(m_window->findChild<QToolButton*>(name), Qt::LeftButton);
+    };
     click("lens-pin");
     clickScene({0, 1.5e-3});
     click("lens-pin");
@@ -488,7 +514,9 @@ void TstWindow::pinsProfileAndLenses()
     QVERIFY(table->item(0, 0) && table->item(0, 0)->text().contains("|E|"));
     // The reading at r = 1.5 mm: E = V / (r ln 2) = 961.8 V/m.
     const QString reading = scene->reading({0, 1.5e-3});
-    QVERIFY2(reading.contains("V 415 mV") || reading.contains("V 415.0 mV") || reading.contains("V 414.9 mV") || reading.contains("V 415.1 mV"), qPrintable(reading));
+    QVERIFY2(reading.contains("V 415 mV") || reading.contains("V 415.0 mV") ||
+                 reading.contains("V 414.9 mV") || reading.contains("V 415.1 mV"),
+             qPrintable(reading));
     for (const char* name : {"lens-mesh", "lens-fieldLines", "lens-arrows"}) {
         const QImage before = scene->canvas()->grab().toImage();
         click(name);
@@ -534,7 +562,10 @@ void TstWindow::exports()
         int index;
         QString file;
         QByteArray begins;
-    } kinds[] = {{0, "f.vtu", "<VTKFile"}, {1, "f.csv", "finding,value,error,unit\ncapacitance A to B,8.02"}, {3, "c.svg", "<?xml"}, {3, "c.pdf", "%PDF"}, {3, "c.png", "\x89PNG"}, {4, "s.png", "\x89PNG"}};
+    } kinds[] = {
+        {0, "f.vtu", "<VTKFile"}, {1, "f.csv", "finding,value,error,unit\ncapacitance A to B,8.02"},
+        {3, "c.svg", "<?xml"},    {3, "c.pdf", "%PDF"},
+        {3, "c.png", "\x89PNG"},  {4, "s.png", "\x89PNG"}};
     for (const auto& k : kinds) {
         all->menu()->actions()[k.index]->trigger();
         auto* dialog = m_window->findChild<QFileDialog*>("exportDialog");
@@ -548,7 +579,8 @@ void TstWindow::exports()
     }
     // No sweep, nothing to export: said, not done.
     all->menu()->actions()[2]->trigger();
-    QCOMPARE(m_window->findChild<QLabel*>("status")->text(), QString("There is no sweep to export."));
+    QCOMPARE(m_window->findChild<QLabel*>("status")->text(),
+             QString("There is no sweep to export."));
 }
 
 void TstWindow::brokenFilesAndDrops()
@@ -573,7 +605,8 @@ void TstWindow::brokenFilesAndDrops()
     drop(write(coaxSheet()));
     QVERIFY(doc().findNamed("core"));
     drop(write("x", "a.txt"));
-    QVERIFY(m_window->findChild<QLabel*>("status")->text().contains("a.txt is no sheet and no outline"));
+    QVERIFY(m_window->findChild<QLabel*>("status")->text().contains(
+        "a.txt is no sheet and no outline"));
     drop(QString(YH_SOURCE_DIR "/tests/data/plate.step"));
     QVERIFY(doc().first("import"));
 }
@@ -583,7 +616,9 @@ void TstWindow::savesAndReopensWithoutSolving()
     open(coaxSheet());
     QVERIFY(solveAndWait());
     const QString before = finding();
-    m_window->session()->change([](sheet::Document& d) { d.add("aim", {{"text", "a coaxial line"}}); });
+    m_window->session()->change([](sheet::Document& d) {
+        d.add("aim", {{"text", "a coaxial line"}});
+    });
     QTest::keyClick(m_window.get(), Qt::Key_S, Qt::ControlModifier);
     QVERIFY(!m_window->session()->isModified());
     const QString path = m_window->session()->path();
@@ -639,7 +674,8 @@ void TstWindow::keyboardAlone()
     QTest::keyClick(view, Qt::Key_Space);  // unfolds the finer settings
     QVERIFY(!view->pieceRect(doc().findNamed("core")->id, "radius").isNull());
     for (QWidget* w : m_window->findChildren<QPushButton*>())
-        QVERIFY2(!static_cast<QPushButton*>(w)->text().isEmpty() || !w->accessibleName().isEmpty(), qPrintable(w->objectName()));
+        QVERIFY2(!static_cast<QPushButton*>(w)->text().isEmpty() || !w->accessibleName().isEmpty(),
+                 qPrintable(w->objectName()));
 }
 
 void TstWindow::darkAndSmall()
@@ -674,7 +710,9 @@ int main(int argc, char** argv)
         MainWindow w;
         w.show();
         w.newSheet("capacitance");
-        w.session()->change([](sheet::Document& d) { d.add("parameter", {{"name", "saved_from_death"}, {"value", "1 mm"}}); });
+        w.session()->change([](sheet::Document& d) {
+            d.add("parameter", {{"name", "saved_from_death"}, {"value", "1 mm"}});
+        });
         return QApplication::exec();
     }
     TstWindow test;

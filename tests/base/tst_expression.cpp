@@ -58,7 +58,8 @@ void TstExpression::values()
     QFETCH(double, value);
     const Evaluation e = Expression(text.toStdString()).evaluate();
     QVERIFY2(e.ok(), e.fault.text.c_str());
-    QVERIFY2(std::abs(e.value->value.real() - value) <= 1e-9 * std::abs(value), qPrintable(QString::number(e.value->value.real(), 'g', 17)));
+    QVERIFY2(std::abs(e.value->value.real() - value) <= 1e-9 * std::abs(value),
+             qPrintable(QString::number(e.value->value.real(), 'g', 17)));
 }
 
 void TstExpression::faults_data()
@@ -66,17 +67,26 @@ void TstExpression::faults_data()
     QTest::addColumn<QString>("text");
     QTest::addColumn<int>("offset");
     QTest::addColumn<QString>("message");
-    QTest::newRow("length plus voltage") << "1 mm + 2 V" << 5 << "a length and a voltage cannot be added";
+    QTest::newRow("length plus voltage")
+        << "1 mm + 2 V" << 5 << "a length and a voltage cannot be added";
     QTest::newRow("open bracket") << "(1 + 2" << 0 << "this bracket is not closed";
-    QTest::newRow("unknown name") << "2*gapp" << 2 << "'gapp' is not known; it is no parameter, constant or unit";
-    QTest::newRow("unknown unit") << "3 gap" << 2 << "'gap' is no unit; write an operator in front of it if it is a parameter";
-    QTest::newRow("sine of a length") << "sin(1 mm)" << 4 << "sin takes a plain number, but 1 mm is a length";
-    QTest::newRow("ends early") << "2 +" << 3 << "the formula ends where a number or a name is expected";
+    QTest::newRow("unknown name") << "2*gapp" << 2
+                                  << "'gapp' is not known; it is no parameter, constant or unit";
+    QTest::newRow("unknown unit")
+        << "3 gap" << 2
+        << "'gap' is no unit; write an operator in front of it if it is a parameter";
+    QTest::newRow("sine of a length")
+        << "sin(1 mm)" << 4 << "sin takes a plain number, but 1 mm is a length";
+    QTest::newRow("ends early") << "2 +" << 3
+                                << "the formula ends where a number or a name is expected";
     QTest::newRow("division by zero") << "1/0" << 1 << "division by zero";
-    QTest::newRow("empty") << "" << 0 << "nothing is written here; a number with its unit, or a formula, is expected";
+    QTest::newRow("empty")
+        << "" << 0 << "nothing is written here; a number with its unit, or a formula, is expected";
     QTest::newRow("no such function") << "sinus(1)" << 0 << "there is no function 'sinus'";
-    QTest::newRow("count of values") << "hypot(1)" << 0 << "hypot takes 2 values, but 1 stand in the brackets";
-    QTest::newRow("dimension to a fraction") << "(2 mm)^0.3" << 6 << "a length to the power 0.3 has no dimension";
+    QTest::newRow("count of values")
+        << "hypot(1)" << 0 << "hypot takes 2 values, but 1 stand in the brackets";
+    QTest::newRow("dimension to a fraction")
+        << "(2 mm)^0.3" << 6 << "a length to the power 0.3 has no dimension";
     QTest::newRow("overflow") << "exp(1000)" << 0 << "the result is not a finite number";
     QTest::newRow("two dots") << "1.2.3" << 0 << "'1.2.3' is not a number";
 }
@@ -138,8 +148,10 @@ void TstExpression::parametersInAnyOrder()
 
 void TstExpression::cyclesAreReported()
 {
-    const auto p = resolveParameters({{"a", "b + 1"}, {"b", "c"}, {"c", "2*a"}, {"d", "4"}, {"e", "a"}, {"d", "5"}});
-    QCOMPARE(p.faults.at(0).text, std::string("the parameters refer to each other in a circle: a → b → c → a"));
+    const auto p = resolveParameters(
+        {{"a", "b + 1"}, {"b", "c"}, {"c", "2*a"}, {"d", "4"}, {"e", "a"}, {"d", "5"}});
+    QCOMPARE(p.faults.at(0).text,
+             std::string("the parameters refer to each other in a circle: a → b → c → a"));
     QVERIFY(p.faults.count(1) && p.faults.count(2));
     QCOMPARE(p.faults.at(4).text, std::string("the parameter 'a' has no value yet"));
     QCOMPARE(p.faults.at(5).text, std::string("the name 'd' is given twice; rename one of them"));
@@ -160,7 +172,9 @@ void TstExpression::randomTextNeverCrashes()
         if (e.ok())
             QVERIFY2(std::isfinite(e.value->value.real()), text.c_str());
         else
-            QVERIFY2(!e.fault.text.empty() && e.fault.offset >= 0 && e.fault.offset <= int(text.size()), text.c_str());
+            QVERIFY2(
+                !e.fault.text.empty() && e.fault.offset >= 0 && e.fault.offset <= int(text.size()),
+                text.c_str());
     }
 }
 
@@ -178,7 +192,8 @@ void TstExpression::complexValues()
     const auto z = Expression("sqrt(-1) + exp(j*pi)").evaluate();
     QVERIFY(std::abs(z.value->value - std::complex<double>(-1, 1)) < 1e-14);
     QVERIFY(std::abs(Expression("abs(3 + 4*j)").evaluate().value->value - 5.0) < 1e-14);
-    QVERIFY(std::abs(Expression("re(2*j) + im(2*j) + arg(j)").evaluate().value->value - (2 + std::asin(1.0))) < 1e-14);
+    QVERIFY(std::abs(Expression("re(2*j) + im(2*j) + arg(j)").evaluate().value->value -
+                     (2 + std::asin(1.0))) < 1e-14);
 }
 
 QTEST_APPLESS_MAIN(TstExpression)

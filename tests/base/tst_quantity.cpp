@@ -1,7 +1,7 @@
 // Units, dimensions and how quantities are written.
+#include "base/fault.h"
 #include "base/quantity.h"
 #include "base/table.h"
-#include "base/fault.h"
 
 #include <QtTest/QtTest>
 
@@ -56,8 +56,8 @@ void TstQuantity::units()
 
 void TstQuantity::levelsAndTemperatures()
 {
-    QVERIFY(std::abs(findUnit("dB")->apply(20).value - 10.0) < 1e-12);     // ratio of amplitudes
-    QVERIFY(std::abs(findUnit("dBm")->apply(30).value - 1.0) < 1e-12);     // 1 W
+    QVERIFY(std::abs(findUnit("dB")->apply(20).value - 10.0) < 1e-12);  // ratio of amplitudes
+    QVERIFY(std::abs(findUnit("dBm")->apply(30).value - 1.0) < 1e-12);  // 1 W
     QVERIFY(std::abs(findUnit("degC")->apply(25).value - 298.15) < 1e-10);
     QVERIFY(std::abs(findUnit("degF")->apply(212).value - 373.15) < 1e-10);
 }
@@ -118,7 +118,9 @@ void TstQuantity::errorsGetTwoDigits()
 void TstQuantity::tableStaysBetweenItsPoints()
 {
     // The data of Fritsch and Carlson, SIAM J. Numer. Anal. 17 (1980) 238, table 1 (from memory).
-    const Table t({7.99, 8.09, 8.19, 8.7, 9.2, 10, 12, 15, 20}, {0, 2.76429e-5, 4.37498e-2, 0.169183, 0.469428, 0.943740, 0.998636, 0.999919, 0.999994});
+    const Table t(
+        {7.99, 8.09, 8.19, 8.7, 9.2, 10, 12, 15, 20},
+        {0, 2.76429e-5, 4.37498e-2, 0.169183, 0.469428, 0.943740, 0.998636, 0.999919, 0.999994});
     double before = -1;
     for (double x = 7.99; x <= 20; x += 0.003) {
         const double y = t.value(x);

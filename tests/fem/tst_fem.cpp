@@ -5,8 +5,8 @@
 
 #include <QtTest/QtTest>
 
-#include <cmath>
 #include <omp.h>
+#include <cmath>
 #include <random>
 
 using namespace yh;
@@ -36,7 +36,8 @@ Domain domainOf(Document d)
 Document square()
 {
     Document d;
-    d.add("rectangle", {{"name", "s"}, {"width", "1 m"}, {"height", "1 m"}, {"at", "0.5 m, 0.5 m"}});
+    d.add("rectangle",
+          {{"name", "s"}, {"width", "1 m"}, {"height", "1 m"}, {"at", "0.5 m, 0.5 m"}});
     return d;
 }
 
@@ -49,13 +50,15 @@ Document disc(bool half)
 }
 
 /// Solves -div(k grad u) = f with u = 0 on every border off the axis; L2 error against `exact`.
-double l2Error(const Domain& domain, int order, Measure measure, const fem::Coefficient& k, const std::function<double(Point)>& f, const std::function<double(Point)>& exact)
+double l2Error(const Domain& domain, int order, Measure measure, const fem::Coefficient& k,
+               const std::function<double(Point)>& f, const std::function<double(Point)>& exact)
 {
     const Mesh& m = domain.mesh;
     const fem::H1Space space(m, order);
     std::vector<char> isFree(size_t(space.count()), 1);
     for (int e = 0; e < m.edgeCount(); ++e) {
-        const bool axis = measure == Measure::axisymmetric && std::abs(m.middles[size_t(e)].x) < 1e-9;
+        const bool axis =
+            measure == Measure::axisymmetric && std::abs(m.middles[size_t(e)].x) < 1e-9;
         if (m.edgeTriangles[size_t(e)][1] < 0 && !axis)
             for (const int i : space.onEdge(e))
                 isFree[size_t(i)] = 0;
@@ -80,7 +83,8 @@ double l2Error(const Domain& domain, int order, Measure measure, const fem::Coef
         for (const auto& q : fem::triangleRule(12)) {
             const Point p = g.at(q.u, q.v);
             const double d = space.value(u, order, t, q.u, q.v) - exact(p);
-            sum += q.w * g.determinant(q.u, q.v) * d * d * (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
+            sum += q.w * g.determinant(q.u, q.v) * d * d *
+                   (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
         }
     }
     return std::sqrt(sum);
@@ -114,7 +118,8 @@ void TstFem::quadratureIsExact()
             double sum = 0;
             for (const auto& q : fem::triangleRule(degree))
                 sum += q.w * std::pow(q.u, a) * std::pow(q.v, b);
-            QVERIFY(std::abs(sum * factorial(a + b + 2) / (factorial(a) * factorial(b)) - 1) < 1e-12);
+            QVERIFY(std::abs(sum * factorial(a + b + 2) / (factorial(a) * factorial(b)) - 1) <
+                    1e-12);
         }
     for (int n = 1; n < 10; ++n) {
         double sum = 0;
@@ -173,7 +178,13 @@ void TstFem::edgesAgreeAcrossTriangles()
                 const auto k = std::find(te.begin(), te.end(), e) - te.begin();
                 const bool forward = m.triangles[size_t(t)][size_t(k)] == m.edges[size_t(e)][0];
                 const double s = forward ? 0.3 : 0.7;
-                value[side] = space.value(c, order, t, k == 0 ? s : k == 1 ? 1 - s : 0, k == 0 ? 0 : k == 1 ? s : 1 - s);
+                value[side] = space.value(c, order, t,
+                                          k == 0   ? s
+                                          : k == 1 ? 1 - s
+                                                   : 0,
+                                          k == 0   ? 0
+                                          : k == 1 ? s
+                                                   : 1 - s);
             }
             QVERIFY(std::abs(value[0] - value[1]) < 1e-12);
         }
@@ -215,20 +226,25 @@ void TstFem::convergence()
         exact = [](Point p) { return std::sin(pi * p.x) * std::sin(pi * p.y); };
         k.at = [](Point p) { return fem::Tensor{2 + p.x, 1, 3}; };
         f = [](Point p) {
-            const double sx = std::sin(pi * p.x), cx = std::cos(pi * p.x), sy = std::sin(pi * p.y), cy = std::cos(pi * p.y);
-            return (2 + p.x) * pi * pi * sx * sy - pi * cx * sy - 2 * pi * pi * cx * cy + 3 * pi * pi * sx * sy;
+            const double sx = std::sin(pi * p.x), cx = std::cos(pi * p.x), sy = std::sin(pi * p.y),
+                         cy = std::cos(pi * p.y);
+            return (2 + p.x) * pi * pi * sx * sy - pi * cx * sy - 2 * pi * pi * cx * cy +
+                   3 * pi * pi * sx * sy;
         };
     }
     Domain d = domainOf(document);
     std::vector<double> error;
     for (int i = 0; i < 3; ++i) {
-        d.mesh = mesh::refine(d.mesh, d.partition, std::vector<char>(size_t(d.mesh.triangleCount()), 1));
+        d.mesh =
+            mesh::refine(d.mesh, d.partition, std::vector<char>(size_t(d.mesh.triangleCount()), 1));
         error.push_back(l2Error(d, order, measure, k, f, exact));
     }
-    // Order p + 1 in L2 (Brenner and Scott, section 5.4); quadratic sides limit order 3 to 4 as well.
+    // Order p + 1 in L2 (Brenner and Scott, section 5.4); quadratic sides limit order 3 to 4 as
+    // well.
     for (size_t i = 1; i < error.size(); ++i) {
         const double rate = std::log2(error[i - 1] / error[i]);
-        QVERIFY2(rate > order + 1 - 0.35, qPrintable(QString("rate %1, error %2").arg(rate).arg(error[i])));
+        QVERIFY2(rate > order + 1 - 0.35,
+                 qPrintable(QString("rate %1, error %2").arg(rate).arg(error[i])));
     }
 }
 
@@ -240,7 +256,8 @@ void TstFem::sameForAnyNumberOfThreads()
     std::vector<fem::SparseSymmetric> K;
     for (const int threads : {1, 2, 4}) {
         omp_set_num_threads(threads);
-        const auto elements = fem::stiffness(space, std::vector<fem::Coefficient>(1), Measure::plane);
+        const auto elements =
+            fem::stiffness(space, std::vector<fem::Coefficient>(1), Measure::plane);
         K.push_back(fem::assemble(space, 3, elements, fem::nestedDissection(space, 3, isFree)));
     }
     for (const auto& other : K) {
@@ -291,7 +308,8 @@ void TstFem::straightAndCurvedKernelsAgree()
     constant.constant = {2, 0.3, 1};
     function.at = [](Point) { return fem::Tensor{2, 0.3, 1}; };
     for (const Measure m : {Measure::plane, Measure::axisymmetric}) {
-        const auto a = fem::stiffness(space, std::vector{constant}, m), b = fem::stiffness(space, std::vector{function}, m);
+        const auto a = fem::stiffness(space, std::vector{constant}, m),
+                   b = fem::stiffness(space, std::vector{function}, m);
         for (size_t i = 0; i < a.entries.size(); ++i)
             QVERIFY(std::abs(a.entries[i] - b.entries[i]) < 1e-12);
     }
@@ -306,7 +324,8 @@ void TstFem::edgeLoadSumsToTheCharge()
     for (int e = 0; e < d.mesh.edgeCount(); ++e)
         if (d.mesh.edgeTriangles[size_t(e)][1] < 0)
             rim.push_back(e);
-    fem::addEdgeLoad(space, rim, [](Point) { return 1.0; }, Measure::plane, rhs);
+    fem::addEdgeLoad(
+        space, rim, [](Point) { return 1.0; }, Measure::plane, rhs);
     double sum = 0;
     for (int v = 0; v < d.mesh.vertexCount(); ++v)
         sum += rhs[size_t(v)];  // the corner functions add up to 1
@@ -318,7 +337,9 @@ void TstFem::singularSystemIsSaid()
     const Domain d = domainOf(square());
     const fem::H1Space space(d.mesh, 1);
     const auto elements = fem::stiffness(space, std::vector<fem::Coefficient>(1), Measure::plane);
-    auto K = fem::assemble(space, 1, elements, fem::nestedDissection(space, 1, std::vector<char>(size_t(space.count()), 1)));
+    auto K =
+        fem::assemble(space, 1, elements,
+                      fem::nestedDissection(space, 1, std::vector<char>(size_t(space.count()), 1)));
     for (double& v : K.value)
         v = -v;
     fem::Cholesky factor;

@@ -102,9 +102,11 @@ void TstMesh::curvedAreas()
 void TstMesh::gapsGetTheirCells()
 {
     Document d;
-    d.add("rectangle", {{"name", "a"}, {"width", "4 mm"}, {"height", "1 mm"}, {"at", "0, 0.55 mm"}});
+    d.add("rectangle",
+          {{"name", "a"}, {"width", "4 mm"}, {"height", "1 mm"}, {"at", "0, 0.55 mm"}});
     d.add("rectangle", {{"name", "slit"}, {"width", "4 mm"}, {"height", "0.1 mm"}});
-    d.add("rectangle", {{"name", "b"}, {"width", "4 mm"}, {"height", "1 mm"}, {"at", "0, -0.55 mm"}});
+    d.add("rectangle",
+          {{"name", "b"}, {"width", "4 mm"}, {"height", "1 mm"}, {"at", "0, -0.55 mm"}});
     const Case c = caseOf(d, 5);
     int slit = -1;
     for (size_t f = 0; f < c.partition.faces().size(); ++f)
@@ -115,7 +117,8 @@ void TstMesh::gapsGetTheirCells()
     for (const double x : {-1.3e-3, 0.1e-3, 1.1e-3}) {
         std::set<int> crossed;
         for (double y = -0.0499e-3; y < 0.05e-3; y += 0.5e-6)
-            if (const auto hit = locator.find({x, y}); hit.triangle >= 0 && c.mesh.face[size_t(hit.triangle)] == slit)
+            if (const auto hit = locator.find({x, y});
+                hit.triangle >= 0 && c.mesh.face[size_t(hit.triangle)] == slit)
                 crossed.insert(hit.triangle);
         QVERIFY2(crossed.size() >= 5, qPrintable(QString::number(crossed.size())));
     }
@@ -127,7 +130,8 @@ void TstMesh::sizesAreKept()
     d.add("rectangle", {{"name", "a"}, {"width", "4 mm"}, {"height", "4 mm"}});
     shape::Partition p = shape::Partition::build(sheet::Model(d));
     base::Progress progress;
-    const Mesh coarse = mesh::generate(p, {{0}, 1, {}, 1e-3}, progress), fine = mesh::generate(p, {{0}, 1, {{0, -1, 0.1e-3}}, 1e-3}, progress);
+    const Mesh coarse = mesh::generate(p, {{0}, 1, {}, 1e-3}, progress),
+               fine = mesh::generate(p, {{0}, 1, {{0, -1, 0.1e-3}}, 1e-3}, progress);
     QVERIFY(coarse.triangleCount() < 120);
     QVERIFY(fine.triangleCount() > 2500);
     for (const auto& e : fine.edges) {
@@ -192,7 +196,8 @@ void TstMesh::geometryMapInverts()
         g.jacobian(u, v, du, dv);
         const double h = 1e-5;
         const auto p = g.at(u + h, v), q = g.at(u - h, v);
-        QVERIFY(std::hypot((p.x - q.x) / (2 * h) - du.x, (p.y - q.y) / (2 * h) - du.y) < 1e-6 * std::hypot(du.x, du.y));
+        QVERIFY(std::hypot((p.x - q.x) / (2 * h) - du.x, (p.y - q.y) / (2 * h) - du.y) <
+                1e-6 * std::hypot(du.x, du.y));
     }
 }
 
@@ -228,7 +233,8 @@ void TstMesh::nothingToMesh()
         static_cast<void>(mesh::generate(c.partition, {}, progress));
         QFAIL("a mesh of nothing");
     } catch (const base::Error& e) {
-        QCOMPARE(std::string(e.what()), std::string("no region is left to be meshed: all of them are conductors"));
+        QCOMPARE(std::string(e.what()),
+                 std::string("no region is left to be meshed: all of them are conductors"));
     }
 }
 
@@ -237,7 +243,8 @@ void TstMesh::cancelled()
     const Case c = caseOf(discs());
     base::Progress progress;
     progress.cancel();
-    QVERIFY_EXCEPTION_THROWN(static_cast<void>(mesh::generate(c.partition, {{0}, 3, {}, 0}, progress)), base::Cancelled);
+    QVERIFY_EXCEPTION_THROWN(
+        static_cast<void>(mesh::generate(c.partition, {{0}, 3, {}, 0}, progress)), base::Cancelled);
 }
 
 QTEST_GUILESS_MAIN(TstMesh)

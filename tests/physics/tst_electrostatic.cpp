@@ -34,7 +34,8 @@ struct Solved
         o.faces = problem.activeFaces;
         mesh = mesh::generate(*partition, o, progress);
         for (int i = 0; i < refinements; ++i)
-            mesh = mesh::refine(mesh, *partition, std::vector<char>(size_t(mesh.triangleCount()), 1));
+            mesh =
+                mesh::refine(mesh, *partition, std::vector<char>(size_t(mesh.triangleCount()), 1));
         solver = std::make_unique<ElectrostaticSolver>(problem, mesh, *partition, 3, progress);
         solver->solve(1, progress);
     }
@@ -49,8 +50,10 @@ double value(const Document& d, const std::string& within, run::Report* report =
 }
 
 /// Capacitance of two coaxial discs of radius a at distance d by Love's equation,
-///   f(x) - (1/pi) integral of k f(y) / (k^2 + (x - y)^2) dy = 1,  k = d / a,  C = 2 eps0 a integral of f
-/// (Love, Q. J. Mech. Appl. Math. 2 (1949) 428, from memory; the limit of far discs gives 4 eps0 a).
+///   f(x) - (1/pi) integral of k f(y) / (k^2 + (x - y)^2) dy = 1,  k = d / a,  C = 2 eps0 a
+///   integral of f
+/// (Love, Q. J. Mech. Appl. Math. 2 (1949) 428, from memory; the limit of far discs gives 4 eps0
+/// a).
 double loveCapacitance(double a, double d)
 {
     const auto rule = [] {
@@ -150,7 +153,8 @@ void TstElectrostatic::discCapacitorWithFringes()
     s.add("electrode", {{"name", "A"}, {"voltage", "0.5 V"}, {"on", "up"}});
     s.add("electrode", {{"name", "B"}, {"voltage", "-0.5 V"}, {"on", "down"}});
     // Opposite charges: from the charge at +-0.5 V.
-    const double q = value(with(s, "charge", {{"of", "A"}}), "0.05 %"), exact = loveCapacitance(1e-3, d);
+    const double q = value(with(s, "charge", {{"of", "A"}}), "0.05 %"),
+                 exact = loveCapacitance(1e-3, d);
     QVERIFY2(std::abs(q / exact - 1) < 1e-3, qPrintable(QString::number(q / exact - 1)));
 }
 
@@ -167,17 +171,21 @@ void TstElectrostatic::sphereOverPlane()
 {
     QFETCH(QString, height);
     QFETCH(double, h);
-    const double q = value(with(::sphereOverPlane(height.toStdString()), "charge", {{"of", "A"}}), "0.01 %");
-    QVERIFY2(std::abs(q / sphereCapacitance(h) - 1) < 1e-4, qPrintable(QString::number(q / sphereCapacitance(h) - 1)));
+    const double q =
+        value(with(::sphereOverPlane(height.toStdString()), "charge", {{"of", "A"}}), "0.01 %");
+    QVERIFY2(std::abs(q / sphereCapacitance(h) - 1) < 1e-4,
+             qPrintable(QString::number(q / sphereCapacitance(h) - 1)));
 }
 
 void TstElectrostatic::imageForceOnSphere()
 {
     const double h = 2e-3, step = 1e-6;
     // F = V^2 / 2 dC/dh, attraction towards the plane.
-    const double exact = 0.5 * (sphereCapacitance(h + step) - sphereCapacitance(h - step)) / (2 * step);
+    const double exact =
+        0.5 * (sphereCapacitance(h + step) - sphereCapacitance(h - step)) / (2 * step);
     run::Report report;
-    const double f = value(with(::sphereOverPlane("2 mm"), "force", {{"on", "ball"}}), "0.1 %", &report);
+    const double f =
+        value(with(::sphereOverPlane("2 mm"), "force", {{"on", "ball"}}), "0.1 %", &report);
     QVERIFY2(std::abs(f / exact - 1) < 1e-3, qPrintable(QString("%1 %2").arg(f).arg(exact)));
     bool second = false;
     for (const auto& c : report.checks)
@@ -192,15 +200,25 @@ void TstElectrostatic::threeCoresInASheath()
     //   P_ij = ln(sqrt(R^4 + b^4 - 2 R^2 b^2 cos t) / (R d)) / 2 pi eps,  d = 2 b sin(t/2)
     // (Smythe, section 4.06, from memory), good to (r/b)^2.
     const double R = 10e-3, b = 5e-3, r = 0.05e-3, t = 2 * pi / 3;
-    const double p = std::log((R * R - b * b) / (R * r)), m = std::log(std::sqrt(std::pow(R, 4) + std::pow(b, 4) - 2 * R * R * b * b * std::cos(t)) / (R * 2 * b * std::sin(t / 2)));
+    const double p = std::log((R * R - b * b) / (R * r)),
+                 m = std::log(
+                     std::sqrt(std::pow(R, 4) + std::pow(b, 4) - 2 * R * R * b * b * std::cos(t)) /
+                     (R * 2 * b * std::sin(t / 2)));
     // Inverse of p on the diagonal and m beside it.
-    const double det = (p - m) * (p + 2 * m), self = 2 * pi * eps0 * (p + m) / det, mutual = 2 * pi * eps0 * m / det;
+    const double det = (p - m) * (p + 2 * m), self = 2 * pi * eps0 * (p + m) / det,
+                 mutual = 2 * pi * eps0 * m / det;
     Document d = sheetOf("plane", "grounded");
     d.add("disc", {{"name", "fill"}, {"radius", "10 mm"}});
-    d.add("disc", {{"name", "core"}, {"radius", "0.05 mm"}, {"at", "5 mm, 0"}, {"copies", "3"}, {"turning", "120 deg"}});
+    d.add("disc", {{"name", "core"},
+                   {"radius", "0.05 mm"},
+                   {"at", "5 mm, 0"},
+                   {"copies", "3"},
+                   {"turning", "120 deg"}});
     d.add("material", {{"material", "vacuum"}, {"in", "fill"}});
     for (const char* k : {"1", "2", "3"})
-        d.add("electrode", {{"name", std::string("W") + k}, {"voltage", "1 V"}, {"on", std::string("core ") + k}});
+        d.add(
+            "electrode",
+            {{"name", std::string("W") + k}, {"voltage", "1 V"}, {"on", std::string("core ") + k}});
     d.add("capacitance matrix", {{"within", "0.05 %"}});
     base::Progress progress;
     run::Outcome outcome{};
@@ -209,7 +227,8 @@ void TstElectrostatic::threeCoresInASheath()
     const auto& C = res.report.findings[0].value;
     for (size_t i = 0; i < 3; ++i)
         for (size_t j = 0; j < 3; ++j)
-            QVERIFY2(std::abs(C[i * 3 + j] / (i == j ? self : -mutual) - 1) < 5e-4, qPrintable(QString::number(C[i * 3 + j] / (i == j ? self : -mutual) - 1)));
+            QVERIFY2(std::abs(C[i * 3 + j] / (i == j ? self : -mutual) - 1) < 5e-4,
+                     qPrintable(QString::number(C[i * 3 + j] / (i == j ? self : -mutual) - 1)));
     // Lumped: the diagonal to ground is the rest of a row.
     QVERIFY(std::abs(res.report.findings[1].value[0] / (self - 2 * mutual) - 1) < 5e-4);
 }
@@ -242,7 +261,8 @@ void TstElectrostatic::singularExponents()
     else
         d.add("disc", {{"name", "body"}, {"radius", "1 mm"}});
     if (kind == "foil on glass") {
-        d.add("rectangle", {{"name", "glass"}, {"width", "9 mm"}, {"height", "4.5 mm"}, {"at", "0, -2.25 mm"}});
+        d.add("rectangle",
+              {{"name", "glass"}, {"width", "9 mm"}, {"height", "4.5 mm"}, {"at", "0, -2.25 mm"}});
         d.add("material", {{"material", "glass"}, {"in", "glass"}, {"eps", "7"}});
     }
     d.add("electrode", {{"name", "A"}, {"voltage", "1 V"}, {"on", "body"}});
@@ -281,9 +301,14 @@ void TstElectrostatic::turnedCrystalIsTheSame()
     // Turning drawing and crystal axes together changes nothing.
     auto make = [](const std::string& angle) {
         Document d = sheetOf("plane", "grounded");
-        d.add("rectangle", {{"name", "block"}, {"width", "4 mm"}, {"height", "2 mm"}, {"turned", angle}});
+        d.add("rectangle",
+              {{"name", "block"}, {"width", "4 mm"}, {"height", "2 mm"}, {"turned", angle}});
         d.add("disc", {{"name", "hole"}, {"radius", "0.5 mm"}});
-        d.add("material", {{"material", "crystal"}, {"in", "block"}, {"eps", "2"}, {"eps2", "9"}, {"turned", angle}});
+        d.add("material", {{"material", "crystal"},
+                           {"in", "block"},
+                           {"eps", "2"},
+                           {"eps2", "9"},
+                           {"turned", angle}});
         d.add("electrode", {{"name", "A"}, {"voltage", "1 V"}, {"on", "hole"}});
         return capacitanceA(d);
     };
@@ -306,7 +331,8 @@ void TstElectrostatic::surfaceChargeJump()
     const double v = value(with(d, "potential at", {{"at", "0.3 mm, 1 mm"}}), "0.1 %");
     QVERIFY(std::abs(v * 2 * eps0 * 3e-3 / (1e-9 * 1e-3 * 2e-3) - 1) < 1e-9);
     // The plates take up just that charge.
-    const double qa = value(with(d, "charge", {{"of", "A"}}), "0.1 %"), qb = value(with(d, "charge", {{"of", "B"}}), "0.1 %");
+    const double qa = value(with(d, "charge", {{"of", "A"}}), "0.1 %"),
+                 qb = value(with(d, "charge", {{"of", "B"}}), "0.1 %");
     QVERIFY(std::abs((qa + qb) / -(1e-9 * 4e-3) - 1) < 1e-9);
 }
 
@@ -328,9 +354,11 @@ void TstElectrostatic::chargedFloatingAndGrounded()
     const Solved s(e, 1);
     const int k = s.problem.conductorOf("drop (floating)");
     QVERIFY(k >= 0);
-    QVERIFY(std::abs(s.solver->best().charge[size_t(k)]) < 1e-10 * std::abs(s.solver->best().charge[0]));
+    QVERIFY(std::abs(s.solver->best().charge[size_t(k)]) <
+            1e-10 * std::abs(s.solver->best().charge[0]));
     const double level = s.solver->best().voltage[size_t(k)];
-    QVERIFY2(std::abs(level - std::log(2.0) / std::log(6.0)) < 0.02, qPrintable(QString::number(level)));
+    QVERIFY2(std::abs(level - std::log(2.0) / std::log(6.0)) < 0.02,
+             qPrintable(QString::number(level)));
 }
 
 void TstElectrostatic::sharpCornerHasNoLimit()
@@ -360,7 +388,8 @@ void TstElectrostatic::halfAndQuarterEqualTheWhole()
     auto make = [](bool x, bool y) {
         Document d = sheetOf("plane", "grounded");
         d.add("ellipse", {{"name", "air"}, {"a", "5 mm"}, {"b", "3 mm"}});
-        d.add("rectangle", {{"name", "body"}, {"width", "2 mm"}, {"height", "1 mm"}, {"round", "0.2 mm"}});
+        d.add("rectangle",
+              {{"name", "body"}, {"width", "2 mm"}, {"height", "1 mm"}, {"round", "0.2 mm"}});
         d.add("material", {{"material", "vacuum"}, {"in", "air"}});
         d.add("electrode", {{"name", "A"}, {"voltage", "1 V"}, {"on", "body"}});
         if (x)
@@ -370,8 +399,17 @@ void TstElectrostatic::halfAndQuarterEqualTheWhole()
         return d;
     };
     for (const char* ask : {"capacitance", "energy", "mean field"}) {
-        auto asked = [&](Document d) { return value(std::string(ask) == "capacitance" ? capacitanceA(d) : with(d, ask, std::string(ask) == "mean field" ? std::map<std::string, std::string>{{"in", "air"}} : std::map<std::string, std::string>{}), "0.01 %"); };
-        const double whole = asked(make(false, false)), half = asked(make(true, false)), quarter = asked(make(true, true));
+        auto asked = [&](Document d) {
+            return value(std::string(ask) == "capacitance"
+                             ? capacitanceA(d)
+                             : with(d, ask,
+                                    std::string(ask) == "mean field"
+                                        ? std::map<std::string, std::string>{{"in", "air"}}
+                                        : std::map<std::string, std::string>{}),
+                         "0.01 %");
+        };
+        const double whole = asked(make(false, false)), half = asked(make(true, false)),
+                     quarter = asked(make(true, true));
         QVERIFY2(std::abs(half / whole - 1) < 2e-4, ask);
         QVERIFY2(std::abs(quarter / whole - 1) < 2e-4, ask);
     }
@@ -390,10 +428,12 @@ void TstElectrostatic::torqueBalancesForce()
     // about a point beside it equals arm times force.
     const Solved s(wires("1 mm", "2 mm"), 1);
     const auto a = s.problem.conductors[0].faces, b = s.problem.conductors[1].faces;
-    const auto fa = s.solver->forceByVirtualWork(3, a, {0, 1e-3}), fb = s.solver->forceByVirtualWork(3, b, {0, 1e-3});
+    const auto fa = s.solver->forceByVirtualWork(3, a, {0, 1e-3}),
+               fb = s.solver->forceByVirtualWork(3, b, {0, 1e-3});
     QVERIFY(std::abs(fa.x + fb.x) < 1e-4 * std::abs(fa.x));
     QVERIFY(std::abs(fa.y) < 1e-3 * std::abs(fa.x));
-    QVERIFY2(std::abs(fa.torque / (1e-3 * fa.x) - 1) < 2e-3, qPrintable(QString::number(fa.torque / fa.x)));
+    QVERIFY2(std::abs(fa.torque / (1e-3 * fa.x) - 1) < 2e-3,
+             qPrintable(QString::number(fa.torque / fa.x)));
     const auto surface = s.solver->forceBySurfaceStress(3, a, {0, 1e-3});
     QVERIFY(std::abs(surface.x / fa.x - 1) < 5e-3);
 }
@@ -402,7 +442,8 @@ void TstElectrostatic::fluxesAgreeOnSmoothShapes()
 {
     const Solved s(coaxial("axisymmetric", "1 mm", "3 mm"), 1);
     for (int k = 0; k < 2; ++k)
-        QVERIFY(std::abs(s.solver->surfaceFlux(3, k) / s.solver->best().charge[size_t(k)] - 1) < 1e-3);
+        QVERIFY(std::abs(s.solver->surfaceFlux(3, k) / s.solver->best().charge[size_t(k)] - 1) <
+                1e-3);
 }
 
 void TstElectrostatic::functionThatIsNotANumber()

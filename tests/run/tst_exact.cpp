@@ -31,13 +31,16 @@ void TstExact::figuresAndErrorBars()
     QFETCH(double, bound);
     int covered = 0, count = 0;
     std::vector<double> ratios;
-    std::printf("%-42s %14s %10s %10s %7s %6s %8s\n", "problem", "value", "deviation", "stated", "ratio", "passes", "unknowns");
+    std::printf("%-42s %14s %10s %10s %7s %6s %8s\n", "problem", "value", "deviation", "stated",
+                "ratio", "passes", "unknowns");
     for (const Exact& e : exactProblems()) {
         run::Report report;
         const run::Finding f = solveOne(e.sheet, within.toStdString(), &report);
         QVERIFY2(!f.value.empty(), (e.name + ": " + f.note).c_str());
-        const double off = std::abs(f.value[0] - e.value) / std::abs(e.value), stated = f.error[0] / std::abs(e.value);
-        std::printf("%-42s %14.7e %10.1e %10.1e %7.1f %6zu %8d\n", e.name.c_str(), f.value[0], off, stated, stated / off, report.passes.size(), report.passes.back().unknowns);
+        const double off = std::abs(f.value[0] - e.value) / std::abs(e.value),
+                     stated = f.error[0] / std::abs(e.value);
+        std::printf("%-42s %14.7e %10.1e %10.1e %7.1f %6zu %8d\n", e.name.c_str(), f.value[0], off,
+                    stated, stated / off, report.passes.size(), report.passes.back().unknowns);
         std::fflush(stdout);
         ++count;
         covered += off <= stated;
@@ -47,7 +50,8 @@ void TstExact::figuresAndErrorBars()
     }
     std::sort(ratios.begin(), ratios.end());
     const double median = ratios[ratios.size() / 2];
-    std::printf("truth within the stated error: %d of %d; median of stated over true: %.1f\n", covered, count, median);
+    std::printf("truth within the stated error: %d of %d; median of stated over true: %.1f\n",
+                covered, count, median);
     QVERIFY(count >= 20);
     QVERIFY2(10 * covered >= 9 * count, "the truth lies outside the stated error too often");
     QVERIFY2(median <= 20, "the stated errors are too cautious");

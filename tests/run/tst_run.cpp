@@ -86,7 +86,8 @@ void TstRun::estimateIsCautiousAtFirst()
 void TstRun::reportReadsBack()
 {
     run::Outcome outcome{};
-    const run::Result r = solved(with(coaxWithParameter(), "capacitance matrix", {{"within", "1 %"}}), outcome);
+    const run::Result r =
+        solved(with(coaxWithParameter(), "capacitance matrix", {{"within", "1 %"}}), outcome);
     QVERIFY(outcome == run::Outcome::met);
     base::Faults faults;
     const run::Result again = run::resultFromJson(run::toJson(r), faults);
@@ -104,7 +105,9 @@ void TstRun::reportReadsBack()
 
 void TstRun::brokenReports()
 {
-    for (const char* text : {"", "{", "[]", "{\"findings\": 3}", "{\"findings\": [], \"checks\": [], \"passes\": [{}], \"mesh\": {}}"}) {
+    for (const char* text :
+         {"", "{", "[]", "{\"findings\": 3}",
+          "{\"findings\": [], \"checks\": [], \"passes\": [{}], \"mesh\": {}}"}) {
         base::Faults faults;
         static_cast<void>(run::resultFromJson(text, faults));
         QCOMPARE(faults.size(), size_t(1));
@@ -150,7 +153,11 @@ void TstRun::sharedSweepIsTheSame()
 void TstRun::materialSweepKeepsTheMesh()
 {
     Document d = coaxWithParameter();
-    d.add("sweep", {{"parameter", "k"}, {"from", "1"}, {"to", "9"}, {"steps", "4"}, {"spacing", "by equal ratios"}});
+    d.add("sweep", {{"parameter", "k"},
+                    {"from", "1"},
+                    {"to", "9"},
+                    {"steps", "4"},
+                    {"spacing", "by equal ratios"}});
     run::Outcome outcome{};
     std::vector<std::string> log;
     run::Settings s;
@@ -174,12 +181,16 @@ void TstRun::limitsAreKept()
     run::Result r = solved(d, outcome);
     QVERIFY(outcome == run::Outcome::missed);
     QCOMPARE(r.report.passes.size(), size_t(3));
-    QCOMPARE(r.report.checks.back().text, std::string("the refinement stopped at the limit of 3 passes before every ask was met"));
+    QCOMPARE(
+        r.report.checks.back().text,
+        std::string("the refinement stopped at the limit of 3 passes before every ask was met"));
     d.set(d.first("limits")->id, "passes", "30");
     d.set(d.first("limits")->id, "unknowns", "20000");
     r = solved(d, outcome);
     QVERIFY(r.report.passes.back().unknowns <= 20000);
-    QCOMPARE(r.report.checks.back().text, std::string("the refinement stopped at the limit of 20000 unknowns before every ask was met"));
+    QCOMPARE(r.report.checks.back().text,
+             std::string(
+                 "the refinement stopped at the limit of 20000 unknowns before every ask was met"));
     d.set(d.first("limits")->id, "unknowns", "");
     d.set(d.first("limits")->id, "seconds", "1 ms");
     r = solved(d, outcome);
@@ -190,13 +201,17 @@ void TstRun::missedLimitEndsEarly()
 {
     // Far above the limit: more passes would not change that.
     run::Outcome outcome{};
-    const run::Result r = solved(with(coaxWithParameter(), "largest field", {{"in", "gap"}, {"below", "1 V/m"}, {"within", "1 %"}}), outcome);
+    const run::Result r = solved(with(coaxWithParameter(), "largest field",
+                                      {{"in", "gap"}, {"below", "1 V/m"}, {"within", "1 %"}}),
+                                 outcome);
     QVERIFY(outcome == run::Outcome::missed);
     QVERIFY(r.report.passes.size() < 8);
     QVERIFY(!r.report.findings[1].met && r.report.findings[0].met);
     // And an `above` that holds.
     run::Outcome good{};
-    solved(with(coaxial("plane", "1 mm", "2 mm"), "capacitance", {{"from", "A"}, {"to", "B"}, {"above", "70 pF"}, {"below", "90 pF"}}), good);
+    solved(with(coaxial("plane", "1 mm", "2 mm"), "capacitance",
+                {{"from", "A"}, {"to", "B"}, {"above", "70 pF"}, {"below", "90 pF"}}),
+           good);
     QVERIFY(good == run::Outcome::met);
 }
 
@@ -207,17 +222,21 @@ void TstRun::ordersAgree()
         d.add("mesh", {{"order", order}, {"cells", "3"}});
         run::Outcome outcome{};
         const run::Result r = solved(d, outcome);
-        QVERIFY2(std::abs(r.report.findings[0].value[0] / (2 * pi * eps0 / std::log(2.0)) - 1) < 2e-3, order);
+        QVERIFY2(
+            std::abs(r.report.findings[0].value[0] / (2 * pi * eps0 / std::log(2.0)) - 1) < 2e-3,
+            order);
         QCOMPARE(r.report.mesh.order, QString(order).toInt());
     }
 }
 
 void TstRun::cancelling()
 {
-    base::Progress progress([&](double fraction, const std::string&) { QVERIFY(fraction >= 0 && fraction <= 1); });
+    base::Progress progress(
+        [&](double fraction, const std::string&) { QVERIFY(fraction >= 0 && fraction <= 1); });
     progress.cancel();
     run::Outcome outcome{};
-    QVERIFY_EXCEPTION_THROWN(static_cast<void>(run::solve(coaxWithParameter(), {}, progress, outcome)), base::Cancelled);
+    QVERIFY_EXCEPTION_THROWN(
+        static_cast<void>(run::solve(coaxWithParameter(), {}, progress, outcome)), base::Cancelled);
 }
 
 void TstRun::reducedMatrixDropsFloating()
@@ -255,7 +274,8 @@ void TstRun::fieldLinesRunFromPlusToMinus()
         // Radial lines from the core to the rim.
         QVERIFY(std::abs(std::hypot(first[0].toDouble(), first[1].toDouble()) - 1e-3) < 0.1e-3);
         QVERIFY(std::abs(std::hypot(last[0].toDouble(), last[1].toDouble()) - 2e-3) < 0.15e-3);
-        const double turn = std::atan2(last[1].toDouble(), last[0].toDouble()) - std::atan2(first[1].toDouble(), first[0].toDouble());
+        const double turn = std::atan2(last[1].toDouble(), last[0].toDouble()) -
+                            std::atan2(first[1].toDouble(), first[0].toDouble());
         QVERIFY(std::abs(std::remainder(turn, 2 * pi)) < 0.02);
     }
 }
@@ -273,13 +293,15 @@ void TstRun::faultsOfGeometry()
     e.add("potential at", {{"at", "0, 0"}});
     run::Outcome outcome{};
     const run::Result r = solved(e, outcome);
-    QCOMPARE(r.report.faults[0].text, std::string("the point lies in no region that carries field: in a conductor, or outside the drawing"));
+    QCOMPARE(r.report.faults[0].text, std::string("the point lies in no region that carries field: "
+                                                  "in a conductor, or outside the drawing"));
 }
 
 void TstRun::sameTwice()
 {
     run::Outcome outcome{};
-    const double a = solved(coaxWithParameter(), outcome).report.findings[0].value[0], b = solved(coaxWithParameter(), outcome).report.findings[0].value[0];
+    const double a = solved(coaxWithParameter(), outcome).report.findings[0].value[0],
+                 b = solved(coaxWithParameter(), outcome).report.findings[0].value[0];
     QCOMPARE(a, b);
 }
 

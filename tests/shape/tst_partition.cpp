@@ -51,7 +51,10 @@ double lengthOf(const Partition& p, const shape::Selection& s)
     return sum;
 }
 
-bool near(double a, double b, double tolerance = 1e-9) { return std::abs(a - b) <= tolerance * std::max(std::abs(a), std::abs(b)); }
+bool near(double a, double b, double tolerance = 1e-9)
+{
+    return std::abs(a - b) <= tolerance * std::max(std::abs(a), std::abs(b));
+}
 
 std::string faultOf(const Document& d, const std::string& folder = ".")
 {
@@ -95,8 +98,10 @@ void TstPartition::areas_data()
     QTest::addColumn<QString>("line");
     QTest::addColumn<double>("area");  // mm^2
     QTest::newRow("rectangle") << "s rectangle 3 mm x 2 mm" << 6.0;
-    QTest::newRow("turned rectangle") << "s rectangle 3 mm x 2 mm at 1 mm, 2 mm turned by 30 deg" << 6.0;
-    QTest::newRow("rounded rectangle") << "s rectangle 3 mm x 2 mm at 0, 0 corners rounded by 0.5 mm" << 6.0 - (4 - pi) * 0.25;
+    QTest::newRow("turned rectangle")
+        << "s rectangle 3 mm x 2 mm at 1 mm, 2 mm turned by 30 deg" << 6.0;
+    QTest::newRow("rounded rectangle")
+        << "s rectangle 3 mm x 2 mm at 0, 0 corners rounded by 0.5 mm" << 6.0 - (4 - pi) * 0.25;
     QTest::newRow("disc") << "s disc radius 2 mm" << 4 * pi;
     QTest::newRow("sector") << "s disc radius 2 mm at 0, 0 from 0 deg to 90 deg" << pi;
     QTest::newRow("wide sector") << "s disc radius 2 mm at 0, 0 from 10 deg to 280 deg" << 3 * pi;
@@ -104,7 +109,8 @@ void TstPartition::areas_data()
     QTest::newRow("tall ellipse") << "s ellipse 1 mm x 2 mm" << 2 * pi;
     QTest::newRow("ring") << "s ring from radius 1 mm to radius 2 mm" << 3 * pi;
     QTest::newRow("triangle") << "s polygon through 0, 0; 2 mm, 0; 0, 1 mm" << 1.0;
-    QTest::newRow("half disc by an arc") << "s path along -1 mm, 0; 1 mm, 0; arc via 0, 1 mm to -1 mm, 0" << pi / 2;
+    QTest::newRow("half disc by an arc")
+        << "s path along -1 mm, 0; 1 mm, 0; arc via 0, 1 mm to -1 mm, 0" << pi / 2;
 }
 
 void TstPartition::areas()
@@ -116,7 +122,8 @@ void TstPartition::areas()
     QVERIFY2(c.ok, c.fault.c_str());
     d.add(c.kind, c.values);
     const Partition p = Partition::build(sheet::Model(d));
-    QVERIFY2(near(areaOf(p, "s"), area * 1e-6), qPrintable(QString::number(areaOf(p, "s") * 1e6, 'g', 12)));
+    QVERIFY2(near(areaOf(p, "s"), area * 1e-6),
+             qPrintable(QString::number(areaOf(p, "s") * 1e6, 'g', 12)));
 }
 
 void TstPartition::laterLinesPaintOver()
@@ -138,9 +145,21 @@ void TstPartition::laterLinesPaintOver()
 void TstPartition::copies()
 {
     Document d = plane();
-    d.add("rectangle", {{"name", "comb"}, {"width", "1 mm"}, {"height", "1 mm"}, {"copies", "5"}, {"every", "2 mm"}});
-    d.add("disc", {{"name", "wheel"}, {"radius", "0.5 mm"}, {"at", "20 mm, 0"}, {"copies", "6"}, {"turning", "60 deg"}});
-    d.add("rectangle", {{"name", "pair"}, {"width", "1 mm"}, {"height", "1 mm"}, {"at", "9 mm, 9 mm"}, {"mirrored", "x = 0"}});
+    d.add("rectangle", {{"name", "comb"},
+                        {"width", "1 mm"},
+                        {"height", "1 mm"},
+                        {"copies", "5"},
+                        {"every", "2 mm"}});
+    d.add("disc", {{"name", "wheel"},
+                   {"radius", "0.5 mm"},
+                   {"at", "20 mm, 0"},
+                   {"copies", "6"},
+                   {"turning", "60 deg"}});
+    d.add("rectangle", {{"name", "pair"},
+                        {"width", "1 mm"},
+                        {"height", "1 mm"},
+                        {"at", "9 mm, 9 mm"},
+                        {"mirrored", "x = 0"}});
     const Partition p = Partition::build(sheet::Model(d));
     QVERIFY(near(areaOf(p, "comb"), 5e-6));
     QVERIFY(near(areaOf(p, "wheel"), 6 * pi * 0.25e-6));
@@ -212,32 +231,50 @@ void TstPartition::rules()
     QFETCH(double, length);
     Document d = plane();
     d.add("parameter", {{"name", "half"}, {"value", "5 mm"}});
-    d.add("rectangle", {{"name", "base"}, {"width", "2*half"}, {"height", "2 mm"}, {"at", "0, -1 mm"}});
-    d.add("rectangle", {{"name", "lid"}, {"width", "4 mm"}, {"height", "1 mm"}, {"at", "0, 0.5 mm"}});
+    d.add("rectangle",
+          {{"name", "base"}, {"width", "2*half"}, {"height", "2 mm"}, {"at", "0, -1 mm"}});
+    d.add("rectangle",
+          {{"name", "lid"}, {"width", "4 mm"}, {"height", "1 mm"}, {"at", "0, 0.5 mm"}});
     d.add("disc", {{"name", "core"}, {"radius", "0.8 mm"}, {"at", "3.5 mm, -1 mm"}});
     const Partition p = Partition::build(sheet::Model(d));
-    QVERIFY2(near(lengthOf(p, pick(p, d, rule.toStdString())), length * 1e-3, 1e-7), qPrintable(QString::number(1e3 * lengthOf(p, pick(p, d, rule.toStdString())), 'g', 12)));
+    QVERIFY2(
+        near(lengthOf(p, pick(p, d, rule.toStdString())), length * 1e-3, 1e-7),
+        qPrintable(QString::number(1e3 * lengthOf(p, pick(p, d, rule.toStdString())), 'g', 12)));
 }
 
 void TstPartition::rulesFollowParameters()
 {
     Document d = plane();
     d.add("parameter", {{"name", "gap"}, {"value", "1 mm"}});
-    d.add("rectangle", {{"name", "base"}, {"width", "20 mm"}, {"height", "2 mm"}, {"at", "0, -1 mm"}});
-    d.add("rectangle", {{"name", "comb"}, {"width", "gap"}, {"height", "gap"}, {"at", "0, gap/2"}, {"copies", "4"}, {"every", "2*gap"}});
+    d.add("rectangle",
+          {{"name", "base"}, {"width", "20 mm"}, {"height", "2 mm"}, {"at", "0, -1 mm"}});
+    d.add("rectangle", {{"name", "comb"},
+                        {"width", "gap"},
+                        {"height", "gap"},
+                        {"at", "0, gap/2"},
+                        {"copies", "4"},
+                        {"every", "2*gap"}});
     for (const char* gap : {"1 mm", "0.3 mm", "2.4 mm"}) {
         const sheet::Model m(d, {{"gap", gap}});
         const Partition p = Partition::build(m);
         const double g = m.parameters().values.at("gap").value.real();
-        QVERIFY(near(lengthOf(p, p.resolve(*sheet::parsePlace("base & comb odd").rule, m, {})), 2 * g, 1e-6));
-        QVERIFY(near(lengthOf(p, p.resolve(*sheet::parsePlace("base.top but not edges of comb").rule, m, {})), 20e-3 - 4 * g, 1e-6));
+        QVERIFY(near(lengthOf(p, p.resolve(*sheet::parsePlace("base & comb odd").rule, m, {})),
+                     2 * g, 1e-6));
+        QVERIFY(near(
+            lengthOf(p,
+                     p.resolve(*sheet::parsePlace("base.top but not edges of comb").rule, m, {})),
+            20e-3 - 4 * g, 1e-6));
     }
 }
 
 void TstPartition::wrongRules()
 {
     Document d = plane();
-    d.add("rectangle", {{"name", "base"}, {"width", "2 mm"}, {"height", "2 mm"}, {"copies", "2"}, {"every", "3 mm"}});
+    d.add("rectangle", {{"name", "base"},
+                        {"width", "2 mm"},
+                        {"height", "2 mm"},
+                        {"copies", "2"},
+                        {"every", "3 mm"}});
     const Partition p = Partition::build(sheet::Model(d));
     auto text = [&](const std::string& rule) {
         try {
@@ -248,7 +285,8 @@ void TstPartition::wrongRules()
         return std::string();
     };
     QCOMPARE(text("base 3"), std::string("'base' has 2 copies; there is no copy 3"));
-    QCOMPARE(text("base.rim"), std::string("'base' has no side 'rim'; it has bottom, left, right, top"));
+    QCOMPARE(text("base.rim"),
+             std::string("'base' has no side 'rim'; it has bottom, left, right, top"));
     QCOMPARE(text("bass"), std::string("there is no shape named 'bass'"));
     QCOMPARE(text("on line x = 3 V"), std::string("3 V is a voltage; a length is expected"));
     QVERIFY(pick(p, d, "on line x = 77 mm").empty());
@@ -257,13 +295,19 @@ void TstPartition::wrongRules()
 void TstPartition::everyProposalPicksItsEdge()
 {
     Document d = plane();
-    d.add("rectangle", {{"name", "base"}, {"width", "9 mm"}, {"height", "2 mm"}, {"at", "0, -1 mm"}});
-    d.add("disc", {{"name", "drop"}, {"radius", "2 mm"}, {"at", "1 mm, 0.4 mm"}, {"copies", "2"}, {"every", "3.3 mm"}});
+    d.add("rectangle",
+          {{"name", "base"}, {"width", "9 mm"}, {"height", "2 mm"}, {"at", "0, -1 mm"}});
+    d.add("disc", {{"name", "drop"},
+                   {"radius", "2 mm"},
+                   {"at", "1 mm, 0.4 mm"},
+                   {"copies", "2"},
+                   {"every", "3.3 mm"}});
     d.add("polygon", {{"name", "roof"}, {"points", "-4 mm, 1 mm; 4 mm, 1 mm; 0, 4 mm"}});
     const Partition p = Partition::build(sheet::Model(d));
     for (size_t e = 0; e < p.edges().size(); ++e) {
         const auto s = pick(p, d, p.propose(int(e)));
-        QVERIFY2(std::find(s.edges.begin(), s.edges.end(), int(e)) != s.edges.end(), p.propose(int(e)).c_str());
+        QVERIFY2(std::find(s.edges.begin(), s.edges.end(), int(e)) != s.edges.end(),
+                 p.propose(int(e)).c_str());
     }
 }
 
@@ -311,12 +355,22 @@ void TstPartition::impossibleShapes_data()
 {
     QTest::addColumn<QString>("line");
     QTest::addColumn<QString>("message");
-    QTest::newRow("ring inside out") << "s ring from radius 2 mm to radius 1 mm" << "the outer radius 1 mm is not larger than the inner one, 2 mm";
-    QTest::newRow("corners too round") << "s rectangle 3 mm x 2 mm at 0, 0 corners rounded by 1.5 mm" << "corners of 1.5 mm do not fit on the sides of this shape";
-    QTest::newRow("sector backwards") << "s disc radius 2 mm at 0, 0 from 90 deg to 10 deg" << "the sector ends at 10 deg, not behind its start at 90 deg";
-    QTest::newRow("straight arc") << "s path along 0, 0; 1 mm, 0; arc via 2 mm, 0 to 3 mm, 0" << "the arc to point 3 goes through points on one straight line";
-    QTest::newRow("points coincide") << "s polygon through 0, 0; 1 mm, 0; 1 mm, 0; 0, 1 mm" << "points 2 and 3 of the outline coincide";
-    QTest::newRow("copies on each other") << "s disc radius 2 mm at 0, 0, 3 copies" << "all copies lie on each other; state a step with `every` or an angle with `turning by`";
+    QTest::newRow("ring inside out")
+        << "s ring from radius 2 mm to radius 1 mm"
+        << "the outer radius 1 mm is not larger than the inner one, 2 mm";
+    QTest::newRow("corners too round")
+        << "s rectangle 3 mm x 2 mm at 0, 0 corners rounded by 1.5 mm"
+        << "corners of 1.5 mm do not fit on the sides of this shape";
+    QTest::newRow("sector backwards")
+        << "s disc radius 2 mm at 0, 0 from 90 deg to 10 deg"
+        << "the sector ends at 10 deg, not behind its start at 90 deg";
+    QTest::newRow("straight arc") << "s path along 0, 0; 1 mm, 0; arc via 2 mm, 0 to 3 mm, 0"
+                                  << "the arc to point 3 goes through points on one straight line";
+    QTest::newRow("points coincide") << "s polygon through 0, 0; 1 mm, 0; 1 mm, 0; 0, 1 mm"
+                                     << "points 2 and 3 of the outline coincide";
+    QTest::newRow("copies on each other")
+        << "s disc radius 2 mm at 0, 0, 3 copies"
+        << "all copies lie on each other; state a step with `every` or an angle with `turning by`";
 }
 
 void TstPartition::impossibleShapes()
@@ -341,13 +395,16 @@ void TstPartition::dxf()
     QTemporaryDir dir;
     std::ofstream f(dir.filePath("pad.dxf").toStdString());
     // A 4 x 2 rectangle by a closed polyline with one bulged side, and a circle as its hole.
-    f << "0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n8\n0\n90\n4\n70\n1\n10\n0\n20\n0\n10\n4\n20\n0\n42\n1\n10\n4\n20\n2\n10\n0\n20\n2\n0\nCIRCLE\n8\n0\n10\n2\n20\n1\n40\n0.5\n0\nENDSEC\n0\nEOF\n";
+    f << "0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n8\n0\n90\n4\n70\n1\n10\n0\n20\n0\n10\n4\n20\n0\n4"
+         "2\n1\n10\n4\n20\n2\n10\n0\n20\n2\n0\nCIRCLE\n8\n0\n10\n2\n20\n1\n40\n0."
+         "5\n0\nENDSEC\n0\nEOF\n";
     f.close();
     Document d = plane();
     d.add("import", {{"name", "pad"}, {"file", "pad.dxf"}, {"unit", "1 mm"}});
     const Partition p = Partition::build(sheet::Model(d), dir.path().toStdString());
     // The bulge of 1 is a half disc of radius 1.
-    QVERIFY2(near(areaOf(p, "pad"), (8 + pi / 2 - pi * 0.25) * 1e-6, 1e-6), qPrintable(QString::number(areaOf(p, "pad") * 1e6, 'g', 9)));
+    QVERIFY2(near(areaOf(p, "pad"), (8 + pi / 2 - pi * 0.25) * 1e-6, 1e-6),
+             qPrintable(QString::number(areaOf(p, "pad") * 1e6, 'g', 9)));
 }
 
 void TstPartition::step()
@@ -356,7 +413,8 @@ void TstPartition::step()
     d.add("import", {{"name", "plate"}, {"file", YH_SOURCE_DIR "/tests/data/plate.step"}});
     const Partition p = Partition::build(sheet::Model(d));
     // 30 mm x 20 mm with a hole of radius 5 mm.
-    QVERIFY2(near(areaOf(p, "plate"), (600 - 25 * pi) * 1e-6, 1e-6), qPrintable(QString::number(areaOf(p, "plate") * 1e6)));
+    QVERIFY2(near(areaOf(p, "plate"), (600 - 25 * pi) * 1e-6, 1e-6),
+             qPrintable(QString::number(areaOf(p, "plate") * 1e6)));
 }
 
 void TstPartition::brokenImports()
@@ -373,11 +431,21 @@ void TstPartition::brokenImports()
             text.erase(at, folder.size());
         return text;
     };
-    QCOMPARE(fault("none.dxf", ""), std::string("the file none.dxf is not there or cannot be opened"));
-    QCOMPARE(fault("a.txt", "x"), std::string("'txt' files are not read as outlines; DXF and STEP are"));
-    QCOMPARE(fault("empty.dxf", "0\nEOF\n"), std::string("there are no lines, arcs or polylines in empty.dxf"));
-    QCOMPARE(fault("open.dxf", "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\n0\n10\n0\n20\n0\n11\n1\n21\n0\n0\nENDSEC\n0\nEOF\n"), std::string("the curves in open.dxf do not close to an outline; join their ends and import again"));
-    QCOMPARE(fault("bad.step", "ISO-10303-21;\nHEADER;\nrubbish"), std::string("the file bad.step cannot be read as STEP; it is broken or holds no shape"));
+    QCOMPARE(fault("none.dxf", ""),
+             std::string("the file none.dxf is not there or cannot be opened"));
+    QCOMPARE(fault("a.txt", "x"),
+             std::string("'txt' files are not read as outlines; DXF and STEP are"));
+    QCOMPARE(fault("empty.dxf", "0\nEOF\n"),
+             std::string("there are no lines, arcs or polylines in empty.dxf"));
+    QCOMPARE(
+        fault("open.dxf",
+              "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\n0\n10\n0\n20\n0\n11\n1\n21\n0\n0\nENDSEC\n0\nEO"
+              "F\n"),
+        std::string(
+            "the curves in open.dxf do not close to an outline; join their ends and import again"));
+    QCOMPARE(
+        fault("bad.step", "ISO-10303-21;\nHEADER;\nrubbish"),
+        std::string("the file bad.step cannot be read as STEP; it is broken or holds no shape"));
 }
 
 QTEST_GUILESS_MAIN(TstPartition)

@@ -79,7 +79,8 @@ void TstDocument::oneLineOfTheFilePerLine()
     // Changing one value changes one line of the file.
     Document e = d;
     e.set(d.findNamed("gap")->id, "value", "130 um");
-    const QStringList a = QString::fromStdString(write(d)).split('\n'), b = QString::fromStdString(write(e)).split('\n');
+    const QStringList a = QString::fromStdString(write(d)).split('\n'),
+                      b = QString::fromStdString(write(e)).split('\n');
     int differ = 0;
     for (int i = 0; i < a.size(); ++i)
         differ += a[i] != b[i];
@@ -88,12 +89,16 @@ void TstDocument::oneLineOfTheFilePerLine()
 
 void TstDocument::newerVersionIsKept()
 {
-    const std::string text = R"({"yellowhorn sheet": 99, "author": {"name": "x"}, "lines": [{"line": "hologram", "power": "1 W", "list": [1, 2]}, {"line": "parameter", "name": "a", "value": "1", "colour": {"r": 1}}]})";
+    const std::string text =
+        R"({"yellowhorn sheet": 99, "author": {"name": "x"}, "lines": [{"line": "hologram", "power": "1 W", "list": [1, 2]}, {"line": "parameter", "name": "a", "value": "1", "colour": {"r": 1}}]})";
     const ReadResult r = read(text);
     QVERIFY(r.document);
-    QVERIFY(says(r.faults, "this sheet was written by a newer version (format 99, this program knows 1); what is unknown here is kept as it is"));
+    QVERIFY(says(r.faults,
+                 "this sheet was written by a newer version (format 99, this program knows 1); "
+                 "what is unknown here is kept as it is"));
     const std::string again = write(*r.document);
-    for (const char* kept : {"hologram", "\"list\": [1,2]", "\"colour\": {\"r\":1}", "\"author\": {\"name\":\"x\"}"})
+    for (const char* kept :
+         {"hologram", "\"list\": [1,2]", "\"colour\": {\"r\":1}", "\"author\": {\"name\":\"x\"}"})
         QVERIFY2(again.find(kept) != std::string::npos, again.c_str());
 }
 
@@ -101,10 +106,18 @@ void TstDocument::brokenFiles_data()
 {
     QTest::addColumn<QString>("text");
     QTest::addColumn<QString>("message");
-    QTest::newRow("not JSON") << "hello" << "this is not a sheet: the JSON breaks off or goes wrong at line 1, column 1";
-    QTest::newRow("cut off") << "{\"yellowhorn sheet\": 1,\n\"lines\": [" << "this is not a sheet: the JSON breaks off or goes wrong at line 2, column 11";
-    QTest::newRow("other JSON") << "[1, 2]" << "this is JSON but not a sheet: \"yellowhorn sheet\" and a list \"lines\" are expected";
-    QTest::newRow("entry is no line") << "{\"yellowhorn sheet\": 1, \"lines\": [5]}" << "entry 1 of \"lines\" is not a line: an object with \"line\": kind is expected; it was left out";
+    QTest::newRow("not JSON")
+        << "hello"
+        << "this is not a sheet: the JSON breaks off or goes wrong at line 1, column 1";
+    QTest::newRow("cut off")
+        << "{\"yellowhorn sheet\": 1,\n\"lines\": ["
+        << "this is not a sheet: the JSON breaks off or goes wrong at line 2, column 11";
+    QTest::newRow("other JSON")
+        << "[1, 2]"
+        << "this is JSON but not a sheet: \"yellowhorn sheet\" and a list \"lines\" are expected";
+    QTest::newRow("entry is no line") << "{\"yellowhorn sheet\": 1, \"lines\": [5]}"
+                                      << "entry 1 of \"lines\" is not a line: an object with "
+                                         "\"line\": kind is expected; it was left out";
 }
 
 void TstDocument::brokenFiles()
@@ -142,7 +155,8 @@ void TstDocument::fullDiskKeepsTheOldFile()
     QVERIFY(!writeFile(other, path).empty());
     QCOMPARE(write(*readFile(path).document), write(small()));
     // /dev/full takes nothing: the sentence says so.
-    QVERIFY(writeFile(small(), "/no/such/folder/a.yhn").find("cannot be written") != std::string::npos);
+    QVERIFY(writeFile(small(), "/no/such/folder/a.yhn").find("cannot be written") !=
+            std::string::npos);
 }
 
 void TstDocument::undoAndRedo()
@@ -184,7 +198,9 @@ void TstDocument::linesKeepTheirSections()
     }
     const int late = d.findNamed("late")->id, base = d.findNamed("base")->id;
     d.move(late, -1);
-    QVERIFY(std::find_if(d.lines.begin(), d.lines.end(), [&](const Line& l) { return l.id == late; }) < std::find_if(d.lines.begin(), d.lines.end(), [&](const Line& l) { return l.id == base; }));
+    QVERIFY(
+        std::find_if(d.lines.begin(), d.lines.end(), [&](const Line& l) { return l.id == late; }) <
+        std::find_if(d.lines.begin(), d.lines.end(), [&](const Line& l) { return l.id == base; }));
     d.move(late, -10);  // does not leave its section
     QVERIFY(sectionOrder(d.lines[0].kind) == 0);
     QCOMPARE(d.freeName("electrode"), std::string("C"));
@@ -209,7 +225,10 @@ void TstDocument::missingThings()
     const Document d = newSheet("capacitance");
     const Faults f = validate(Model(d));
     QVERIFY(says(f, "no shape yet: draw one in the scene or add a line"));
-    QVERIFY(says(f, "insulated: no field leaves; open space: the field goes on to infinity; grounded: 0 V: choose", d.first("outer edge")->id));
+    QVERIFY(says(f,
+                 "insulated: no field leaves; open space: the field goes on to infinity; grounded: "
+                 "0 V: choose",
+                 d.first("outer edge")->id));
     QVERIFY(says(f, "regions or edges it covers is missing", d.first("electrode")->id));
     for (const auto& fault : f)
         QVERIFY(fault.incomplete);
@@ -224,18 +243,57 @@ void TstDocument::wrongThings_data()
     QTest::addColumn<QString>("field");
     QTest::addColumn<QString>("text");
     QTest::addColumn<QString>("message");
-    QTest::newRow("unit slip") << "rectangle" << "width" << "5 V" << "5 V is a voltage; a length is expected";
-    QTest::newRow("no unit") << "rectangle" << "width" << "5" << "5 has no unit; a length is expected, for example 5 mm";
-    QTest::newRow("negative") << "rectangle" << "width" << "-1 mm" << "-1 mm is not possible here; a value above zero is expected";
-    QTest::newRow("not a number") << "rectangle" << "width" << "nan" << "'nan' is not known; it is no parameter, constant or unit";
-    QTest::newRow("half a point") << "rectangle" << "at" << "1 mm" << "a point is two lengths with a comma between them, such as 1 mm, 2 mm";
-    QTest::newRow("copies") << "rectangle" << "copies" << "2.5" << "2.5 is no whole number of at least 1";
-    QTest::newRow("name") << "rectangle" << "name" << "2nd" << "'2nd' cannot be a name; use letters, digits and _ and start with a letter";
-    QTest::newRow("bad choice") << "rectangle" << "spread" << "wide" << "'wide' is not one of the choices here";
-    QTest::newRow("unknown place") << "electrode" << "on" << "bass" << "there is no shape named 'bass'";
-    QTest::newRow("broken place") << "electrode" << "on" << "base but base" << "the word 'not' is expected here";
-    QTest::newRow("unknown electrode") << "capacitance" << "to" << "Z" << "there is no electrode named 'Z'";
-    QTest::newRow("negative permittivity") << "material" << "eps" << "-2" << "-2 is not possible here; a value above zero is expected";
+    QTest::newRow("unit slip") << "rectangle"
+                               << "width"
+                               << "5 V"
+                               << "5 V is a voltage; a length is expected";
+    QTest::newRow("no unit") << "rectangle"
+                             << "width"
+                             << "5"
+                             << "5 has no unit; a length is expected, for example 5 mm";
+    QTest::newRow("negative") << "rectangle"
+                              << "width"
+                              << "-1 mm"
+                              << "-1 mm is not possible here; a value above zero is expected";
+    QTest::newRow("not a number") << "rectangle"
+                                  << "width"
+                                  << "nan"
+                                  << "'nan' is not known; it is no parameter, constant or unit";
+    QTest::newRow("half a point")
+        << "rectangle"
+        << "at"
+        << "1 mm"
+        << "a point is two lengths with a comma between them, such as 1 mm, 2 mm";
+    QTest::newRow("copies") << "rectangle"
+                            << "copies"
+                            << "2.5"
+                            << "2.5 is no whole number of at least 1";
+    QTest::newRow("name")
+        << "rectangle"
+        << "name"
+        << "2nd"
+        << "'2nd' cannot be a name; use letters, digits and _ and start with a letter";
+    QTest::newRow("bad choice") << "rectangle"
+                                << "spread"
+                                << "wide"
+                                << "'wide' is not one of the choices here";
+    QTest::newRow("unknown place") << "electrode"
+                                   << "on"
+                                   << "bass"
+                                   << "there is no shape named 'bass'";
+    QTest::newRow("broken place") << "electrode"
+                                  << "on"
+                                  << "base but base"
+                                  << "the word 'not' is expected here";
+    QTest::newRow("unknown electrode") << "capacitance"
+                                       << "to"
+                                       << "Z"
+                                       << "there is no electrode named 'Z'";
+    QTest::newRow("negative permittivity")
+        << "material"
+        << "eps"
+        << "-2"
+        << "-2 is not possible here; a value above zero is expected";
 }
 
 void TstDocument::wrongThings()
@@ -257,20 +315,62 @@ void TstDocument::composeReadsSentences_data()
     QTest::addColumn<QString>("kind");
     QTest::addColumn<QString>("key");
     QTest::addColumn<QString>("value");
-    QTest::newRow("parameter") << "gap = 2*120 um" << "parameter" << "value" << "2*120 um";
-    QTest::newRow("rectangle") << "comb rectangle 2 mm x 18 um at 0, 9 um, 12 copies every 3 mm" << "rectangle" << "copies" << "12";
-    QTest::newRow("height") << "comb rectangle 2 mm x 18 um at 0, 9 um" << "rectangle" << "height" << "18 um";
-    QTest::newRow("centre") << "comb rectangle 2 mm x 18 um at 0, 9 um" << "rectangle" << "at" << "0, 9 um";
-    QTest::newRow("electrode") << "electrode A at 1 V on comb odd" << "electrode" << "on" << "comb odd";
-    QTest::newRow("charge") << "electrode Q with charge 1 nC on ball" << "electrode" << "charge" << "1 nC";
-    QTest::newRow("material") << "borosilicate glass in base" << "material" << "material" << "borosilicate glass";
-    QTest::newRow("own material") << "gel in base ε 4*2" << "material" << "eps" << "4*2";
-    QTest::newRow("ask") << "capacitance A to B within 0.1 %" << "capacitance" << "within" << "0.1 %";
-    QTest::newRow("limit") << "largest |E| in base below 3 kV/mm" << "largest field" << "below" << "3 kV/mm";
-    QTest::newRow("sweep") << "gap from 60 um to 240 um in 7 steps" << "sweep" << "steps" << "7";
-    QTest::newRow("outer edge") << "outer edge is open space" << "outer edge" << "is" << "open space";
-    QTest::newRow("rest") << "wall rest of block without hole" << "subtract" << "by" << "hole";
-    QTest::newRow("mirror") << "mirror plane x = 0 kind even" << "mirror plane" << "kind" << "even";
+    QTest::newRow("parameter") << "gap = 2*120 um"
+                               << "parameter"
+                               << "value"
+                               << "2*120 um";
+    QTest::newRow("rectangle") << "comb rectangle 2 mm x 18 um at 0, 9 um, 12 copies every 3 mm"
+                               << "rectangle"
+                               << "copies"
+                               << "12";
+    QTest::newRow("height") << "comb rectangle 2 mm x 18 um at 0, 9 um"
+                            << "rectangle"
+                            << "height"
+                            << "18 um";
+    QTest::newRow("centre") << "comb rectangle 2 mm x 18 um at 0, 9 um"
+                            << "rectangle"
+                            << "at"
+                            << "0, 9 um";
+    QTest::newRow("electrode") << "electrode A at 1 V on comb odd"
+                               << "electrode"
+                               << "on"
+                               << "comb odd";
+    QTest::newRow("charge") << "electrode Q with charge 1 nC on ball"
+                            << "electrode"
+                            << "charge"
+                            << "1 nC";
+    QTest::newRow("material") << "borosilicate glass in base"
+                              << "material"
+                              << "material"
+                              << "borosilicate glass";
+    QTest::newRow("own material") << "gel in base ε 4*2"
+                                  << "material"
+                                  << "eps"
+                                  << "4*2";
+    QTest::newRow("ask") << "capacitance A to B within 0.1 %"
+                         << "capacitance"
+                         << "within"
+                         << "0.1 %";
+    QTest::newRow("limit") << "largest |E| in base below 3 kV/mm"
+                           << "largest field"
+                           << "below"
+                           << "3 kV/mm";
+    QTest::newRow("sweep") << "gap from 60 um to 240 um in 7 steps"
+                           << "sweep"
+                           << "steps"
+                           << "7";
+    QTest::newRow("outer edge") << "outer edge is open space"
+                                << "outer edge"
+                                << "is"
+                                << "open space";
+    QTest::newRow("rest") << "wall rest of block without hole"
+                          << "subtract"
+                          << "by"
+                          << "hole";
+    QTest::newRow("mirror") << "mirror plane x = 0 kind even"
+                            << "mirror plane"
+                            << "kind"
+                            << "even";
 }
 
 void TstDocument::composeReadsSentences()
@@ -315,7 +415,8 @@ void TstDocument::everySentenceReadsBack()
         const Composed again = compose(plainText(l), d);
         QVERIFY2(again.ok, (plainText(l) + ": " + again.fault).c_str());
         for (const auto& [key, value] : c.values)
-            QVERIFY2(again.values.count(key) && again.values.at(key) == value, (k.key + " " + key + ": " + plainText(l)).c_str());
+            QVERIFY2(again.values.count(key) && again.values.at(key) == value,
+                     (k.key + " " + key + ": " + plainText(l)).c_str());
     }
 }
 
@@ -345,9 +446,13 @@ void TstDocument::placeRules_data()
 {
     QTest::addColumn<QString>("text");
     QTest::addColumn<bool>("good");
-    for (const char* t : {"comb", "comb odd", "comb 3", "base.top", "comb 2.left", "A & B", "A ∩ B", "outer of A", "edges of A but not A & B", "on line x = 0", "on line z = gap + 1 mm", "nearest to 0, 1 mm", "all", "all but not A", "A and B", "A, B"})
+    for (const char* t :
+         {"comb", "comb odd", "comb 3", "base.top", "comb 2.left", "A & B", "A ∩ B", "outer of A",
+          "edges of A but not A & B", "on line x = 0", "on line z = gap + 1 mm",
+          "nearest to 0, 1 mm", "all", "all but not A", "A and B", "A, B"})
         QTest::newRow(t) << t << true;
-    for (const char* t : {"", "3", "A &", "A but B", "on line q = 1", "on line x", "base.", "A B", "comb 99999999999", "nearest to"})
+    for (const char* t : {"", "3", "A &", "A but B", "on line q = 1", "on line x", "base.", "A B",
+                          "comb 99999999999", "nearest to"})
         QTest::newRow((std::string("wrong ") + t).c_str()) << t << false;
 }
 

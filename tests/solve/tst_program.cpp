@@ -26,7 +26,10 @@ const QByteArray coax = R"({"yellowhorn sheet": 1, "lines": [
 ]})";
 
 // Jackson, Classical Electrodynamics, 3rd ed., problem 1.6 (from memory).
-double coaxial(double ratio) { return 2 * 3.14159265358979323846 * 8.8541878128e-12 / std::log(ratio); }
+double coaxial(double ratio)
+{
+    return 2 * 3.14159265358979323846 * 8.8541878128e-12 / std::log(ratio);
+}
 
 struct Run
 {
@@ -39,7 +42,8 @@ Run run(const QStringList& arguments)
     QProcess p;
     p.start(QString::fromLatin1(YH_SOLVER), arguments);
     p.waitForFinished(60000);
-    return {p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -2, p.readAllStandardOutput(), p.readAllStandardError()};
+    return {p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -2, p.readAllStandardOutput(),
+            p.readAllStandardError()};
 }
 
 }  // namespace
@@ -64,11 +68,17 @@ private Q_SLOTS:
 
 private:
     QString write(const QByteArray& text, const QString& name = QStringLiteral("a.yhn"));
-    static QByteArray with(const QByteArray& line) { return QByteArray(coax).replace("\n]}", ",\n" + line + "\n]}"); }
+    static QByteArray with(const QByteArray& line)
+    {
+        return QByteArray(coax).replace("\n]}", ",\n" + line + "\n]}");
+    }
     std::unique_ptr<QTemporaryDir> m_dir;
 };
 
-void TstProgram::init() { m_dir = std::make_unique<QTemporaryDir>(); }
+void TstProgram::init()
+{
+    m_dir = std::make_unique<QTemporaryDir>();
+}
 
 QString TstProgram::write(const QByteArray& text, const QString& name)
 {
@@ -90,7 +100,8 @@ void TstProgram::solvesAndReports()
     QVERIFY(f["error"].toDouble() > 0 && f["error"].toDouble() < 1e-3 * f["value"].toDouble());
     QCOMPARE(f["ask"]["within"].toDouble(), 0.001);
     QVERIFY(f["met"].toBool());
-    for (const char* key : {"checks", "passes", "mesh", "seconds", "peak_bytes", "version", "sheet_hash"})
+    for (const char* key :
+         {"checks", "passes", "mesh", "seconds", "peak_bytes", "version", "sheet_hash"})
         QVERIFY2(j.contains(key), key);
     QVERIFY(j["passes"].toArray().size() >= 2);
     QCOMPARE(j["checks"][0]["state"].toString(), QString("good"));
@@ -101,7 +112,9 @@ void TstProgram::setsParameters()
     const QString sheet = write(coax);
     const Run r = run({sheet, "--json", "--set", "b=3mm"});
     QCOMPARE(r.status, 0);
-    QVERIFY(std::abs(QJsonDocument::fromJson(r.out)["findings"][0]["value"].toDouble() / coaxial(3) - 1) < 1e-3);
+    QVERIFY(
+        std::abs(QJsonDocument::fromJson(r.out)["findings"][0]["value"].toDouble() / coaxial(3) -
+                 1) < 1e-3);
     const Run unknown = run({sheet, "--set", "c=3mm"});
     QCOMPARE(unknown.status, 2);
     QVERIFY(unknown.err.contains("fault 7310: the sheet has no parameter 'c' that could be set"));
@@ -115,7 +128,8 @@ void TstProgram::storesAFolder()
     const QString sheet = write(with(R"({"line": "profile", "from": "1 mm, 0", "to": "2 mm, 0"})"));
     QCOMPARE(run({sheet, "--quiet"}).status, 0);
     const QDir out(m_dir->filePath("a.results"));
-    for (const char* f : {"run.json", "fields/electrostatic.vtu", "fields/lines.json", "tables/findings.csv", "tables/profile-1.csv"})
+    for (const char* f : {"run.json", "fields/electrostatic.vtu", "fields/lines.json",
+                          "tables/findings.csv", "tables/profile-1.csv"})
         QVERIFY2(out.exists(f), f);
     QFile csv(out.filePath("tables/profile-1.csv"));
     QVERIFY(csv.open(QIODevice::ReadOnly));
@@ -129,7 +143,8 @@ void TstProgram::storesAFolder()
 
 void TstProgram::missedAsk()
 {
-    const Run r = run({write(with(R"({"line": "largest field", "in": "gap", "below": "1 V/mm"})")), "--json"});
+    const Run r = run(
+        {write(with(R"({"line": "largest field", "in": "gap", "below": "1 V/mm"})")), "--json"});
     QCOMPARE(r.status, 1);
     const QJsonObject f = QJsonDocument::fromJson(r.out)["findings"][1].toObject();
     QVERIFY(!f["met"].toBool());
@@ -140,18 +155,35 @@ void TstProgram::wrongSheets_data()
 {
     QTest::addColumn<QByteArray>("sheet");
     QTest::addColumn<QByteArray>("message");
-    auto row = [](const char* name, const QByteArray& from, const QByteArray& to, const QByteArray& message) { QTest::newRow(name) << QByteArray(coax).replace(from, to) << message; };
-    QTest::newRow("broken JSON") << coax.left(200) << QByteArray("this is not a sheet: the JSON breaks off or goes wrong at line ");
+    auto row = [](const char* name, const QByteArray& from, const QByteArray& to,
+                  const QByteArray& message) {
+        QTest::newRow(name) << QByteArray(coax).replace(from, to) << message;
+    };
+    QTest::newRow("broken JSON")
+        << coax.left(200)
+        << QByteArray("this is not a sheet: the JSON breaks off or goes wrong at line ");
     row("NaN", "\"2 mm\"", "\"nan\"", "'nan' is not known");
-    row("unit slip", "\"radius\": \"1 mm\"", "\"radius\": \"1 V\"", "fault 2001: line 4 (core disc radius 1 V at 0, 0), radius: 1 V is a voltage; a length is expected");
-    row("no material", "{\"line\": \"material\", \"material\": \"vacuum\", \"in\": \"gap\"},\n", "", "region 'gap' has no material: add a line such as `air in gap`");
-    row("material without permittivity", "\"vacuum\"", "\"unobtainium\"", "'unobtainium' is not in the library: its permittivity ε is missing");
-    row("place picks nothing", "\"gap.outer\"", "\"on line x = 1 m\"", "'on line x = 1 m' picks nothing: it is painted over, cut away or used up");
-    row("short circuit", "\"gap.outer\"", "\"edges of core\"", "conductors A and B touch each other: a short circuit");
-    row("voltage and charge", "\"voltage\": \"1 V\"", "\"voltage\": \"3 V\", \"charge\": \"5 C\"", "electrode A is given 3 V and 5 C; state one of them");
-    row("impossible shape", "\"disc\", \"name\": \"gap\", \"radius\": \"b\"", "\"ring\", \"name\": \"gap\", \"inner\": \"b\", \"outer\": \"1 mm\"", "the outer radius 1 mm is not larger than the inner one, 2 mm");
-    row("missing file", "{\"line\": \"disc\", \"name\": \"gap\", \"radius\": \"b\"}", "{\"line\": \"import\", \"name\": \"gap\", \"file\": \"no.dxf\"}", "no.dxf is not there or cannot be opened");
-    row("largest field in a conductor", "\"capacitance\", \"from\": \"A\", \"to\": \"B\"", "\"largest field\", \"in\": \"core\"", "'core' is a conductor: its field is zero");
+    row("unit slip", "\"radius\": \"1 mm\"", "\"radius\": \"1 V\"",
+        "fault 2001: line 4 (core disc radius 1 V at 0, 0), radius: 1 V is a voltage; a length is "
+        "expected");
+    row("no material", "{\"line\": \"material\", \"material\": \"vacuum\", \"in\": \"gap\"},\n", "",
+        "region 'gap' has no material: add a line such as `air in gap`");
+    row("material without permittivity", "\"vacuum\"", "\"unobtainium\"",
+        "'unobtainium' is not in the library: its permittivity ε is missing");
+    row("place picks nothing", "\"gap.outer\"", "\"on line x = 1 m\"",
+        "'on line x = 1 m' picks nothing: it is painted over, cut away or used up");
+    row("short circuit", "\"gap.outer\"", "\"edges of core\"",
+        "conductors A and B touch each other: a short circuit");
+    row("voltage and charge", "\"voltage\": \"1 V\"", "\"voltage\": \"3 V\", \"charge\": \"5 C\"",
+        "electrode A is given 3 V and 5 C; state one of them");
+    row("impossible shape", "\"disc\", \"name\": \"gap\", \"radius\": \"b\"",
+        "\"ring\", \"name\": \"gap\", \"inner\": \"b\", \"outer\": \"1 mm\"",
+        "the outer radius 1 mm is not larger than the inner one, 2 mm");
+    row("missing file", "{\"line\": \"disc\", \"name\": \"gap\", \"radius\": \"b\"}",
+        "{\"line\": \"import\", \"name\": \"gap\", \"file\": \"no.dxf\"}",
+        "no.dxf is not there or cannot be opened");
+    row("largest field in a conductor", "\"capacitance\", \"from\": \"A\", \"to\": \"B\"",
+        "\"largest field\", \"in\": \"core\"", "'core' is a conductor: its field is zero");
 }
 
 void TstProgram::wrongSheets()
@@ -177,32 +209,46 @@ void TstProgram::wrongCalls()
 void TstProgram::singularProblem()
 {
     // No conductor has a potential: nothing fixes the level.
-    const Run r = run({write(QByteArray(coax).replace("\"voltage\": \"1 V\"", "\"charge\": \"1 nC\"").replace("\"voltage\": \"0 V\"", "\"charge\": \"-1 nC\"")), "--quiet"});
+    const Run r = run({write(QByteArray(coax)
+                                 .replace("\"voltage\": \"1 V\"", "\"charge\": \"1 nC\"")
+                                 .replace("\"voltage\": \"0 V\"", "\"charge\": \"-1 nC\"")),
+                       "--quiet"});
     QCOMPARE(r.status, 3);
-    QVERIFY(r.err.contains("no conductor has a given potential: all potentials are undefined; give one electrode a voltage"));
+    QVERIFY(
+        r.err.contains("no conductor has a given potential: all potentials are undefined; give one "
+                       "electrode a voltage"));
     // A region that no conductor reaches.
-    const Run island = run({write(QByteArray(coax).replace("{\"line\": \"material\"", "{\"line\": \"disc\", \"name\": \"island\", \"radius\": \"1 mm\", \"at\": \"9 mm, 0\"},\n{\"line\": \"material\", \"material\": \"air\", \"in\": \"island\"},\n{\"line\": \"material\"")), "--quiet"});
+    const Run island = run({write(QByteArray(coax).replace(
+                                "{\"line\": \"material\"",
+                                "{\"line\": \"disc\", \"name\": \"island\", \"radius\": \"1 mm\", "
+                                "\"at\": \"9 mm, 0\"},\n{\"line\": \"material\", \"material\": "
+                                "\"air\", \"in\": \"island\"},\n{\"line\": \"material\"")),
+                            "--quiet"});
     QCOMPARE(island.status, 3);
-    QVERIFY2(island.err.contains("no conductor touches the part of the field in 'island'"), island.err.constData());
+    QVERIFY2(island.err.contains("no conductor touches the part of the field in 'island'"),
+             island.err.constData());
 }
 
 void TstProgram::folderThatCannotBeWritten()
 {
     const Run r = run({write(coax), "--quiet", "--out", "/proc/nowhere"});
     QCOMPARE(r.status, 3);
-    QVERIFY2(r.err.contains("fault 7201: the result folder /proc/nowhere cannot be made"), r.err.constData());
+    QVERIFY2(r.err.contains("fault 7201: the result folder /proc/nowhere cannot be made"),
+             r.err.constData());
     // A disk that takes nothing more.
     QDir().mkpath(m_dir->filePath("full/tables"));
     QDir().mkpath(m_dir->filePath("full/fields"));
     QVERIFY(QFile::link("/dev/full", m_dir->filePath("full/run.json.part")));
     const Run full = run({write(coax), "--quiet", "--out", m_dir->filePath("full")});
     QCOMPARE(full.status, 3);
-    QVERIFY2(full.err.contains("run.json cannot be written: No space left on device"), full.err.constData());
+    QVERIFY2(full.err.contains("run.json cannot be written: No space left on device"),
+             full.err.constData());
 }
 
 void TstProgram::sweepTable()
 {
-    const QString sheet = write(with(R"({"line": "sweep", "parameter": "b", "from": "1.5 mm", "to": "6 mm", "steps": "3", "spacing": "by equal ratios"})"));
+    const QString sheet = write(with(
+        R"({"line": "sweep", "parameter": "b", "from": "1.5 mm", "to": "6 mm", "steps": "3", "spacing": "by equal ratios"})"));
     const Run r = run({sheet, "--json"});
     QCOMPARE(r.status, 0);
     const QJsonArray points = QJsonDocument::fromJson(r.out)["points"].toArray();
@@ -210,13 +256,17 @@ void TstProgram::sweepTable()
     const double b[] = {1.5e-3, 3e-3, 6e-3};
     for (int i = 0; i < 3; ++i) {
         QVERIFY(std::abs(points[i]["parameters"][0].toDouble() / b[i] - 1) < 1e-12);
-        QVERIFY(std::abs(points[i]["findings"][0]["value"].toDouble() / coaxial(b[i] / 1e-3) - 1) < 1e-3);
+        QVERIFY(std::abs(points[i]["findings"][0]["value"].toDouble() / coaxial(b[i] / 1e-3) - 1) <
+                1e-3);
     }
     QFile csv(m_dir->filePath("a.results/tables/sweep.csv"));
     QVERIFY(csv.open(QIODevice::ReadOnly));
     QCOMPARE(csv.readAll().count('\n'), 4);
     // A point that cannot be (b below the core) does not cost the others.
-    const Run some = run({write(QByteArray(with(R"({"line": "sweep", "parameter": "b", "from": "-1 mm", "to": "3 mm", "steps": "2"})"))), "--json"});
+    const Run some = run(
+        {write(QByteArray(with(
+             R"({"line": "sweep", "parameter": "b", "from": "-1 mm", "to": "3 mm", "steps": "2"})"))),
+         "--json"});
     QCOMPARE(some.status, 1);
     const QJsonArray two = QJsonDocument::fromJson(some.out)["points"].toArray();
     QVERIFY(two[0]["findings"][0]["value"].isNull());
@@ -245,7 +295,10 @@ void TstProgram::serveAnswers()
     QVERIFY(!until("failed").isEmpty());
     ask(R"({"do": "dance", "id": 4})");
     QCOMPARE(until("failed")["id"].toInt(), 4);
-    QJsonObject shape{{"do", "shape"}, {"id", 5}, {"sheet", QString::fromUtf8(coax)}, {"ids", QJsonArray{11, 12, 13, 14, 15, 16, 17, 18, 19}}};
+    QJsonObject shape{{"do", "shape"},
+                      {"id", 5},
+                      {"sheet", QString::fromUtf8(coax)},
+                      {"ids", QJsonArray{11, 12, 13, 14, 15, 16, 17, 18, 19}}};
     ask(QJsonDocument(shape).toJson(QJsonDocument::Compact));
     const QJsonObject e = until("shape");
     QCOMPARE(e["faces"].toArray().size(), 2);
@@ -267,7 +320,11 @@ void TstProgram::serveCancels()
 {
     QProcess p;
     p.start(QString::fromLatin1(YH_SOLVER), {"--serve"});
-    QByteArray hard = QByteArray(coax).replace("0.1 %", "0.0000000001 %").replace("\n]}", ",\n{\"line\": \"limits\", \"passes\": \"40\", \"unknowns\": \"50000000\", \"seconds\": \"600 s\"}\n]}");
+    QByteArray hard = QByteArray(coax)
+                          .replace("0.1 %", "0.0000000001 %")
+                          .replace("\n]}",
+                                   ",\n{\"line\": \"limits\", \"passes\": \"40\", \"unknowns\": "
+                                   "\"50000000\", \"seconds\": \"600 s\"}\n]}");
     QJsonObject solve{{"do", "solve"}, {"id", 1}, {"sheet", QString::fromUtf8(hard)}};
     p.write(QJsonDocument(solve).toJson(QJsonDocument::Compact) + '\n');
     QTest::qWait(1200);

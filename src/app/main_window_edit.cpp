@@ -1,0 +1,253 @@
+// Edits of the sheet that come from the window: typed, drawn, clicked and dragged.
+#include "app/main_window.h"
+
+#include "app/scene_panel.h"
+#include "sheet/schema.h"
+#include "sheet/sentence.h"
+
+#include <QJsonArray>
+#include <QMenu>
+#include <cmath>
+
+using namespace Qt::Literals::StringLiterals;
+
+namespace yh::app {
+
+namespace {
+
+QString qs(const std::string& s)
+{
+    return QString::fromStdString(s);
+}
+
+std::string lengthText(double v)
+{
+    // What is drawn on a grid is a round number again.
+    return base::format(v, base::dim::length, 6);
+}
+
+}  // namespace
+
+void MainWindow::editField(int line, const QString& field, const QString& text)
+{
+    m_session->change([&](sheet::Document& d) {
+        const sheet::Line* l = d.find(line);
+        // A new name goes along wherever the old one is spoken of.
+        const std::string old = field == "name"_L1 && l ? l->name() : std::string();
+        d.set(line, field.toStdString(), text.toStdString());
+        if (l && l->kind == "electrode" && field == "voltage"_L1 && !text.isEmpty())
+            d.set(line, "charge", {});
+        if (l && l->kind == "electrode" && field == "charge"_L1 && !text.isEmpty())
+            d.set(line, "voltage", {});
+        if (!old.empty() && !text.isEmpty())
+            sheet::rename(d, old, text.toStdString());
+    });
+}
+
+void MainWindow::composeLine(const QString& section, const QString& text)
+{
+    const sheet::Composed c = sheet::compose(text.toStdString(), m_session->document());
+    if (section == "aim"_L1 && !c.ok) {
+        m_session->change([&](sheet::Document& d) {
+            d.add("aim", {{"text", text.toStdString()}});
+        });
+        return;
+    }
+    if (!c.ok) {
+        say(qs(c.fault), true);
+        return;
+    }
+    int added = -1;
+    m_session->change([&](sheet::Document& d) {
+        // A line of which there is only one takes the place of the old one.
+        const sheet::Kind* kind = sheet::findKind(c.kind);
+        if (const sheet::Line* old = kind->single ? d.first(c.kind) : nullptr) {
+            added = old->id;
+            for (const auto& [key, value] : c.values)
+                d.set(added, key, value);
+        } else {
+            added = d.add(c.kind, c.values);
+        }
+    });
+    m_sheet->select(added);
+}
+
+void MainWindow::addDrawn(Tool tool, const QVector<QPointF>& points, const QVector<int>& arcs)
+{
+    auto pair = [](QPointF p) { return lengthText(p.x()) + ", " + lengthText(p.y()); };
+    std::string kind;
+    std::map<std::string, std::string> values;
+    if (tool == Tool::rectangle) {
+        kind = "rectangle";
+        const QRectF r = QRectF(points[0], points[1]).normalized();
+        if (r.width() <= 0 || r.height() <= 0)
+            return;
+        values = {{"width", lengthText(r.width())},
+                  {"height", lengthText(r.height())},
+                  {"at", pair(r.center())}};
+    } else if (tool == Tool::disc) {
+        kind = "disc";
+        values = {{"radius", lengthText(std::hypot(points[1].x() - points[0].x(),
+                                                   points[1].y() - points[0].y()))},
+                  {"at", pair(points[0])}};
+    } else if (tool == Tool::profile) {
+        kind = "profile";
+        values = {{"from", pair(points[0])}, {"to", pair(points[1])}};
+    } else {
+        kind = tool == Tool::path ? "path" : "thin line";
+        std::string text;
+        for (int i = 0; i < int(points.size()); ++i) {
+            if (arcs.contains(i + 1))
+                continue;  // it is the point an arc goes through
+            if (!text.empty())
+                text += "; ";
+            text += arcs.contains(i) ? "arc via " + pair(points[i - 1]) + " to " + pair(points[i])
+                                     : pair(points[i]);
+        }
+        values = {{"points", text}};
+    }
+    int added = -1;
+    m_session->change([&](sheet::Document& d) {
+        if (sheet::isShape(kind))
+            values["name"] = d.freeName(kind == "thin line" ? "line" : kind);
+        added = d.add(kind, values);
+    });
+    m_sheet->select(added);
+}
+
+void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint global)
+{
+    if (rule.isEmpty())
+        return;
+    auto* menu = new QMenu(this);
+    menu->setObjectName(u"placeCard"_s);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    QAction* head = menu->addAction((edge ? tr("edge  ") : tr("region  ")) + rule);
+    head->setEnabled(false);
+    menu->addSeparator();
+    const std::string place = rule.toStdString();
+    auto addLine = [this](const std::string& kind, std::map<std::string, std::string> values,
+                          const std::string& editField) {
+        int added = -1;
+        m_session->change([&](sheet::Document& d) {
+            const sheet::Kind* k = sheet::findKind(kind);
+            if (k->field("name"))
+                values["name"] = d.freeName(kind == "electrode"  ? "electrode"
+                                            : kind == "floating" ? "F"
+                                                                 : kind);
+            added = d.add(kind, values);
+        });
+        m_sheet->select(added);
+        if (!editField.empty())
+            m_sheet->edit(added, editField);
+    };
+    // Lines that still lack a place come first.
+    for (const sheet::Line& l : m_session->document().lines) {
+        const sheet::Kind* k = sheet::findKind(l.kind);
+        if (!k || k->section == "shape")
+            continue;
+        for (const sheet::Field& f : k->fields)
+            if (f.type == sheet::FieldType::place && !l.has(f.key)) {
+                if (edge && l.kind == "material")
+                    continue;
+                menu->addAction(
+                    tr("%1 %2").arg(qs(sheet::plainText(l)), qs(f.marker)), this,
+                    [this, id = l.id, key = f.key, place] {
+                        m_session->change([&](sheet::Document& d) { d.set(id, key, place); });
+                    });
+            }
+    }
+    menu->addAction(tr("electrode here …"), this, [addLine, place] {
+        addLine("electrode", {{"voltage", "1 V"}, {"on", place}}, "voltage");
+    });
+    menu->addAction(tr("floating conductor here"), this, [addLine, place] {
+        addLine("floating", {{"on", place}}, {});
+    });
+    if (!edge) {
+        menu->addAction(tr("material here …"), this, [addLine, place] {
+            addLine("material", {{"in", place}}, "material");
+        });
+        menu->addAction(tr("largest |E| here"), this, [addLine, place] {
+            addLine("largest field", {{"in", place}}, {});
+        });
+        menu->addAction(tr("force on it"), this, [addLine, place] {
+            addLine("force", {{"on", place}}, {});
+        });
+        if (line >= 0)
+            menu->addAction(tr("show its line"), this, [this, line] { m_sheet->select(line); });
+    } else {
+        menu->addAction(tr("surface charge here …"), this, [addLine, place] {
+            addLine("surface charge", {{"on", place}}, "density");
+        });
+        menu->addAction(tr("finer cells here …"), this, [addLine, place] {
+            addLine("mesh size", {{"in", place}}, "size");
+        });
+    }
+    menu->popup(global);
+}
+
+void MainWindow::updateHandles()
+{
+    Handles h;
+    const sheet::Line* l = m_session->document().find(m_sheet->selectedLine());
+    auto literal = [&](const char* key) {
+        for (const auto& part : base::splitOutsideBrackets(l->get(key), ','))
+            if (!base::Expression(part.text).names().empty())
+                return false;
+        return true;
+    };
+    if (l && (l->kind == "rectangle" || l->kind == "disc") && !l->has("copies")) {
+        const sheet::Model model(m_session->document());
+        if (model.fieldFaults(*l).empty()) {
+            const sheet::Point c = model.point(*l, "at");
+            h.line = l->id;
+            h.disc = l->kind == "disc";
+            h.centre = {c.x, c.y};
+            h.halfWidth = h.disc ? model.number(*l, "radius") : model.number(*l, "width") / 2;
+            h.halfHeight = h.disc ? h.halfWidth : model.number(*l, "height") / 2;
+            h.canMove = literal("at");
+            h.canSizeX = literal(h.disc ? "radius" : "width");
+            h.canSizeY = !h.disc && literal("height");
+        }
+    }
+    m_scene->canvas()->setHandles(h);
+}
+
+void MainWindow::dragHandle(int line, QPointF c, double halfWidth, double halfHeight)
+{
+    m_session->change([&](sheet::Document& d) {
+        const sheet::Line* l = d.find(line);
+        if (!l)
+            return;
+        const sheet::Model model(d);
+        const sheet::Point old = model.point(*l, "at");
+        if (old.x != c.x() || old.y != c.y())
+            d.set(line, "at", lengthText(c.x()) + ", " + lengthText(c.y()));
+        if (l->kind == "disc") {
+            if (model.number(*l, "radius") != halfWidth)
+                d.set(line, "radius", lengthText(halfWidth));
+            return;
+        }
+        if (model.number(*l, "width") != 2 * halfWidth)
+            d.set(line, "width", lengthText(2 * halfWidth));
+        if (model.number(*l, "height") != 2 * halfHeight)
+            d.set(line, "height", lengthText(2 * halfHeight));
+    });
+}
+
+void MainWindow::highlight(int line, const std::string& field)
+{
+    std::set<int> faces, edges;
+    const QJsonObject fields = m_places[QString::number(line)].toObject();
+    for (auto it = fields.begin(); it != fields.end(); ++it) {
+        if (!field.empty() && it.key() != qs(field) && fields.contains(qs(field)))
+            continue;
+        for (const QJsonValue& f : it.value()["faces"_L1].toArray())
+            faces.insert(f.toInt());
+        for (const QJsonValue& x : it.value()["edges"_L1].toArray())
+            edges.insert(x.toInt());
+    }
+    m_scene->canvas()->setHighlight(faces, edges, line);
+}
+
+}  // namespace yh::app

@@ -1,0 +1,270 @@
+// Solving, results and exports of the window.
+#include "app/main_window.h"
+
+#include "app/drawer.h"
+#include "app/findings_view.h"
+#include "app/scene_panel.h"
+
+#include <QFile>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QJsonArray>
+#include <QMenu>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QSplitter>
+#include <QStackedWidget>
+
+using namespace Qt::Literals::StringLiterals;
+
+namespace yh::app {
+
+namespace {
+
+QString qs(const std::string& s)
+{
+    return QString::fromStdString(s);
+}
+
+base::Faults faultsFrom(const QJsonArray& list)
+{
+    base::Faults faults;
+    for (const QJsonValue& f : list)
+        faults.push_back({f["number"_L1].toInt(),
+                          {f["line"_L1].toInt(-1), f["field"_L1].toString().toStdString(),
+                           f["offset"_L1].toInt(-1)},
+                          f["text"_L1].toString().toStdString(),
+                          f["incomplete"_L1].toBool()});
+    return faults;
+}
+
+QJsonArray idsOf(const sheet::Document& d)
+{
+    QJsonArray ids;
+    for (const sheet::Line& l : d.lines)
+        ids << l.id;
+    return ids;
+}
+
+}  // namespace
+
+void MainWindow::solve()
+{
+    if (m_stack->currentWidget() != m_columns || isSolving())
+        return;
+    for (const base::Fault& f : m_faults) {
+        // A line that only a newer version knows does not stop this one, but must be named.
+        say((f.incomplete ? tr("Something is missing: %1") : tr("Something is wrong: %1"))
+                .arg(qs(f.text)),
+            true);
+        if (f.place.line >= 0)
+            m_sheet->select(f.place.line);
+        Q_EMIT solveEnded(false);
+        return;
+    }
+    m_drawer->clearLog();
+    m_solving = m_session->document();
+    m_clock.start();
+    m_solveRequest = m_solver->send({{u"do"_s, u"solve"_s},
+                                     {u"sheet"_s, qs(sheet::write(m_solving))},
+                                     {u"ids"_s, idsOf(m_solving)},
+                                     {u"folder"_s, m_session->folder()},
+                                     {u"out"_s, m_session->resultFolder()}});
+    m_progress->setValue(0);
+    showStatus();
+}
+
+void MainWindow::cancelSolve()
+{
+    m_solver->cancel();
+    say(tr("cancelling …"));
+}
+
+void MainWindow::showStatus()
+{
+    const bool busy = m_solveRequest >= 0;
+    m_progress->setVisible(busy);
+    m_solve->setText(busy ? tr("Cancel") : tr("Solve"));
+    if (!busy && !m_results.isEmpty())
+        say(m_results.summary());
+}
+
+void MainWindow::onSolveEvent(const QJsonObject& e)
+{
+    const QString what = e["event"_L1].toString();
+    if (what == "ready"_L1 || e["id"_L1].toInt() != m_solveRequest)
+        return;
+    if (what == "progress"_L1) {
+        m_progress->setValue(int(1000 * e["fraction"_L1].toDouble()));
+        say(e["doing"_L1].toString());
+    } else if (what == "log"_L1) {
+        m_drawer->appendLog(e["text"_L1].toString());
+    } else if (what == "done"_L1) {
+        m_solveRequest = -1;
+        m_solved = m_solving;
+        loadResults(false);
+        showStatus();
+        Q_EMIT solveEnded(true);
+    } else if (what == "cancelled"_L1) {
+        m_solveRequest = -1;
+        showStatus();
+        say(m_results.isEmpty() ? tr("cancelled") : tr("cancelled; the last result is kept"));
+        Q_EMIT solveEnded(false);
+    } else if (what == "failed"_L1) {
+        m_solveRequest = -1;
+        m_faults = faultsFrom(e["faults"_L1].toArray());
+        refreshSheet();
+        showStatus();
+        if (!m_faults.empty()) {
+            say(qs(m_faults[0].text), true);
+            m_drawer->appendLog(qs(m_faults[0].text));
+            if (m_faults[0].place.line >= 0)
+                m_sheet->select(m_faults[0].place.line);
+        }
+        Q_EMIT solveEnded(false);
+    }
+}
+
+void MainWindow::loadResults(bool fromDisk)
+{
+    Results fresh;
+    fresh.units = m_results.units;
+    std::vector<int> ids;
+    if (fromDisk)
+        for (const sheet::Line& l : m_session->document().lines)
+            ids.push_back(l.id);
+    if (const QString failed = fresh.load(m_session->resultFolder(), ids); !failed.isEmpty()) {
+        if (!fromDisk)
+            say(failed, true);
+        return;
+    }
+    m_results = std::move(fresh);
+    if (fromDisk && !isStale())
+        m_solved = m_session->document();
+    auto field = std::make_shared<FieldData>();
+    if (const QString failed = field->load(m_results.fieldPath()); !failed.isEmpty())
+        m_drawer->appendLog(failed);
+    m_scene->setField(field, m_results.fieldLines());
+    m_scene->canvas()->setMarks({});
+    refreshSheet();
+    showResults();
+    if (fromDisk)
+        showStatus();
+}
+
+bool MainWindow::isStale() const
+{
+    return !m_results.isEmpty() && qs(sheet::hash(m_session->document())) != m_results.sheetHash();
+}
+
+void MainWindow::showResults()
+{
+    const bool stale = isStale();
+    m_scene->canvas()->setStale(stale);
+    m_findings->setView(m_results.isEmpty() ? std::vector<FindingView>() : m_results.findings(),
+                        m_results.isEmpty() ? std::vector<CheckView>() : m_results.checks(),
+                        stale ? tr("The sheet was edited since: these figures are of its state "
+                                   "before. Press Solve (F5).")
+                              : QString());
+    std::vector<TableView> tables;
+    if (!m_results.isEmpty())
+        tables = m_results.tables();
+    if (!m_pinRows.empty()) {
+        TableView pins;
+        pins.name = tr("pins");
+        pins.header << tr("reading");
+        for (const auto& [at, text] : m_pinRows)
+            pins.rows.push_back({text});
+        tables.insert(tables.begin(), pins);
+    }
+    m_drawer->setTables(tables);
+    m_drawer->setCurves(m_results.isEmpty() ? std::vector<CurveView>() : m_results.curves());
+    m_drawer->setPasses(m_results.isEmpty() ? TableView() : m_results.passes());
+}
+
+void MainWindow::chooseUnit(int line, const QPoint& at)
+{
+    const auto numbers = m_results.numbersOfLine(line);
+    if (numbers.empty())
+        return;
+    auto* menu = new QMenu(this);
+    menu->setObjectName(u"unitMenu"_s);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    for (const base::DisplayUnit& u : base::unitChoices(numbers[0].dimension))
+        menu->addAction(qs(u.symbol), this, [this, numbers, u] {
+            for (const auto& n : numbers)
+                m_results.units[n.name] = u;
+            showResults();
+        });
+    menu->popup(at);
+}
+
+void MainWindow::exportTo(const QString& what)
+{
+    const struct
+    {
+        QString what, filter, suffix, source;
+    } kinds[] = {
+        {u"vtu"_s, tr("Fields (*.vtu)"), u"vtu"_s, m_results.fieldPath()},
+        {u"findings"_s, tr("Tables (*.csv)"), u"csv"_s,
+         m_results.folder() + "/tables/findings.csv"_L1},
+        {u"sweep"_s, tr("Tables (*.csv)"), u"csv"_s, m_results.folder() + "/tables/sweep.csv"_L1},
+        {u"plot"_s, tr("Plots (*.svg *.pdf *.png)"), u"svg"_s, {}},
+        {u"scene"_s, tr("Pictures (*.png)"), u"png"_s, {}}};
+    for (const auto& k : kinds) {
+        if (k.what != what)
+            continue;
+        if (!k.source.isEmpty() && !QFileInfo::exists(k.source)) {
+            say(what == "sweep"_L1 ? tr("There is no sweep to export.")
+                                   : tr("There is nothing to export yet: solve first."),
+                true);
+            return;
+        }
+        auto* dialog = new QFileDialog(this, tr("Export"), m_session->folder(), k.filter);
+        dialog->setObjectName(u"exportDialog"_s);
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        dialog->setAcceptMode(QFileDialog::AcceptSave);
+        dialog->setDefaultSuffix(k.suffix);
+        connect(dialog, &QFileDialog::fileSelected, this,
+                [this, what, source = k.source](const QString& f) {
+                    bool good = false;
+                    if (what == "plot"_L1) {
+                        good = m_drawer->savePlot(f);
+                    } else if (what == "scene"_L1) {
+                        good = m_scene->canvas()->grab().save(f);
+                    } else {
+                        QFile::remove(f);
+                        good = QFile::copy(source, f);
+                    }
+                    say(good ? tr("exported to %1").arg(QFileInfo(f).fileName())
+                             : tr("%1 cannot be written").arg(f),
+                        !good);
+                });
+        dialog->open();
+    }
+}
+
+void MainWindow::requestShape()
+{
+    m_shapeRequest = m_shapeClient->send({{u"do"_s, u"shape"_s},
+                                          {u"sheet"_s, qs(sheet::write(m_session->document()))},
+                                          {u"ids"_s, idsOf(m_session->document())},
+                                          {u"folder"_s, m_session->folder()}});
+}
+
+void MainWindow::onShapeEvent(const QJsonObject& e)
+{
+    if (e["event"_L1] != "shape"_L1 || e["id"_L1].toInt() != m_shapeRequest)
+        return;
+    m_faults = faultsFrom(e["faults"_L1].toArray());
+    m_places = e["places"_L1].toObject();
+    if (!e.contains("failed"_L1))
+        m_scene->canvas()->setShape(SceneShape::fromJson(e));
+    else if (m_session->document().lines.empty())
+        m_scene->canvas()->setShape({});
+    refreshSheet();
+    highlight(m_sheet->selectedLine(), {});
+    Q_EMIT shapeShown();
+}
+
+}  // namespace yh::app

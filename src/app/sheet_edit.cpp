@@ -1,0 +1,299 @@
+// Editing in place: the editor over a chip, the compose line and its completions.
+#include "app/sheet_view.h"
+
+#include "app/theme.h"
+#include "sheet/materials.h"
+#include "sheet/schema.h"
+
+#include <QAbstractItemView>
+#include <QCompleter>
+#include <QKeyEvent>
+#include <QMenu>
+#include <QScrollBar>
+#include <QStandardItemModel>
+#include <QToolTip>
+#include <algorithm>
+
+using namespace Qt::Literals::StringLiterals;
+
+namespace yh::app {
+
+namespace {
+constexpr int marginLeft = 34;
+
+QString qs(const std::string& s)
+{
+    return QString::fromStdString(s);
+}
+}  // namespace
+
+QStringList SheetView::choicesFor(int line, const std::string& field) const
+{
+    QStringList list;
+    const sheet::Line* l = m_state.document.find(line);
+    const sheet::Kind* kind = l ? sheet::findKind(l->kind) : nullptr;
+    const sheet::Field* f = kind ? kind->field(field) : nullptr;
+    if (!f)
+        return list;
+    for (const std::string& c : f->choices)
+        list << qs(c);
+    if (f->type == sheet::FieldType::reference)
+        for (const sheet::Line& o : m_state.document.lines)
+            if (o.kind == f->refersTo || (f->refersTo == "electrode" && o.kind == "floating"))
+                list << qs(o.name());
+    if (f->type == sheet::FieldType::place)
+        for (const sheet::Line& o : m_state.document.lines)
+            if (sheet::isShape(o.kind)) {
+                list << qs(o.name());
+                if (o.has("copies"))
+                    list << qs(o.name() + " odd") << qs(o.name() + " even");
+                if (o.kind == "rectangle")
+                    for (const char* side : {".top", ".bottom", ".left", ".right"})
+                        list << qs(o.name() + side);
+                else if (o.kind == "disc" || o.kind == "ring" || o.kind == "ellipse")
+                    list << qs(o.name() + ".outer");
+                list << u"outer of "_s + qs(o.name());
+            }
+    if (l->kind == "material" && field == "material")
+        for (const sheet::Material& m : sheet::materials())
+            list << qs(m.name);
+    if (f->type == sheet::FieldType::quantity && l->kind != "parameter")
+        for (const sheet::Line* o : m_state.document.ofKind("parameter"))
+            list << qs(o->name());
+    return list;
+}
+
+void SheetView::startEditor(const QRect& at, const QString& text, const QStringList& completions)
+{
+    m_model->clear();
+    for (const QString& c : completions)
+        m_model->appendRow(new QStandardItem(c));
+    const int width =
+        std::max({at.width() + 30, 150, QFontMetrics(numberFont()).horizontalAdvance(text) + 40});
+    const int x = std::max(4, std::min(at.x() - 4, viewport()->width() - width - 6));
+    m_editor->setGeometry(x, at.y() - 1, std::min(width, viewport()->width() - x - 6),
+                          std::max(at.height() + 2, 24));
+    m_editor->setText(text);
+    m_editor->selectAll();
+    m_editor->show();
+    m_editor->raise();
+    m_editor->setFocus();
+}
+
+void SheetView::edit(int line, const std::string& field)
+{
+    const QRect at = pieceRect(line, field);
+    const sheet::Line* l = m_state.document.find(line);
+    if (at.isNull() || !l)
+        return;
+    select(line);
+    const sheet::Kind* kind = sheet::findKind(l->kind);
+    const sheet::Field* f = kind ? kind->field(field) : nullptr;
+    if (f && f->type == sheet::FieldType::choice) {
+        auto* menu = new QMenu(this);
+        menu->setObjectName(u"choices"_s);
+        menu->setAttribute(Qt::WA_DeleteOnClose);
+        for (const std::string& c : f->choices)
+            menu->addAction(qs(c), this,
+                            [this, line, field, c] { Q_EMIT fieldEdited(line, qs(field), qs(c)); });
+        menu->popup(viewport()->mapToGlobal(at.bottomLeft()));
+        return;
+    }
+    m_composing = false;
+    m_editLine = line;
+    m_editField = field;
+    const std::string text = l->has(field) ? l->get(field) : f ? f->fallback : std::string();
+    startEditor(at, qs(text), choicesFor(line, field));
+    m_editor->setPlaceholderText(f ? qs(f->help) : QString());
+    if (text.empty() && m_model->rowCount() > 0)
+        updateCompletions();
+}
+
+void SheetView::openCompose(const std::string& section, const QString& text)
+{
+    QRect at;
+    for (const Item& i : m_items)
+        if (i.kind == Item::Kind::heading &&
+            (i.section == section || (section.empty() && i.section == "ask")))
+            at = i.rect;
+    for (const Row& r : m_rows)
+        if (const sheet::Line* l = m_state.document.find(r.line);
+            l && sheet::findKind(l->kind) && sheet::findKind(l->kind)->section == section)
+            at = QRect(marginLeft, r.rect.bottom() - 22, 100, 24).translated(0, 22);
+    if (!section.empty() && at.bottom() - verticalScrollBar()->value() > viewport()->height() - 60)
+        verticalScrollBar()->setValue(at.bottom() - viewport()->height() / 2);
+    m_composing = true;
+    m_composeSection = section;
+    QRect box(12,
+              std::clamp(at.y() - verticalScrollBar()->value() + 2, 4, viewport()->height() - 34),
+              viewport()->width() - 24, 28);
+    startEditor(box, text, {});
+    m_editor->setGeometry(box);
+    m_editor->deselect();
+    m_editor->setCursorPosition(int(text.size()));
+    QString example;
+    for (const sheet::Kind& k : sheet::kinds())
+        if (k.section == section && example.isEmpty() && k.key != "space")
+            example = qs(k.example);
+    m_editor->setPlaceholderText(
+        example.isEmpty() ? tr("gap = 120 um, electrode 1 V on core, capacitance A to B …")
+                          : example);
+    updateCompletions();
+}
+
+void SheetView::updateCompletions()
+{
+    if (m_composing) {
+        m_model->clear();
+        const QString typed = m_editor->text();
+        for (const sheet::Completion& c :
+             sheet::completions(typed.toStdString(), m_state.document)) {
+            const std::string key = c.text;
+            // Under a section's + only that section's lines are offered until something is typed.
+            if (typed.isEmpty() && !m_composeSection.empty()) {
+                bool mine = false;
+                for (const sheet::Kind& k : sheet::kinds())
+                    mine = mine ||
+                           (k.section == m_composeSection && (k.example == key || k.words == key));
+                if (!mine)
+                    continue;
+            }
+            auto* item = new QStandardItem(qs(c.text));
+            item->setToolTip(qs(c.help));
+            m_model->appendRow(item);
+        }
+        if (typed.isEmpty() && !m_composeSection.empty()) {
+            m_model->clear();
+            for (const sheet::Kind& k : sheet::kinds())
+                if (k.section == m_composeSection && k.key != "space") {
+                    auto* item = new QStandardItem(qs(k.example));
+                    item->setToolTip(qs(k.help));
+                    m_model->appendRow(item);
+                }
+        }
+    }
+    m_completer->setCompletionPrefix(m_editor->text());
+    if (m_completer->completionCount() > 0 && m_editor->hasFocus() &&
+        !(m_completer->completionCount() == 1 &&
+          m_completer->currentCompletion() == m_editor->text())) {
+        QRect r = m_editor->rect();
+        r.setWidth(std::max(r.width(), 260));
+        m_completer->complete(r);
+    } else {
+        m_completer->popup()->hide();
+    }
+}
+
+void SheetView::commitEditor(int step)
+{
+    const QString text = m_editor->text().trimmed();
+    if (m_composing) {
+        const std::string section = m_composeSection;
+        if (text.isEmpty()) {
+            closeEditor();
+            return;
+        }
+        // The text stays for mending when it is not understood.
+        const sheet::Composed c = sheet::compose(text.toStdString(), m_state.document);
+        if (!c.ok && !(section == "aim")) {
+            QToolTip::showText(m_editor->mapToGlobal(QPoint(0, m_editor->height())), qs(c.fault),
+                               m_editor);
+            m_editor->setToolTip(qs(c.fault));
+            return;
+        }
+        closeEditor();
+        Q_EMIT composed(qs(section), text);
+        return;
+    }
+    const int line = m_editLine;
+    const std::string field = m_editField;
+    const auto order = editable();
+    closeEditor();
+    Q_EMIT fieldEdited(line, qs(field), text);
+    if (step == 0)
+        return;
+    const auto at = std::find(order.begin(), order.end(), std::pair(line, field));
+    if (at == order.end())
+        return;
+    const auto to = (at - order.begin()) + step;
+    if (to >= 0 && to < std::ptrdiff_t(order.size()))
+        edit(order[size_t(to)].first, order[size_t(to)].second);
+}
+
+void SheetView::closeEditor()
+{
+    if (!m_editor->isVisible() || m_closing)
+        return;
+    m_closing = true;
+    m_completer->popup()->hide();
+    m_editor->hide();
+    m_editor->setToolTip({});
+    m_composing = false;
+    setFocus();
+    m_closing = false;
+}
+
+bool SheetView::eventFilter(QObject* object, QEvent* e)
+{
+    if (e->type() == QEvent::KeyPress && (object == m_editor || object == m_completer->popup())) {
+        const auto* key = static_cast<QKeyEvent*>(e);
+        QAbstractItemView* popup = m_completer->popup();
+        if (key->key() == Qt::Key_Escape) {
+            if (popup->isVisible())
+                popup->hide();
+            else
+                closeEditor();
+            return true;
+        }
+        if (key->key() == Qt::Key_Tab || key->key() == Qt::Key_Backtab) {
+            // Tab completes while there is something to complete, else goes on to the next chip.
+            if (popup->isVisible() && key->key() == Qt::Key_Tab) {
+                const QModelIndex i = popup->currentIndex().isValid()
+                                          ? popup->currentIndex()
+                                          : m_completer->completionModel()->index(0, 0);
+                m_editor->setText(i.data().toString());
+                popup->hide();
+                if (m_composing)
+                    updateCompletions();
+                return true;
+            }
+            if (!m_composing)
+                commitEditor(key->key() == Qt::Key_Tab ? 1 : -1);
+            return true;
+        }
+        if (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) {
+            if (popup->isVisible() && popup->currentIndex().isValid()) {
+                m_editor->setText(popup->currentIndex().data().toString());
+                popup->hide();
+                if (m_composing)
+                    return true;
+            }
+            popup->hide();
+            commitEditor(0);
+            return true;
+        }
+    }
+    if (object == m_editor && e->type() == QEvent::FocusOut && !m_closing &&
+        m_editor->isVisible()) {
+        const auto reason = static_cast<QFocusEvent*>(e)->reason();
+        if (reason == Qt::MouseFocusReason || reason == Qt::OtherFocusReason) {
+            if (m_composing)
+                closeEditor();
+            else
+                commitEditor(0);
+        }
+    }
+    return QAbstractScrollArea::eventFilter(object, e);
+}
+
+std::vector<std::pair<int, std::string>> SheetView::editable() const
+{
+    std::vector<std::pair<int, std::string>> list;
+    for (const Item& i : m_items)
+        if (i.kind == Item::Kind::piece && i.line >= 0 && !i.field.empty() &&
+            (list.empty() || list.back() != std::pair(i.line, i.field)))
+            list.emplace_back(i.line, i.field);
+    return list;
+}
+
+}  // namespace yh::app
