@@ -447,6 +447,7 @@ void MainWindow::onReplaced()
     m_scene->setField(nullptr, {});
     m_scene->canvas()->setShape({});
     m_drawer->clearLog();
+    m_sheet->foldAll();
     m_faults.clear();
     m_stack->setCurrentWidget(m_columns);
     for (QPushButton* b : {m_undo, m_redo, m_solve})

@@ -151,7 +151,7 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
                 if (edge && l.kind == "material")
                     continue;
                 menu->addAction(
-                    tr("%1 %2").arg(qs(sheet::plainText(l)), qs(f.marker)), this,
+                    tr("%1 %2").arg(qs(sheet::plainText(l)), rule), this,
                     [this, id = l.id, key = f.key, place] {
                         m_session->change([&](sheet::Document& d) { d.set(id, key, place); });
                     });

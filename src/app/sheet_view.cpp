@@ -64,6 +64,11 @@ SheetView::SheetView(QWidget* parent) : QAbstractScrollArea(parent)
     connect(m_editor, &QLineEdit::textEdited, this, &SheetView::updateCompletions);
 }
 
+void SheetView::foldAll()
+{
+    m_unfolded.clear();
+}
+
 void SheetView::setState(SheetState state)
 {
     m_state = std::move(state);
@@ -90,11 +95,13 @@ QString SheetView::faultOf(int line, const std::string& field) const
 
 void SheetView::place(Item item, int& x, int& y, int indent, int height)
 {
-    const bool mono = item.kind == Item::Kind::value ||
+    const bool label = item.kind == Item::Kind::value && !item.text.startsWith(u"→"_s);
+    const bool mono = (item.kind == Item::Kind::value && !label) ||
                       (item.kind == Item::Kind::piece && item.piece == sheet::Piece::Kind::chip);
     const bool strong = item.kind == Item::Kind::piece && item.piece == sheet::Piece::Kind::name;
-    const QFont font =
-        mono ? numberFont() : textFont(9.75, strong ? QFont::DemiBold : QFont::Normal);
+    const QFont font = label  ? textFont(8.75)
+                       : mono ? numberFont()
+                              : textFont(9.75, strong ? QFont::DemiBold : QFont::Normal);
     const int pad = boxed(item.piece) && item.kind == Item::Kind::piece ? 6 : 0;
     const QFontMetrics fm(font);
     const int right = viewport()->width() - marginRight;

@@ -34,6 +34,8 @@ public:
     void setState(SheetState state);
     [[nodiscard]] int selectedLine() const { return m_selected; }
     void select(int line);
+    /// Folds finer settings away; for another document.
+    void foldAll();
     /// Opens the compose line under a section ("" or unknown: at the end of the sheet).
     void openCompose(const std::string& section, const QString& text = {});
     /// Starts editing a chip, pill or name.

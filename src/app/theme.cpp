@@ -71,6 +71,9 @@ QString styleSheet(const Theme& t)
                   line = t.line.name(), muted = t.muted.name(), chip = t.chip.name(),
                   paper = t.paper.name(), hover = t.selection.name();
     return u"QWidget { color: %1; } "
+           // The desktop's own fonts for buttons and menus would win over the application's.
+           "QPushButton, QToolButton, QMenu, QTabBar, QHeaderView, QToolTip { font-family: Inter; "
+           "} "
            "QMainWindow, QDialog, QMessageBox { background: %2; } "
            "QToolTip { background: %2; color: %1; border: 1px solid %3; } "
            "QPushButton, QToolButton { border: 1px solid %3; background: %2; border-radius: 6px; "

@@ -25,6 +25,14 @@ Piece::Kind pieceKind(const Field& f)
     }
 }
 
+/// What stands in a sentence where something is missing; the help is told by the pointer.
+std::string missingText(const Field& f)
+{
+    if (f.type == FieldType::choice)
+        return "choose";
+    return f.help.empty() ? f.key : f.help;
+}
+
 std::string lower(std::string s)
 {
     for (char& c : s)
@@ -185,7 +193,7 @@ std::vector<Piece> sentence(const Line& line)
             return;
         words(f.marker);
         list.push_back({text.empty() ? Piece::Kind::missing : pieceKind(f),
-                        text.empty() ? (f.help.empty() ? f.key : f.help) : text, f.key});
+                        text.empty() ? missingText(f) : text, f.key});
         words(f.suffix);
     };
     if (kind->nameFirst)
