@@ -3,6 +3,7 @@
 #include <vtkCellArray.h>
 #include <vtkCellData.h>
 #include <vtkDataArray.h>
+#include <vtkFloatArray.h>
 #include <vtkGenericCell.h>
 #include <vtkNew.h>
 #include <vtkPointData.h>
@@ -44,6 +45,18 @@ QString FieldData::load(const QString& path)
     m_data->poly->SetPolys(grid->GetCells());
     m_data->poly->GetPointData()->ShallowCopy(grid->GetPointData());
     m_data->poly->GetCellData()->ShallowCopy(grid->GetCellData());
+    // Magnitudes once, so that recolouring only looks numbers up.
+    for (const char* name : {"E", "D"}) {
+        vtkDataArray* v = grid->GetPointData()->GetArray(name);
+        if (!v || v->GetNumberOfComponents() < 2)
+            continue;
+        vtkNew<vtkFloatArray> magnitude;
+        magnitude->SetName((std::string("|") + name + "|").c_str());
+        magnitude->SetNumberOfTuples(v->GetNumberOfTuples());
+        for (vtkIdType i = 0; i < v->GetNumberOfTuples(); ++i)
+            magnitude->SetValue(i, float(std::hypot(v->GetComponent(i, 0), v->GetComponent(i, 1))));
+        m_data->poly->GetPointData()->AddArray(magnitude);
+    }
     return {};
 }
 

@@ -287,7 +287,9 @@ void SceneCanvas::setLens(const Lens& lens, double low, double high, const QStri
         v.colours->SetVectorModeToComponent();
         v.colours->SetVectorComponent(lens.component);
     }
-    v.fieldMapper->SelectColorArray(lens.array.toUtf8().constData());
+    const bool magnitude = lens.component < 0 && (lens.array == "E"_L1 || lens.array == "D"_L1);
+    const QString array = magnitude ? u'|' + lens.array + u'|' : lens.array;
+    v.fieldMapper->SelectColorArray(array.toUtf8().constData());
     v.colours->Modified();
     update();
 }

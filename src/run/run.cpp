@@ -115,8 +115,9 @@ public:
             evaluate();
             record(pass, now() - start);
             estimateOfPass = now() - start;
-            // The second pass is what makes the errors trustworthy.
-            const bool enough = pass >= 2 && m_done;
+            // The second pass is what makes the errors trustworthy; a point of a sweep may lean on
+            // that of the sheet's own state, whose mesh follows the same rules.
+            const bool enough = (pass >= 2 || calibrated()) && m_done;
             if (enough)
                 break;
             if (pass >= m_passes || m_solver->counters().unknowns * 1.5 > m_unknowns ||
@@ -267,6 +268,8 @@ private:
         m_seconds = m_model.number(use, "seconds");
     }
 
+    [[nodiscard]] bool calibrated() const { return m_settings.calibration.size() == m_asks.size(); }
+
     void evaluate()
     {
         const double geometry = m_solver->geometryError();
@@ -293,6 +296,8 @@ private:
                     series.push_back(o[k]);
                 a.histories[k].byOrder.push_back(series);
                 f.error[k] = estimateError(a.histories[k], geometry, a.degree);
+                if (calibrated() && m_report.passes.empty())
+                    f.error[k] *= m_settings.calibration[i];
                 largest = std::max(largest, std::abs(f.value[k]));
                 if (!std::isfinite(f.value[k]))
                     throw Error(
@@ -483,6 +488,26 @@ std::string overrideText(double v, const base::Dimension& d)
     return text;
 }
 
+/// By how much the first pass understated each error, with room for the difference between
+/// states. Empty where a finding is a matrix or has no limit.
+std::vector<double> calibrationOf(const Report& r)
+{
+    std::vector<double> factors;
+    for (size_t i = 0; i < r.findings.size(); ++i) {
+        const Finding& f = r.findings[i];
+        if (!f.table.empty()) {
+            factors.push_back(1.0);
+            continue;
+        }
+        const double v = r.passes[0].value[i], e = r.passes[0].error[i];
+        if (f.value.size() != 1 || f.noLimit || !std::isfinite(v) || !(e > 0))
+            return {};
+        constexpr double room = 1.5;
+        factors.push_back(room * std::max(1.0, (std::abs(f.value[0] - v) + f.error[0]) / e));
+    }
+    return factors;
+}
+
 class Runner
 {
 public:
@@ -549,6 +574,7 @@ private:
                 model.parameters().values.at(l->get("parameter")).value.real());
         }
         Settings quiet = m_settings;
+        quiet.calibration = calibrationOf(result.report);
         quiet.onPass = nullptr;
         quiet.checks = false;
         std::vector<Overrides> all;
@@ -578,8 +604,8 @@ private:
             std::vector<Overrides> theirs;
             for (size_t i = 1; i < all.size(); i += 2)
                 theirs.push_back(all[i]);
-            worker =
-                std::make_unique<Worker>(m_settings.program, m_document, theirs, m_settings.folder);
+            worker = std::make_unique<Worker>(m_settings.program, m_document, theirs,
+                                              quiet.calibration, m_settings.folder);
             omp_set_num_threads(1);
         }
         for (size_t i = 0; i < all.size(); i += worker ? 2 : 1) {

@@ -16,7 +16,10 @@ struct Settings
     std::string folder = ".";                      ///< of the sheet, for files that it names
     std::string out;                               ///< result folder; empty: nothing is stored
     std::map<std::string, std::string> overrides;  ///< parameter texts
-    bool checks = true;                            ///< points of a sweep do without
+    /// For a point of a sweep: by how much the first pass of the sheet's own state understated the
+    /// error of each finding, as later passes showed; empty: not known.
+    std::vector<double> calibration;
+    bool checks = true;   ///< points of a sweep do without
     std::string program;  ///< yellowhorn-solve, to share a sweep with; empty: alone
     std::function<void(const Pass&)> onPass;
     std::function<void(const std::string&)> onLog;

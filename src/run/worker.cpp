@@ -19,7 +19,8 @@ namespace yh::run {
 using Json = nlohmann::ordered_json;
 
 Worker::Worker(const std::string& program, const sheet::Document& document,
-               const std::vector<Overrides>& points, const std::string& folder)
+               const std::vector<Overrides>& points, const std::vector<double>& calibration,
+               const std::string& folder)
 {
     int in[2], out[2];
     if (pipe2(in, O_CLOEXEC) != 0 || pipe2(out, O_CLOEXEC) != 0)
@@ -43,7 +44,10 @@ Worker::Worker(const std::string& program, const sheet::Document& document,
     close(out[1]);
     m_out = out[0];
     if (m_pid > 0) {
-        Json request{{"sheet", sheet::write(document)}, {"folder", folder}, {"points", points}};
+        Json request{{"sheet", sheet::write(document)},
+                     {"folder", folder},
+                     {"points", points},
+                     {"calibration", calibration}};
         for (const sheet::Line& l : document.lines)
             request["ids"].push_back(l.id);
         const std::string text = request.dump() + "\n";
@@ -107,6 +111,7 @@ int workerMain()
             read.document->lines[i].id = request.at("ids").at(i).get<int>();
         Settings settings;
         settings.checks = false;
+        settings.calibration = request.at("calibration").get<std::vector<double>>();
         settings.folder = request.at("folder").get<std::string>();
         base::Progress progress;
         for (const Json& point : request.at("points")) {

@@ -23,7 +23,8 @@ class Worker
 public:
     /// @param program  path of yellowhorn-solve
     Worker(const std::string& program, const sheet::Document& document,
-           const std::vector<Overrides>& points, const std::string& folder);
+           const std::vector<Overrides>& points, const std::vector<double>& calibration,
+           const std::string& folder);
     ~Worker();
     Worker(const Worker&) = delete;
     Worker& operator=(const Worker&) = delete;
