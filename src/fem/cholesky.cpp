@@ -1,6 +1,7 @@
 #include "fem/cholesky.h"
 
 #include <cholmod.h>
+#include <omp.h>
 
 #include <algorithm>
 
@@ -33,6 +34,24 @@ struct Cholesky::Data
 };
 
 namespace {
+
+/// For small factors the dense kernels lose more by sharing their work than they gain.
+class KernelThreads
+{
+public:
+    explicit KernelThreads(double flops) : m_before(omp_get_max_threads())
+    {
+        constexpr double worthSharing = 5e9;
+        if (flops < worthSharing)
+            omp_set_num_threads(1);
+    }
+    ~KernelThreads() { omp_set_num_threads(m_before); }
+    KernelThreads(const KernelThreads&) = delete;
+    KernelThreads& operator=(const KernelThreads&) = delete;
+
+private:
+    int m_before;
+};
 
 cholmod_sparse view(const SparseSymmetric& K)
 {
@@ -71,6 +90,7 @@ void Cholesky::analyse(const SparseSymmetric& K)
 void Cholesky::factorise(const SparseSymmetric& K)
 {
     cholmod_sparse a = view(K);
+    const KernelThreads threads(m_data->common.fl);
     cholmod_factorize(&a, m_data->factor, &m_data->common);
     if (m_data->common.status == CHOLMOD_OUT_OF_MEMORY ||
         m_data->common.status == CHOLMOD_TOO_LARGE)
@@ -87,6 +107,7 @@ void Cholesky::solve(std::vector<double>& columns, int count)
 {
     if (count == 0)
         return;
+    const KernelThreads threads(m_data->common.fl);
     cholmod_dense b{};
     b.nrow = m_data->factor->n;
     b.ncol = size_t(count);
