@@ -194,7 +194,7 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
     }
     // What is missing or wrong, in words, where it is not already said by a ‹missing› piece.
     for (const base::Fault& f : m_state.faults) {
-        if (f.place.line != line.id || f.number == 2002)
+        if (f.place.line != line.id || (f.number == 2002 && line.kind != "mirror plane"))
             continue;
         Item hint;
         hint.kind = Item::Kind::hint;

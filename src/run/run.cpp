@@ -2,6 +2,7 @@
 
 #include "run/asks.h"
 #include "run/checks.h"
+#include "run/parity.h"
 #include "run/store.h"
 #include "run/worker.h"
 #include "sheet/schema.h"
@@ -675,9 +676,40 @@ Report solveState(const sheet::Document& document, const Overrides& overrides,
     return Runner(document, settings, progress).statePoint(overrides, settings, 0, 1, reuse);
 }
 
+namespace {
+
+/// Says with an open mirror plane which kind its drawing has.
+void proposeParity(const Model& model, const std::string& folder, Faults& faults)
+{
+    for (base::Fault& f : faults) {
+        const Line* l = model.document().find(f.place.line);
+        if (!l || l->kind != "mirror plane" || f.place.field != "kind" || !f.incomplete ||
+            !l->has("at"))
+            continue;
+        try {
+            switch (parityOf(model, l->get("at"), folder)) {
+                case Parity::even:
+                    f.text = "the drawing is even about this plane: choose even";
+                    break;
+                case Parity::odd:
+                    f.text = "the drawing is odd about this plane: choose odd";
+                    break;
+                case Parity::none:
+                    f.text = "the drawing is not its own mirror image about this plane";
+                    break;
+            }
+        } catch (const Error&) {
+            // The shape's own fault is in the list.
+        }
+    }
+}
+
+}  // namespace
+
 base::Faults faultsOf(const Model& model, const std::string& folder)
 {
     Faults faults = sheet::validate(model);
+    proposeParity(model, folder, faults);
     // Geometry only makes sense when every number of the shapes is there.
     for (const base::Fault& f : faults)
         if (const Line* l = model.document().find(f.place.line);

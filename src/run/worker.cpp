@@ -5,6 +5,7 @@
 #include <fcntl.h>
 #include <poll.h>
 #include <spawn.h>
+#include <sys/socket.h>
 #include <sys/wait.h>
 #include <unistd.h>
 #include <cerrno>
@@ -23,7 +24,8 @@ Worker::Worker(const std::string& program, const sheet::Document& document,
                const std::string& folder)
 {
     int in[2], out[2];
-    if (pipe2(in, O_CLOEXEC) != 0 || pipe2(out, O_CLOEXEC) != 0)
+    // A socket takes writes to a process that is gone without a signal.
+    if (socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, in) != 0 || pipe2(out, O_CLOEXEC) != 0)
         return;
     posix_spawn_file_actions_t actions;
     posix_spawn_file_actions_init(&actions);
@@ -53,7 +55,7 @@ Worker::Worker(const std::string& program, const sheet::Document& document,
         const std::string text = request.dump() + "\n";
         // The process reads its whole request before it writes anything.
         for (size_t done = 0; done < text.size();) {
-            const ssize_t n = ::write(in[1], text.data() + done, text.size() - done);
+            const ssize_t n = ::send(in[1], text.data() + done, text.size() - done, MSG_NOSIGNAL);
             if (n <= 0)
                 break;
             done += size_t(n);

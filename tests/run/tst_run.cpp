@@ -55,6 +55,7 @@ private Q_SLOTS:
     void reducedMatrixDropsFloating();
     void fieldLinesRunFromPlusToMinus();
     void faultsOfGeometry();
+    void parityIsProposed();
     void sameTwice();
 };
 
@@ -295,6 +296,29 @@ void TstRun::faultsOfGeometry()
     const run::Result r = solved(e, outcome);
     QCOMPARE(r.report.faults[0].text, std::string("the point lies in no region that carries field: "
                                                   "in a conductor, or outside the drawing"));
+}
+
+void TstRun::parityIsProposed()
+{
+    auto proposal = [](Document d, const std::string& at) {
+        const int line = d.add("mirror plane", {{"at", at}});
+        for (const auto& f : run::faultsOf(sheet::Model(d), "."))
+            if (f.place.line == line)
+                return f.text;
+        return std::string();
+    };
+    const std::string even = "the drawing is even about this plane: choose even";
+    const std::string odd = "the drawing is odd about this plane: choose odd";
+    const std::string none = "the drawing is not its own mirror image about this plane";
+    const Document pair = capacitanceAB(wires("1 mm", "2 mm"));
+    QCOMPARE(proposal(pair, "x = 0"), odd);
+    QCOMPARE(proposal(pair, "y = 0"), even);
+    Document same = pair;
+    same.set(same.findNamed("B")->id, "voltage", "0.5 V");
+    QCOMPARE(proposal(same, "x = 0"), even);
+    Document shifted = pair;
+    shifted.set(shifted.findNamed("right")->id, "radius", "1.2 mm");
+    QCOMPARE(proposal(shifted, "x = 0"), none);
 }
 
 void TstRun::sameTwice()
