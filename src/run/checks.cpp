@@ -85,16 +85,18 @@ void secondRoutes(ElectrostaticSolver& s, const std::vector<Ask>& asks, std::vec
         if (!a.secondRoute || a.finding.value.empty())
             continue;
         const double v = a.finding.value[0], other = a.secondRoute(s)[0];
-        if (v == 0 && other == 0)
+        // A component that vanishes is compared by the size of the whole.
+        const double scale = std::max(std::abs(v), a.scale ? a.scale(s, s.order()) : 0.0);
+        if (!(scale > 0))
             continue;
-        const double off = std::abs(other - v) / std::max(std::abs(v), 1e-300);
+        const double off = std::abs(other - v) / scale;
         constexpr double close = 0.05;
-        checks.push_back(
-            {"second route",
-             off < close ? Check::State::good : Check::State::note,
-             a.finding.label + ": " + a.secondRouteName + " gives the same to " + percent(off),
-             a.finding.line,
-             {}});
+        checks.push_back({"second route",
+                          off < close ? Check::State::good : Check::State::note,
+                          a.finding.label + ": " + a.secondRouteName +
+                              (off < close ? " gives the same to " : " differs by ") + percent(off),
+                          a.finding.line,
+                          {}});
     }
 }
 

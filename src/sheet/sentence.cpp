@@ -25,6 +25,12 @@ Piece::Kind pieceKind(const Field& f)
     }
 }
 
+/// The depth of a plane device is said even when it is the default: figures are for it.
+bool isDepth(const Line& line, const Field& f)
+{
+    return line.kind == "space" && f.key == "depth" && line.get("type") != "axisymmetric";
+}
+
 /// What stands in a sentence where something is missing; the help is told by the pointer.
 std::string missingText(const Field& f)
 {
@@ -186,9 +192,9 @@ std::vector<Piece> sentence(const Line& line)
             list.push_back({Piece::Kind::word, text, {}});
     };
     auto put = [&](const Field& f) {
-        const std::string text = line.has(f.key)          ? line.get(f.key)
-                                 : f.always || f.required ? f.fallback
-                                                          : std::string();
+        const std::string text = line.has(f.key)                              ? line.get(f.key)
+                                 : f.always || f.required || isDepth(line, f) ? f.fallback
+                                                                              : std::string();
         if (text.empty() && !f.required)
             return;
         words(f.marker);
