@@ -4,12 +4,10 @@
 #include <vtkCellData.h>
 #include <vtkDataArray.h>
 #include <vtkFloatArray.h>
-#include <vtkGenericCell.h>
 #include <vtkNew.h>
 #include <vtkPointData.h>
 #include <vtkPolyData.h>
 #include <vtkSmartPointer.h>
-#include <vtkStaticCellLocator.h>
 #include <vtkUnstructuredGrid.h>
 #include <vtkXMLUnstructuredGridReader.h>
 
@@ -17,17 +15,17 @@
 #include <QObject>
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 namespace yh::app {
+
+struct CellGrid;
 
 struct FieldData::Data
 {
     vtkSmartPointer<vtkPolyData> poly;
-    vtkSmartPointer<vtkStaticCellLocator> locator;
+    std::unique_ptr<CellGrid> grid;  ///< made when first asked
 };
-
-FieldData::FieldData() : m_data(std::make_unique<Data>()) {}
-FieldData::~FieldData() = default;
 
 QString FieldData::load(const QString& path)
 {
@@ -58,12 +56,6 @@ QString FieldData::load(const QString& path)
         m_data->poly->GetPointData()->AddArray(magnitude);
     }
     return {};
-}
-
-void FieldData::clear()
-{
-    m_data->poly = nullptr;
-    m_data->locator = nullptr;
 }
 
 bool FieldData::isEmpty() const
@@ -175,35 +167,118 @@ struct Found
     double weight[3];
 };
 
-std::optional<Found> findIn(vtkPolyData* poly, vtkSmartPointer<vtkStaticCellLocator>& locator,
-                            QPointF p)
+/// Barycentric weights of a point in a triangle; false outside it.
+bool weightsIn(vtkPoints* points, const vtkIdType ids[3], QPointF p, double weight[3])
 {
-    if (!poly)
-        return std::nullopt;
-    if (!locator) {
-        locator = vtkSmartPointer<vtkStaticCellLocator>::New();
-        locator->SetDataSet(poly);
-        locator->BuildLocator();
-    }
-    double x[3] = {p.x(), p.y(), 0}, pcoords[3], weights[8];
-    vtkNew<vtkGenericCell> cell;
-    const double size = poly->GetLength();
-    const vtkIdType id = locator->FindCell(x, 1e-18 * size * size, cell, pcoords, weights);
-    if (id < 0)
-        return std::nullopt;
-    Found f{};
-    for (int k = 0; k < 3; ++k) {
-        f.points[k] = cell->GetPointId(k);
-        f.weight[k] = weights[k];
-    }
-    return f;
+    double a[3], b[3], c[3];
+    points->GetPoint(ids[0], a);
+    points->GetPoint(ids[1], b);
+    points->GetPoint(ids[2], c);
+    const double det = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
+    if (det == 0)
+        return false;
+    weight[1] = ((p.x() - a[0]) * (c[1] - a[1]) - (p.y() - a[1]) * (c[0] - a[0])) / det;
+    weight[2] = ((b[0] - a[0]) * (p.y() - a[1]) - (b[1] - a[1]) * (p.x() - a[0])) / det;
+    weight[0] = 1 - weight[1] - weight[2];
+    constexpr double rounding = -1e-9;  // a point on a side belongs to either triangle
+    return weight[0] >= rounding && weight[1] >= rounding && weight[2] >= rounding;
 }
 
 }  // namespace
 
+/// Cells by the square of a uniform grid that their boxes touch.
+struct CellGrid
+{
+    double x0 = 0, y0 = 0, size = 1;
+    int nx = 1, ny = 1;
+    std::vector<int> start, cell;
+
+    explicit CellGrid(vtkPolyData* poly)
+    {
+        double b[6];
+        poly->GetBounds(b);
+        vtkCellArray* cells = poly->GetPolys();
+        const auto n = cells->GetNumberOfCells();
+        x0 = b[0];
+        y0 = b[2];
+        size = std::sqrt(std::max((b[1] - b[0]) * (b[3] - b[2]), 1e-300) /
+                         double(std::max<vtkIdType>(1, n / 2)));
+        nx = int((b[1] - b[0]) / size) + 1;
+        ny = int((b[3] - b[2]) / size) + 1;
+        start.assign(size_t(nx) * size_t(ny) + 1, 0);
+        // Twice over the cells: first to count, then to fill.
+        std::vector<int> at;
+        for (const bool fill : {false, true}) {
+            for (vtkIdType c = 0; c < n; ++c) {
+                vtkIdType count = 0;
+                const vtkIdType* ids = nullptr;
+                cells->GetCellAtId(c, count, ids);
+                double low[2] = {1e300, 1e300}, high[2] = {-1e300, -1e300}, q[3];
+                for (vtkIdType k = 0; k < count; ++k) {
+                    poly->GetPoints()->GetPoint(ids[k], q);
+                    for (int d = 0; d < 2; ++d) {
+                        low[d] = std::min(low[d], q[d]);
+                        high[d] = std::max(high[d], q[d]);
+                    }
+                }
+                for (int j = row(low[1]); j <= row(high[1]); ++j)
+                    for (int i = column(low[0]); i <= column(high[0]); ++i) {
+                        const auto square = size_t(j) * size_t(nx) + size_t(i);
+                        if (fill)
+                            cell[size_t(at[square]++)] = int(c);
+                        else
+                            ++start[square + 1];
+                    }
+            }
+            if (!fill) {
+                std::partial_sum(start.begin(), start.end(), start.begin());
+                cell.resize(size_t(start.back()));
+                at.assign(start.begin(), start.end() - 1);
+            }
+        }
+    }
+    [[nodiscard]] int column(double x) const { return std::clamp(int((x - x0) / size), 0, nx - 1); }
+    [[nodiscard]] int row(double y) const { return std::clamp(int((y - y0) / size), 0, ny - 1); }
+};
+
+namespace {
+
+std::optional<Found> findIn(vtkPolyData* poly, std::unique_ptr<CellGrid>& grid, QPointF p)
+{
+    if (!poly)
+        return std::nullopt;
+    double b[6];
+    poly->GetBounds(b);
+    if (!(p.x() >= b[0] && p.x() <= b[1] && p.y() >= b[2] && p.y() <= b[3]))
+        return std::nullopt;
+    if (!grid)
+        grid = std::make_unique<CellGrid>(poly);
+    const auto square = size_t(grid->row(p.y())) * size_t(grid->nx) + size_t(grid->column(p.x()));
+    for (int i = grid->start[square]; i < grid->start[square + 1]; ++i) {
+        vtkIdType count = 0;
+        const vtkIdType* ids = nullptr;
+        poly->GetPolys()->GetCellAtId(grid->cell[size_t(i)], count, ids);
+        Found f{{ids[0], ids[1], ids[2]}, {}};
+        if (weightsIn(poly->GetPoints(), ids, p, f.weight))
+            return f;
+    }
+    return std::nullopt;
+}
+
+}  // namespace
+
+FieldData::FieldData() : m_data(std::make_unique<Data>()) {}
+FieldData::~FieldData() = default;
+
+void FieldData::clear()
+{
+    m_data->poly = nullptr;
+    m_data->grid.reset();
+}
+
 std::optional<double> FieldData::valueAt(QPointF p, const Lens& lens) const
 {
-    const auto f = findIn(m_data->poly, m_data->locator, p);
+    const auto f = findIn(m_data->poly, m_data->grid, p);
     if (!f)
         return std::nullopt;
     vtkDataArray* a = m_data->poly->GetPointData()->GetArray(lens.array.toUtf8().constData());
@@ -215,7 +290,7 @@ std::optional<double> FieldData::valueAt(QPointF p, const Lens& lens) const
 
 std::optional<QPointF> FieldData::vectorAt(QPointF p, const QString& array) const
 {
-    const auto f = findIn(m_data->poly, m_data->locator, p);
+    const auto f = findIn(m_data->poly, m_data->grid, p);
     vtkDataArray* a =
         f ? m_data->poly->GetPointData()->GetArray(array.toUtf8().constData()) : nullptr;
     if (!a)

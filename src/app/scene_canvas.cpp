@@ -78,7 +78,7 @@ SceneShape SceneShape::fromJson(const QJsonObject& event)
         f.line = v["line"_L1].toInt();
         f.hidden = v["hidden"_L1].toBool();
         f.shell = v["shell"_L1].toBool();
-        f.inside = {v["inside"_L1][0].toDouble(), v["inside"_L1][1].toDouble()};
+        f.conductor = v["conductor"_L1].toBool();
         f.path.setFillRule(Qt::OddEvenFill);
         for (const QJsonValue& o : v["outlines"_L1].toArray()) {
             f.path.addPolygon(polygon(o));

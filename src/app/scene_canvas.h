@@ -19,9 +19,8 @@ struct SceneShape
     {
         QString name;
         int line = -1;
-        bool hidden = false, shell = false;
+        bool hidden = false, shell = false, conductor = false;
         QPainterPath path;
-        QPointF inside;
     };
     struct Edge
     {

@@ -40,7 +40,7 @@ void SceneCanvas::paintOverlay(QPainter& p)
         // Under a field only the conductors are free of colour: they get a metal tone.
         if (!field)
             p.fillPath(path, c);
-        else if (!m_field->valueAt(f.inside, m_lens))
+        else if (f.conductor)
             p.fillPath(path, t.dark ? QColor(0x6B5A2E) : QColor(0xD9B65A));
         QColor lit = t.yellow;
         if (m_litFaces.count(int(i)) || (m_litLine >= 0 && f.line == m_litLine)) {

@@ -1,5 +1,6 @@
 #include "solve/serve.h"
 
+#include "physics/electrostatic.h"
 #include "run/run.h"
 #include "shape/partition.h"
 #include "sheet/schema.h"
@@ -84,6 +85,15 @@ void shape(const Json& request)
         const auto partition = shape::Partition::build(model, folder);
         event["size"] = partition.size();
         Json faces = Json::array(), edges = Json::array();
+        // What carries no field is drawn as metal; faults of the conductors are told above.
+        std::vector<char> metal(partition.faces().size(), 1);
+        try {
+            base::Faults ignored;
+            for (const int f : physics::defineElectrostatic(model, partition, ignored).activeFaces)
+                metal[size_t(f)] = 0;
+        } catch (const base::Error&) {
+            metal.assign(metal.size(), 0);  // a broken condition does not cost the drawing
+        }
         for (size_t i = 0; i < partition.faces().size(); ++i) {
             const auto& f = partition.faces()[i];
             const auto& r = partition.regions()[size_t(f.region)];
@@ -95,7 +105,7 @@ void shape(const Json& request)
                              {"copy", r.copy},
                              {"hidden", r.hidden},
                              {"shell", r.name == "far shell"},
-                             {"inside", {f.inside.x, f.inside.y}},
+                             {"conductor", metal[i] != 0},
                              {"outlines", outlines}});
         }
         for (size_t i = 0; i < partition.edges().size(); ++i) {

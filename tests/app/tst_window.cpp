@@ -312,6 +312,13 @@ void TstWindow::faultsAreSaidAtTheirPlace()
     typeInEditor("1 mm");
     waitShape();
     QVERIFY(m_window->faults().empty());
+    // A broken condition does not cost the drawing.
+    clickPiece(doc().findNamed("A")->id, "voltage");
+    typeInEditor("1 mm");
+    waitShape();
+    QCOMPARE(m_window->scenePanel()->canvas()->shape().faces.size(), size_t(2));
+    clickPiece(doc().findNamed("A")->id, "voltage");
+    typeInEditor("1 V");
     // What only the geometry can tell arrives from the solver.
     clickPiece(doc().findNamed("B")->id, "on");
     typeInEditor("edges of core");
