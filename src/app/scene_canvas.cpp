@@ -163,7 +163,8 @@ void SceneCanvas::initializeGL()
 
 void SceneCanvas::resizeGL(int, int)
 {
-    if (!m_fitted)
+    // Until somebody moves the view it shows the whole, whatever the panels do to its size.
+    if (!m_moved)
         fit();
 }
 
@@ -175,7 +176,7 @@ void SceneCanvas::fit()
     constexpr double margin = 1.12;
     m_scale = margin * std::max(m_shape.box.width() / width(),
                                 m_shape.box.height() / std::max(1, height() - 30));
-    m_fitted = true;
+    m_moved = false;
     update();
 }
 
@@ -520,6 +521,7 @@ void SceneCanvas::mouseMoveEvent(QMouseEvent* e)
     }
     if (m_panning) {
         const QPointF d = m_cursor - m_last;
+        m_moved = m_moved || !d.isNull();
         m_centre += QPointF(-d.x() * m_scale, d.y() * m_scale);
         m_last = m_cursor;
         update();
@@ -569,6 +571,7 @@ void SceneCanvas::mouseDoubleClickEvent(QMouseEvent* e)
 
 void SceneCanvas::zoomBy(double factor, QPointF at)
 {
+    m_moved = true;
     const QPointF before = toWorld(at);
     const double size = std::max(m_shape.box.width(), m_shape.box.height());
     const double least = size > 0 ? 1e-8 * size : 1e-12, most = size > 0 ? size : 10;

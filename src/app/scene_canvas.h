@@ -138,7 +138,7 @@ private:
     Handles m_handles;
     std::set<int> m_litFaces, m_litEdges;
     int m_litLine = -1, m_hoverFace = -1, m_hoverEdge = -1;
-    bool m_stale = false, m_panning = false, m_fitted = false;
+    bool m_stale = false, m_panning = false, m_moved = false;
     int m_arcStage = 0;  ///< 1: the next click is the point an arc goes through, 2: its end
     int m_dragging = -1;
     QPointF m_centre;       ///< m, in the middle of the widget
