@@ -22,6 +22,8 @@ namespace {
 
 /// Angle that one curved cell may span.
 constexpr double cellAngle = 0.45;
+/// The same on the circles of the open space: the mapped field varies strongly across its shell.
+constexpr double shellAngle = 0.3;
 
 /// Wanted size along one geometric edge: values at even steps of its parameter.
 struct EdgeSizes
@@ -110,8 +112,8 @@ private:
                 std::abs(std::atan2(d.x * d2.y - d.y * d2.x, d.x * d2.x + d.y * d2.y));
             const double radius = turn > 1e-9 ? std::hypot(d.x, d.y) * dt / turn : 1e300;
             const bool shell = isShell(e);
-            s.size.push_back(
-                std::min({shell ? 1e300 : m_largest, edge.length, radius * cellAngle}));
+            s.size.push_back(std::min({shell ? 1e300 : m_largest, edge.length,
+                                       radius * (shell ? shellAngle : cellAngle)}));
         }
     }
     [[nodiscard]] bool isShell(int e) const

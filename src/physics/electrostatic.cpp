@@ -442,6 +442,11 @@ std::vector<double> ElectrostaticSolver::geometryShares() const
         }
         double u, v;
         onTriangleEdge(k, 0.5, u, v);
+        // On the rim itself the mapped permittivity has no limit; the cell's middle stands for it.
+        if (m_partition
+                .regions()[size_t(m_partition.faces()[size_t(m_mesh.face[size_t(t)])].region)]
+                .name == "far shell")
+            u = v = 1.0 / 3;
         const Point E = field(p.order, t, u, v), at = g.at(u, v);
         const fem::Tensor eps = permittivity(t, at);
         const double density =
@@ -459,9 +464,11 @@ bool ElectrostaticSolver::isMaterialBorder(int curve) const
 {
     const auto& faces = m_partition.edges()[size_t(curve)].faces;
     if (faces.size() < 2) {
-        // The rim of the far shell stands for infinity; its place does not matter.
-        return m_partition.regions()[size_t(m_partition.faces()[size_t(faces[0])].region)].name !=
-               "far shell";
+        // The rim of the far shell stands for infinity: a rim within it is a large grounded sphere.
+        // In the plane its potential is free and its place does not matter.
+        return m_problem.measure == fem::Measure::axisymmetric ||
+               m_partition.regions()[size_t(m_partition.faces()[size_t(faces[0])].region)].name !=
+                   "far shell";
     }
     const fem::Coefficient &a = m_problem.eps[size_t(faces[0])],
                            &b = m_problem.eps[size_t(faces[1])];
