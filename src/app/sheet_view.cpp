@@ -241,13 +241,6 @@ void SheetView::layoutItems()
         heading.text = qs(s.title).toUpper();
         heading.rect =
             QRect(marginLeft, y + 5, viewport()->width() - marginLeft - marginRight, height);
-        bool any = false;
-        for (const sheet::Line& l : m_state.document.lines)
-            any = any || (sheet::findKind(l.kind) && sheet::findKind(l.kind)->section == s.key);
-        QString sectionFault;
-        for (const base::Fault& f : m_state.faults)
-            if (f.place.line < 0 && f.place.field == s.key)
-                sectionFault = qs(f.text);
         m_items.push_back(heading);
         Item add;
         add.kind = Item::Kind::add;
@@ -277,7 +270,6 @@ void SheetView::layoutItems()
                 y += height + 2;
             }
         y += 2;
-        Q_UNUSED(any);
     }
     for (const sheet::Line& l : m_state.document.lines)
         if (!sheet::findKind(l.kind))
@@ -353,7 +345,6 @@ void SheetView::paintEvent(QPaintEvent*)
                 p.drawText(i.rect, Qt::AlignVCenter | Qt::AlignLeft, i.text);
                 break;
             case Item::Kind::hint:
-            case Item::Kind::more:
                 p.setFont(textFont(9));
                 p.setPen(i.tip.isEmpty() ? t.warning : t.bad);
                 p.drawText(i.rect, Qt::AlignVCenter | Qt::AlignLeft, i.text);

@@ -68,7 +68,7 @@ protected:
 private:
     struct Item
     {
-        enum class Kind { heading, piece, value, hint, mark, add, more };
+        enum class Kind { heading, piece, value, hint, mark, add };
         Kind kind = Kind::piece;
         QRect rect;
         QString text;

@@ -100,7 +100,7 @@ void secondRoutes(ElectrostaticSolver& s, const std::vector<Ask>& asks, std::vec
     }
 }
 
-void corners(const shape::Partition& partition, ElectrostaticSolver& s, std::vector<Check>& checks)
+void corners(ElectrostaticSolver& s, std::vector<Check>& checks)
 {
     const auto list = s.singularCorners();
     if (list.empty())
@@ -120,7 +120,6 @@ void corners(const shape::Partition& partition, ElectrostaticSolver& s, std::vec
                  : "sharp corners: |E| grows without limit (up to " + std::string(grows) +
                        ") towards " + std::to_string(list.size()) + " corners";
     c.text += "; round them to find a largest |E| there";
-    static_cast<void>(partition);
     checks.push_back(c);
 }
 
@@ -255,7 +254,7 @@ std::vector<Check> makeChecks(const sheet::Model& model, const shape::Partition&
     chargeBalance(solver, checks);
     energyRoute(solver, checks);
     secondRoutes(solver, asks, checks);
-    corners(partition, solver, checks);
+    corners(solver, checks);
     mirrors(model, solver, checks);
     outerBoundary(model, partition, solver, checks);
     for (const Ask& a : asks)

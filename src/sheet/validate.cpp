@@ -142,7 +142,6 @@ private:
         if (!ask)
             add(2043, {-1, "ask", -1}, "nothing is asked yet: add a figure, such as a capacitance",
                 true);
-        const Line* outer = m_doc.first("outer edge");
         const auto planes = m_doc.ofKind("mirror plane");
         for (const Line* p : planes)
             if (m_model.space() == Space::axisymmetric && p->get("at") == "x = 0")
@@ -151,7 +150,6 @@ private:
                     "can be a mirror");
         if (planes.size() == 2 && planes[0]->get("at") == planes[1]->get("at"))
             add(2045, {planes[1]->id, "at", 0}, "this mirror plane is given twice");
-        static_cast<void>(outer);
         if (m_model.space() == Space::axisymmetric)
             for (const Line* l : m_doc.ofKind("torque"))
                 add(2046, {l->id, {}, -1},
