@@ -205,18 +205,12 @@ void addEdgeLoad(const H1Space& space, std::span<const int> edges,
         double sign[mostLocal], f[mostLocal], fu[mostLocal], fv[mostLocal];
         space.local(t, number, sign);
         for (const LinePoint& q : rule) {
-            const double u = k == 0   ? q.x
-                             : k == 1 ? 1 - q.x
-                                      : 0.0,
-                         v = k == 0   ? 0.0
-                             : k == 1 ? q.x
-                                      : 1 - q.x;
-            Point du, dv;
-            g.jacobian(u, v, du, dv);
-            const double a = k == 0 ? 1 : k == 1 ? -1 : 0, c = k == 0 ? 0 : k == 1 ? 1 : -1;
+            double u, v;
+            mesh::Geometry::onSide(k, q.x, u, v);
+            const Point along = g.alongSide(k, u, v);
             const Point p = g.at(u, v);
-            const double w = q.w * std::hypot(a * du.x + c * dv.x, a * du.y + c * dv.y) *
-                             density(p) * (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
+            const double w = q.w * std::hypot(along.x, along.y) * density(p) *
+                             (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
             basis(space.order(), u, v, f, fu, fv);
             for (int i = 0; i < localCount(space.order()); ++i)
                 rhs[size_t(number[i])] += sign[i] * w * f[i];

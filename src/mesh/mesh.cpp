@@ -125,6 +125,20 @@ double Geometry::determinant(double u, double v) const
     return cross(du, dv);
 }
 
+void Geometry::onSide(int k, double s, double& u, double& v)
+{
+    u = k == 0 ? s : k == 1 ? 1 - s : 0.0;
+    v = k == 0 ? 0.0 : k == 1 ? s : 1 - s;
+}
+
+Point Geometry::alongSide(int k, double u, double v) const
+{
+    Point du, dv;
+    jacobian(u, v, du, dv);
+    const double a = k == 0 ? 1 : k == 1 ? -1 : 0, b = k == 0 ? 0 : k == 1 ? 1 : -1;
+    return {a * du.x + b * dv.x, a * du.y + b * dv.y};
+}
+
 double Geometry::leastDeterminant() const
 {
     // The determinant is a quadratic of (u, v): corner values and the Bernstein coefficients of

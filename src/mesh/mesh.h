@@ -58,6 +58,10 @@ struct Geometry
     /// Columns of the Jacobian: d(x, y)/du, d(x, y)/dv.
     void jacobian(double u, double v, Point& du, Point& dv) const;
     [[nodiscard]] double determinant(double u, double v) const;
+    /// Reference coordinates of the point at s in [0, 1] along side k, from its first corner.
+    static void onSide(int k, double s, double& u, double& v);
+    /// Derivative of the map along side k by s at a reference point, m.
+    [[nodiscard]] Point alongSide(int k, double u, double v) const;
     /// Reference coordinates of a point (Newton); false when it runs away.
     bool invert(Point p, double& u, double& v) const;
     /// Smallest determinant over a bound of the quadratic map (Bernstein coefficients).

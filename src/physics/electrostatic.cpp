@@ -22,13 +22,6 @@ double seconds()
     return duration<double>(steady_clock::now().time_since_epoch()).count();
 }
 
-/// Edge k of a triangle at s in [0, 1] from its first corner to its second.
-void onTriangleEdge(int k, double s, double& u, double& v)
-{
-    u = k == 0 ? s : k == 1 ? 1 - s : 0.0;
-    v = k == 0 ? 0.0 : k == 1 ? s : 1 - s;
-}
-
 int localEdge(const mesh::Mesh& mesh, int t, int e)
 {
     const auto& te = mesh.triangleEdges[size_t(t)];
@@ -431,17 +424,14 @@ std::vector<double> ElectrostaticSolver::geometryShares() const
         double offset = 0;
         for (const double s : {0.25, 0.75}) {
             double u, v;
-            onTriangleEdge(k, forward ? s : 1 - s, u, v);
+            mesh::Geometry::onSide(k, forward ? s : 1 - s, u, v);
             const Point a = g.at(u, v), b = m_partition.at(c, par[0] + s * (par[1] - par[0]));
-            Point du, dv;
-            g.jacobian(u, v, du, dv);
-            const double tu = k == 0 ? 1 : k == 1 ? -1 : 0, tv = k == 0 ? 0 : k == 1 ? 1 : -1;
-            const Point tangent{tu * du.x + tv * dv.x, tu * du.y + tv * dv.y};
+            const Point tangent = g.alongSide(k, u, v);
             // Only the part across the side moves the border.
             offset += std::abs(tangent.x * (b.y - a.y) - tangent.y * (b.x - a.x)) / 2;
         }
         double u, v;
-        onTriangleEdge(k, 0.5, u, v);
+        mesh::Geometry::onSide(k, 0.5, u, v);
         // On the rim itself the mapped permittivity has no limit; the cell's middle stands for it.
         if (m_partition
                 .regions()[size_t(m_partition.faces()[size_t(m_mesh.face[size_t(t)])].region)]

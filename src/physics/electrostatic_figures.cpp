@@ -118,16 +118,9 @@ void alongCurves(const mesh::Mesh& mesh, fem::Measure measure, int points, Wante
             const int k = int(std::find(te.begin(), te.end(), e) - te.begin());
             const mesh::Geometry g(mesh, t);
             for (const auto& q : rule) {
-                const double u = k == 0   ? q.x
-                                 : k == 1 ? 1 - q.x
-                                          : 0.0,
-                             v = k == 0   ? 0.0
-                                 : k == 1 ? q.x
-                                          : 1 - q.x;
-                const double a = k == 0 ? 1 : k == 1 ? -1 : 0, c = k == 0 ? 0 : k == 1 ? 1 : -1;
-                Point du, dv;
-                g.jacobian(u, v, du, dv);
-                const Point p = g.at(u, v), tangent{a * du.x + c * dv.x, a * du.y + c * dv.y};
+                double u, v;
+                mesh::Geometry::onSide(k, q.x, u, v);
+                const Point p = g.at(u, v), tangent = g.alongSide(k, u, v);
                 const double w = q.w * (measure == fem::Measure::axisymmetric ? 2 * pi * p.x : 1.0);
                 // Anticlockwise corners: outward is to the right of the side's direction.
                 visit(t, u, v, p, Point{w * tangent.y, -w * tangent.x});
