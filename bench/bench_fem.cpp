@@ -39,16 +39,16 @@ Problem& problem(int n)
     for (int j = 0; j < n; ++j)
         for (int i = 0; i < n; ++i) {
             const int a = j * (n + 1) + i;
-            p.mesh.triangles.push_back({a, a + 1, a + n + 2});
-            p.mesh.triangles.push_back({a, a + n + 2, a + n + 1});
+            p.mesh.cells.push_back({a, a + 1, a + n + 2, -1});
+            p.mesh.cells.push_back({a, a + n + 2, a + n + 1, -1});
         }
-    p.mesh.face.assign(p.mesh.triangles.size(), 0);
+    p.mesh.piece.assign(p.mesh.cells.size(), 0);
     p.mesh.connect(p.partition, {});
     p.space = std::make_unique<fem::H1Space>(p.mesh, 2);
     p.isFree.assign(size_t(p.space->count()), 1);
     for (int e = 0; e < p.mesh.edgeCount(); ++e)
-        if (p.mesh.edgeTriangles[size_t(e)][1] < 0)
-            for (const int k : p.space->onEdge(e))
+        if (p.mesh.sideCells[size_t(e)][1] < 0)
+            for (const int k : p.space->onSide(e, 2))
                 p.isFree[size_t(k)] = 0;
     return p;
 }

@@ -12,117 +12,119 @@ namespace yh::fem {
 
 namespace {
 
-constexpr double pi = 3.14159265358979323846;
+/// Entries of a symmetric tensor of derivatives: uu, uv, vv, and in solids uw, vw, ww.
+constexpr int pairOf[6][2] = {{0, 0}, {0, 1}, {1, 1}, {0, 2}, {1, 2}, {2, 2}};
 
-/// Reference integrals for straight triangles: with c[m] one of uu, uv + vu, vv and a weight of 1
-/// or a barycentric coordinate.
+/// Reference integrals for straight cells: with c[m] one of uu, uv + vu, vv, … and a weight of 1
+/// or a barycentric coordinate (round an axis).
 struct ReferenceTensors
 {
-    int packed;
-    std::vector<double> plain;     ///< shape (3, packed)
-    std::vector<double> weighted;  ///< shape (3 weights, 3, packed)
+    int packed, pairs;
+    std::vector<double> plain;     ///< shape (pairs, packed)
+    std::vector<double> weighted;  ///< shape (3 weights, pairs, packed); triangles only
 
-    explicit ReferenceTensors(int order)
+    ReferenceTensors(int dimension, int order)
     {
-        const BasisTable b(order, 2 * order);
+        const BasisTable b(dimension, order, 2 * order);
         const int n = b.count;
         packed = n * (n + 1) / 2;
-        plain.assign(size_t(3 * packed), 0);
-        weighted.assign(size_t(9 * packed), 0);
+        pairs = dimension == 2 ? 3 : 6;
+        plain.assign(size_t(pairs * packed), 0);
+        weighted.assign(dimension == 2 ? size_t(9 * packed) : 0, 0);
         for (int q = 0; q < b.points(); ++q) {
-            const double* du = &b.du[size_t(q * n)];
-            const double* dv = &b.dv[size_t(q * n)];
-            const double l[3] = {1 - b.u[size_t(q)] - b.v[size_t(q)], b.u[size_t(q)],
-                                 b.v[size_t(q)]};
+            const Point& x = b.xi[size_t(q)];
+            const double l[3] = {1 - x.x - x.y, x.x, x.y};
             int k = 0;
             for (int i = 0; i < n; ++i)
-                for (int j = i; j < n; ++j, ++k) {
-                    const double c[3] = {du[i] * du[j], du[i] * dv[j] + dv[i] * du[j],
-                                         dv[i] * dv[j]};
-                    for (int m = 0; m < 3; ++m) {
-                        const double x = b.w[size_t(q)] * c[m];
-                        plain[size_t(m * packed + k)] += x;
-                        for (int w = 0; w < 3; ++w)
-                            weighted[size_t((w * 3 + m) * packed + k)] += l[w] * x;
+                for (int j = i; j < n; ++j, ++k)
+                    for (int m = 0; m < pairs; ++m) {
+                        const auto &A = b.d[pairOf[m][0]], &B = b.d[pairOf[m][1]];
+                        const auto at = size_t(q * n);
+                        const double c =
+                            A[at + size_t(i)] * B[at + size_t(j)] +
+                            (pairOf[m][0] != pairOf[m][1] ? B[at + size_t(i)] * A[at + size_t(j)]
+                                                          : 0.0);
+                        const double v = b.w[size_t(q)] * c;
+                        plain[size_t(m * packed + k)] += v;
+                        for (int w = 0; w < 3 && dimension == 2; ++w)
+                            weighted[size_t((w * 3 + m) * packed + k)] += l[w] * v;
                     }
-                }
         }
     }
 };
 
-/// |J| J^-1 k J^-T, as uu, uv, vv.
-void pullBack(Point du, Point dv, const Tensor& k, double G[3])
+/// |J| J^-1 k J^-T at a reference point, as uu, uv, vv, uw, vw, ww.
+void pullBack(const mesh::Geometry& g, const Point& xi, const Tensor& k, double G[6])
 {
-    const double det = du.x * dv.y - du.y * dv.x, s = 1 / det;
-    // Rows of the inverse Jacobian are grad u and grad v.
-    const double ux = dv.y, uy = -dv.x, vx = -du.y, vy = du.x;
-    G[0] = s * (ux * (k.xx * ux + k.xy * uy) + uy * (k.xy * ux + k.yy * uy));
-    G[1] = s * (ux * (k.xx * vx + k.xy * vy) + uy * (k.xy * vx + k.yy * vy));
-    G[2] = s * (vx * (k.xx * vx + k.xy * vy) + vy * (k.xy * vx + k.yy * vy));
+    Point row[3];
+    const double det = g.inverse(xi, row);
+    for (int m = 0; m < (g.dimension == 2 ? 3 : 6); ++m)
+        G[m] = det * dot(row[pairOf[m][0]], k.times(row[pairOf[m][1]]));
 }
 
 void straightElement(const mesh::Geometry& g, const Tensor& k, Measure measure,
                      const ReferenceTensors& ref, double* out)
 {
-    Point du, dv;
-    g.jacobian(1.0 / 3, 1.0 / 3, du, dv);
-    double G[3];
-    pullBack(du, dv, k, G);
+    double G[6];
+    pullBack(g, g.centre(), k, G);
     const int n = ref.packed;
+    std::fill(out, out + n, 0.0);
+    auto add = [&](const double* tensors, double factor) {
+        for (int m = 0; m < ref.pairs; ++m) {
+            const double s = factor * G[m];
+            const double* a = tensors + m * n;
+            for (int i = 0; i < n; ++i)
+                out[i] += s * a[i];
+        }
+    };
     if (measure == Measure::plane) {
-        const double *a = ref.plain.data(), *b = a + n, *c = b + n;
-        for (int i = 0; i < n; ++i)
-            out[i] = G[0] * a[i] + G[1] * b[i] + G[2] * c[i];
+        add(ref.plain.data(), 1.0);
         return;
     }
-    std::fill(out, out + n, 0.0);
-    for (int w = 0; w < 3; ++w) {
-        const double r = 2 * pi * g.node[size_t(w)].x;
-        const double *a = ref.weighted.data() + 3 * w * n, *b = a + n, *c = b + n;
-        for (int i = 0; i < n; ++i)
-            out[i] += r * (G[0] * a[i] + G[1] * b[i] + G[2] * c[i]);
-    }
+    for (int w = 0; w < 3; ++w)
+        add(ref.weighted.data() + 3 * w * n, measureAt(measure, g.node[size_t(w)]));
 }
 
 void generalElement(const mesh::Geometry& g, const Coefficient& k, Measure measure,
                     const BasisTable& b, double* out)
 {
-    const int n = b.count;
+    const int n = b.count, dims = g.dimension;
     std::fill(out, out + n * (n + 1) / 2, 0.0);
-    double wu[mostLocal], wv[mostLocal];
+    double flux[3][mostLocal];
     for (int q = 0; q < b.points(); ++q) {
-        const double u = b.u[size_t(q)], v = b.v[size_t(q)];
-        Point du, dv;
-        g.jacobian(u, v, du, dv);
-        const Point p = g.at(u, v);
-        double G[3];
-        pullBack(du, dv, k.at ? k.at(p) : k.constant, G);
-        const double w = b.w[size_t(q)] * (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
-        const double* fu = &b.du[size_t(q * n)];
-        const double* fv = &b.dv[size_t(q * n)];
-        for (int i = 0; i < n; ++i) {
-            wu[i] = w * (G[0] * fu[i] + G[1] * fv[i]);
-            wv[i] = w * (G[1] * fu[i] + G[2] * fv[i]);
-        }
+        const Point &xi = b.xi[size_t(q)], p = g.at(xi);
+        double G[6];
+        pullBack(g, xi, k.at ? k.at(p) : k.constant, G);
+        const double w = b.w[size_t(q)] * measureAt(measure, p);
+        const double M[3][3] = {{G[0], G[1], G[3]}, {G[1], G[2], G[4]}, {G[3], G[4], G[5]}};
+        const auto at = size_t(q * n);
+        for (int c = 0; c < dims; ++c)
+            for (int i = 0; i < n; ++i) {
+                double s = 0;
+                for (int e = 0; e < dims; ++e)
+                    s += M[c][e] * b.d[e][at + size_t(i)];
+                flux[c][i] = w * s;
+            }
         double* o = out;
         for (int i = 0; i < n; ++i)
-            for (int j = i; j < n; ++j)
-                *o++ += wu[i] * fu[j] + wv[i] * fv[j];
+            for (int j = i; j < n; ++j, ++o)
+                for (int c = 0; c < dims; ++c)
+                    *o += flux[c][i] * b.d[c][at + size_t(j)];
     }
 }
 
-/// Degree that integrates the matrices of smooth coefficients on curved triangles well below the
+/// Degree that integrates the matrices of smooth coefficients on curved cells well below the
 /// element's own error.
-int generalDegree(int order)
+int generalDegree(int dimension, int order)
 {
-    return 2 * order + 3;
+    return dimension == 2 ? 2 * order + 3 : 2 * order + 1;
 }
 
 }  // namespace
 
-void ElementMatrices::multiply(int triangle, int n, const double* x, double* y) const
+void ElementMatrices::multiply(int cell, int n, const double* x, double* y) const
 {
-    const double* k = of(triangle);
+    const double* k = of(cell);
     std::fill(y, y + n, 0.0);
     for (int i = 0; i < n; ++i) {
         const double* row = k + at(i, i);
@@ -139,15 +141,16 @@ ElementMatrices stiffness(const H1Space& space, std::span<const Coefficient> coe
 {
     ElementMatrices m;
     const mesh::Mesh& mesh = space.mesh();
-    m.local = localCount(space.order());
+    m.local = space.localCount(space.order());
     m.stride = size_t(m.local * (m.local + 1) / 2);
-    m.entries.resize(m.stride * size_t(mesh.triangleCount()));
-    const ReferenceTensors ref(space.order());
-    const BasisTable table(space.order(), generalDegree(space.order()));
+    m.entries.resize(m.stride * size_t(mesh.cellCount()));
+    const ReferenceTensors ref(mesh.dimension, space.order());
+    const BasisTable table(mesh.dimension, space.order(),
+                           generalDegree(mesh.dimension, space.order()));
 #pragma omp parallel for schedule(dynamic, 512)
-    for (int t = 0; t < mesh.triangleCount(); ++t) {
+    for (int t = 0; t < mesh.cellCount(); ++t) {
         const mesh::Geometry g(mesh, t);
-        const Coefficient& k = coefficient[size_t(mesh.face[size_t(t)])];
+        const Coefficient& k = coefficient[size_t(mesh.piece[size_t(t)])];
         double* out = &m.entries[size_t(t) * m.stride];
         if (g.curved || k.at)
             generalElement(g, k, measure, table, out);
@@ -169,9 +172,9 @@ std::vector<double> load(const H1Space& space,
 {
     std::vector<double> rhs(size_t(space.count()), 0.0);
     const mesh::Mesh& mesh = space.mesh();
-    const BasisTable b(space.order(), generalDegree(space.order()));
-    for (int t = 0; t < mesh.triangleCount(); ++t) {
-        const auto& f = density[size_t(mesh.face[size_t(t)])];
+    const BasisTable b(mesh.dimension, space.order(), generalDegree(mesh.dimension, space.order()));
+    for (int t = 0; t < mesh.cellCount(); ++t) {
+        const auto& f = density[size_t(mesh.piece[size_t(t)])];
         if (!f)
             continue;
         const mesh::Geometry g(mesh, t);
@@ -179,10 +182,8 @@ std::vector<double> load(const H1Space& space,
         double sign[mostLocal];
         space.local(t, number, sign);
         for (int q = 0; q < b.points(); ++q) {
-            const double u = b.u[size_t(q)], v = b.v[size_t(q)];
-            const Point p = g.at(u, v);
-            const double w = b.w[size_t(q)] * g.determinant(u, v) * f(p) *
-                             (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
+            const Point &xi = b.xi[size_t(q)], p = g.at(xi);
+            const double w = b.w[size_t(q)] * g.determinant(xi) * f(p) * measureAt(measure, p);
             for (int i = 0; i < b.count; ++i)
                 rhs[size_t(number[i])] += sign[i] * w * b.value[size_t(q * b.count + i)];
         }
@@ -190,32 +191,27 @@ std::vector<double> load(const H1Space& space,
     return rhs;
 }
 
-void addEdgeLoad(const H1Space& space, std::span<const int> edges,
+void addSideLoad(const H1Space& space, std::span<const int> sides,
                  const std::function<double(Point)>& density, Measure measure,
                  std::vector<double>& rhs)
 {
     const mesh::Mesh& mesh = space.mesh();
-    const auto rule = gaussLegendre(space.order() + 2);
-    for (const int e : edges) {
-        const int t = mesh.edgeTriangles[size_t(e)][0];
-        const auto& te = mesh.triangleEdges[size_t(t)];
-        const int k = int(std::find(te.begin(), te.end(), e) - te.begin());
-        const mesh::Geometry g(mesh, t);
-        int number[mostLocal];
-        double sign[mostLocal], f[mostLocal], fu[mostLocal], fv[mostLocal];
-        space.local(t, number, sign);
-        for (const LinePoint& q : rule) {
-            double u, v;
-            mesh::Geometry::onSide(k, q.x, u, v);
-            const Point along = g.alongSide(k, u, v);
-            const Point p = g.at(u, v);
-            const double w = q.w * std::hypot(along.x, along.y) * density(p) *
-                             (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
-            basis(space.order(), u, v, f, fu, fv);
-            for (int i = 0; i < localCount(space.order()); ++i)
-                rhs[size_t(number[i])] += sign[i] * w * f[i];
-        }
-    }
+    std::vector<char> wanted(size_t(mesh.sideCount()), 0);
+    for (const int s : sides)
+        wanted[size_t(s)] = 1;
+    onSides(
+        mesh, measure, 2 * space.order() + 3,
+        [&](int s, int t) { return wanted[size_t(s)] && mesh.sideCells[size_t(s)][0] == t; },
+        [&](int, int t, const Point& xi, const Point& p, const Point& normal) {
+            int number[mostLocal];
+            double sign[mostLocal];
+            Basis f;
+            space.local(t, number, sign);
+            basis(mesh.dimension, space.order(), xi, f);
+            const double w = norm(normal) * density(p);
+            for (int i = 0; i < space.localCount(space.order()); ++i)
+                rhs[size_t(number[i])] += sign[i] * w * f.value[i];
+        });
 }
 
 std::vector<int> cornerRanks(const mesh::Mesh& mesh)
@@ -255,34 +251,37 @@ Numbering nestedDissection(const H1Space& space, int order, const std::vector<ch
                            std::span<const int> rank)
 {
     const mesh::Mesh& mesh = space.mesh();
-    const int nv = mesh.vertexCount();
+    const int nv = mesh.vertexCount(), ne = mesh.edgeCount(), nf = mesh.faceCount();
     // Key of a function: rank of the corner it goes with. A counting sort keeps it linear.
-    std::vector<int> with(size_t(space.count(order)), -1);
-    const int ne = mesh.edgeCount(), nt = mesh.triangleCount();
-    auto edgeCorner = [&](int e) {
-        const auto& v = mesh.edges[size_t(e)];
-        return std::min(rank[size_t(v[0])], rank[size_t(v[1])]);
+    std::vector<int> with;
+    with.reserve(size_t(space.count(order)));
+    auto least = [&](std::span<const int> corners) {
+        int r = nv;
+        for (const int v : corners)
+            r = std::min(r, rank[size_t(v)]);
+        return r;
     };
-    auto inner = [&](int t) {
-        const auto& v = mesh.triangles[size_t(t)];
-        return std::min({rank[size_t(v[0])], rank[size_t(v[1])], rank[size_t(v[2])]});
+    auto perEdge = [&] {
+        for (int e = 0; e < ne; ++e)
+            with.push_back(least(mesh.edges[size_t(e)]));
+    };
+    auto perFace = [&](int copies) {
+        for (int f = 0; f < nf; ++f)
+            for (int k = 0; k < copies; ++k)
+                with.push_back(mesh.dimension == 2 ? least(mesh.corners(f))
+                                                   : least(mesh.faces[size_t(f)]));
     };
     for (int v = 0; v < nv; ++v)
-        with[size_t(v)] = rank[size_t(v)];
+        with.push_back(rank[size_t(v)]);
     if (order >= 2)
-        for (int e = 0; e < ne; ++e)
-            with[size_t(nv + e)] = edgeCorner(e);
+        perEdge();
     if (order >= 3) {
-        for (int e = 0; e < ne; ++e)
-            with[size_t(nv + ne + e)] = edgeCorner(e);
-        for (int t = 0; t < nt; ++t)
-            with[size_t(nv + 2 * ne + t)] = inner(t);
+        perEdge();
+        perFace(1);
     }
     if (order >= 4) {
-        for (int e = 0; e < ne; ++e)
-            with[size_t(nv + 2 * ne + nt + e)] = edgeCorner(e);
-        for (int t = 0; t < 2 * nt; ++t)
-            with[size_t(nv + 3 * ne + nt + t)] = inner(t / 2);
+        perEdge();
+        perFace(2);
     }
     std::vector<int> offset(size_t(nv) + 1, 0);
     for (size_t i = 0; i < with.size(); ++i)
@@ -306,8 +305,8 @@ SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices&
                          const Numbering& numbering)
 {
     const mesh::Mesh& mesh = space.mesh();
-    const int nt = mesh.triangleCount(), n = numbering.size(), local = localCount(order);
-    // Place of every local function, and the triangles of every place.
+    const int nt = mesh.cellCount(), n = numbering.size(), local = space.localCount(order);
+    // Place of every local function, and the cells of every place.
     std::vector<int> place(size_t(nt) * size_t(local));
 #pragma omp parallel for schedule(static)
     for (int t = 0; t < nt; ++t) {
@@ -322,7 +321,7 @@ SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices&
         if (p >= 0)
             ++first[size_t(p) + 1];
     std::partial_sum(first.begin(), first.end(), first.begin());
-    std::vector<int> incidence(size_t(first.back()));  // triangle * local + local function
+    std::vector<int> incidence(size_t(first.back()));  // cell * local + local function
     {
         std::vector<int> at(first.begin(), first.end() - 1);
         for (size_t k = 0; k < place.size(); ++k)
@@ -367,7 +366,7 @@ SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices&
         std::copy(blockRows[size_t(b)].begin(), blockRows[size_t(b)].end(),
                   K.row.begin() + K.start[size_t(c0)]);
         std::vector<int>().swap(blockRows[size_t(b)]);
-        // Each column gathers from its triangles, in their order: no races, one fixed sum.
+        // Each column gathers from its cells, in their order: no races, one fixed sum.
         for (int c = c0; c < c1; ++c) {
             const int* rows = K.row.data();
             for (int i = first[size_t(c)]; i < first[size_t(c) + 1]; ++i) {

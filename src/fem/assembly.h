@@ -2,6 +2,7 @@
 #pragma once
 
 #include "fem/h1.h"
+#include "fem/quadrature.h"
 
 #include <functional>
 #include <span>
@@ -9,13 +10,18 @@
 
 namespace yh::fem {
 
-using mesh::Point;
-
-/// Symmetric 2 x 2 tensor.
+/// Symmetric tensor; drawings use its first three entries.
 struct Tensor
 {
-    double xx = 1, xy = 0, yy = 1;
+    double xx = 1, xy = 0, yy = 1, xz = 0, yz = 0, zz = 1;
     bool operator==(const Tensor&) const = default;
+    [[nodiscard]] Point times(const Point& v) const
+    {
+        return {xx * v.x + xy * v.y + xz * v.z, xy * v.x + yy * v.y + yz * v.z,
+                xz * v.x + yz * v.y + zz * v.z};
+    }
+    /// The same in all directions.
+    static constexpr Tensor isotropic(double k) { return {k, 0, k, 0, 0, k}; }
 };
 
 /// Coefficient of one region.
@@ -26,9 +32,14 @@ struct Coefficient
 };
 
 enum class Measure {
-    plane,         ///< dx dy
+    plane,         ///< dx dy, and dx dy dz in solids
     axisymmetric,  ///< 2 pi r dr dz, r = x
 };
+/// The factor that a measure puts before the volume element at a place.
+[[nodiscard]] inline double measureAt(Measure measure, const Point& p)
+{
+    return measure == Measure::axisymmetric ? 2 * 3.14159265358979323846 * p.x : 1.0;
+}
 
 /// Element matrices k(i, j) = integral of grad f_i . k grad f_j, upper triangles row by row, for
 /// the space's order; those of lower orders are parts of them.
@@ -36,34 +47,53 @@ struct ElementMatrices
 {
     int local = 0;
     size_t stride = 0;
-    std::vector<double> entries;  ///< shape (triangles, local (local + 1) / 2)
-    [[nodiscard]] const double* of(int triangle) const
-    {
-        return &entries[size_t(triangle) * stride];
-    }
+    std::vector<double> entries;  ///< shape (cells, local (local + 1) / 2)
+    [[nodiscard]] const double* of(int cell) const { return &entries[size_t(cell) * stride]; }
     /// Entry (i, j), i <= j, in the packed upper triangle.
     [[nodiscard]] size_t at(int i, int j) const
     {
         return size_t(i * local - i * (i - 1) / 2 + j - i);
     }
-    /// y = K x on one triangle with the first n functions; x, y of shape (n).
-    void multiply(int triangle, int n, const double* x, double* y) const;
+    /// y = K x on one cell with the first n functions; x, y of shape (n).
+    void multiply(int cell, int n, const double* x, double* y) const;
 };
 
-/// @param coefficient  one for each face of the partition, by Mesh::face
+/// @param coefficient  one for each piece of the partition, by Mesh::piece
 [[nodiscard]] ElementMatrices stiffness(const H1Space& space,
                                         std::span<const Coefficient> coefficient, Measure measure);
 
-/// integral of f_i times a function over the triangles of some faces; shape (space.count())
-/// @param density  for each face: the function, or empty for none
+/// integral of f_i times a function over the cells of some pieces; shape (space.count())
+/// @param density  for each piece: the function, or empty for none
 [[nodiscard]] std::vector<double> load(const H1Space& space,
                                        std::span<const std::function<double(Point)>> density,
                                        Measure measure);
 
-/// integral of f_i times a function over edges of the mesh; added to `rhs`.
-void addEdgeLoad(const H1Space& space, std::span<const int> edges,
+/// integral of f_i times a function over sides of cells; added to `rhs`.
+void addSideLoad(const H1Space& space, std::span<const int> sides,
                  const std::function<double(Point)>& density, Measure measure,
                  std::vector<double>& rhs);
+
+/// Visits quadrature points on sides of the mesh.
+/// @param degree  polynomials to this degree are met exactly
+/// @param wanted  called with (side, cell): whether to visit the side seen from that cell
+/// @param visit   called with (side, cell, reference point, place, outward normal times surface
+///                element, weight and the measure's factor)
+template <class Wanted, class Visit>
+void onSides(const mesh::Mesh& mesh, Measure measure, int degree, Wanted wanted, Visit visit)
+{
+    const auto& rule = cellRule(mesh.dimension - 1, degree);
+    for (int s = 0; s < mesh.sideCount(); ++s)
+        for (const int t : mesh.sideCells[size_t(s)]) {
+            if (t < 0 || !wanted(s, t))
+                continue;
+            const int k = mesh.localSide(t, s);
+            const mesh::Geometry g(mesh, t);
+            for (const CellPoint& q : rule) {
+                const Point xi = g.onSide(k, q.xi), p = g.at(xi);
+                visit(s, t, xi, p, q.w * measureAt(measure, p) * g.outward(k, xi));
+            }
+        }
+}
 
 /// Lower triangle by columns, rows rising.
 struct SparseSymmetric

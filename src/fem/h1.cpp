@@ -4,154 +4,197 @@
 
 namespace yh::fem {
 
-void basis(int order, double u, double v, double* value, double* du, double* dv)
+using mesh::edgeCorner;
+using mesh::faceCorner;
+
+namespace {
+
+/// Barycentric coordinates and their constant derivatives.
+struct Barycentric
 {
-    const double l[3] = {1 - u - v, u, v};
-    constexpr double lu[3] = {-1, 1, 0}, lv[3] = {-1, 0, 1};
-    for (int i = 0; i < 3; ++i) {
-        value[i] = l[i];
-        du[i] = lu[i];
-        dv[i] = lv[i];
+    double l[4], d[3][4];
+    Barycentric(int dimension, const Point& xi) : l{1 - xi.x - xi.y - xi.z, xi.x, xi.y, xi.z}, d{}
+    {
+        for (int j = 0; j < dimension; ++j) {
+            d[j][0] = -1;
+            d[j][j + 1] = 1;
+        }
+    }
+};
+
+void edgeFunctions(int dimension, int order, const Barycentric& b, int k, int at2, int at3, int at4,
+                   Basis& out)
+{
+    const int i = edgeCorner[k][0], j = edgeCorner[k][1];
+    const double p = b.l[i] * b.l[j], m = b.l[i] - b.l[j], q = m * m - 0.2;
+    out.value[at2] = p;
+    if (order >= 3)
+        out.value[at3] = p * m;
+    if (order >= 4)
+        out.value[at4] = p * q;
+    for (int c = 0; c < dimension; ++c) {
+        const double dp = b.d[c][i] * b.l[j] + b.l[i] * b.d[c][j], dm = b.d[c][i] - b.d[c][j];
+        out.d[c][at2] = dp;
+        if (order >= 3)
+            out.d[c][at3] = dp * m + p * dm;
+        if (order >= 4)
+            out.d[c][at4] = dp * q + p * 2 * m * dm;
+    }
+}
+
+}  // namespace
+
+void basis(int dimension, int order, const Point& xi, Basis& out)
+{
+    const Barycentric b(dimension, xi);
+    const int corners = dimension + 1, edges = dimension == 2 ? 3 : 6,
+              faces = dimension == 2 ? 1 : 4;
+    for (int i = 0; i < corners; ++i) {
+        out.value[i] = b.l[i];
+        for (int c = 0; c < dimension; ++c)
+            out.d[c][i] = b.d[c][i];
     }
     if (order < 2)
         return;
-    for (int k = 0; k < 3; ++k) {
-        const int a = k, b = (k + 1) % 3;
-        const double p = l[a] * l[b], pu = lu[a] * l[b] + l[a] * lu[b],
-                     pv = lv[a] * l[b] + l[a] * lv[b];
-        const double d = l[a] - l[b], eu = lu[a] - lu[b], ev = lv[a] - lv[b];
-        value[3 + k] = p;
-        du[3 + k] = pu;
-        dv[3 + k] = pv;
-        if (order >= 3) {
-            value[6 + k] = p * d;
-            du[6 + k] = pu * d + p * eu;
-            dv[6 + k] = pv * d + p * ev;
-        }
-        if (order >= 4) {
-            const double q = d * d - 0.2;
-            value[10 + k] = p * q;
-            du[10 + k] = pu * q + p * 2 * d * eu;
-            dv[10 + k] = pv * q + p * 2 * d * ev;
-        }
-    }
+    const int cubic = corners + edges, face = cubic + edges, quartic = face + faces;
+    for (int k = 0; k < edges; ++k)
+        edgeFunctions(dimension, order, b, k, corners + k, cubic + k, quartic + k, out);
     if (order < 3)
         return;
-    const double B = l[0] * l[1] * l[2];
-    const double Bu = l[2] * (l[0] - l[1]), Bv = l[1] * (l[0] - l[2]);
-    value[9] = B;
-    du[9] = Bu;
-    dv[9] = Bv;
+    for (int f = 0; f < faces; ++f) {
+        constexpr int whole[3] = {0, 1, 2};
+        const int* v = dimension == 2 ? whole : faceCorner[f];
+        const double p = b.l[v[0]], q = b.l[v[1]], r = b.l[v[2]];
+        out.value[face + f] = p * q * r;
+        for (int c = 0; c < dimension; ++c)
+            out.d[c][face + f] = b.d[c][v[0]] * q * r + p * b.d[c][v[1]] * r + p * q * b.d[c][v[2]];
+    }
     if (order < 4)
         return;
-    const double f = l[1] - l[0], g = 2 * l[2] - 1;
-    value[13] = B * f;
-    du[13] = Bu * f + B * 2;
-    dv[13] = Bv * f + B;
-    value[14] = B * g;
-    du[14] = Bu * g;
-    dv[14] = Bv * g + 2 * B;
+    const double B = out.value[face], f = b.l[1] - b.l[0], g = 2 * b.l[2] - 1;
+    const int inner = quartic + edges;
+    out.value[inner] = B * f;
+    out.value[inner + 1] = B * g;
+    for (int c = 0; c < dimension; ++c) {
+        const double dB = out.d[c][face];
+        out.d[c][inner] = dB * f + B * (b.d[c][1] - b.d[c][0]);
+        out.d[c][inner + 1] = dB * g + B * 2 * b.d[c][2];
+    }
 }
 
-BasisTable::BasisTable(int elementOrder, int degree)
-    : order(elementOrder), count(localCount(elementOrder))
+BasisTable::BasisTable(int cellDimension, int elementOrder, int degree)
+    : dimension(cellDimension), order(elementOrder), count(localCount(cellDimension, elementOrder))
 {
-    for (const TrianglePoint& p : triangleRule(degree)) {
-        u.push_back(p.u);
-        v.push_back(p.v);
+    for (const CellPoint& p : cellRule(dimension, degree)) {
+        xi.push_back(p.xi);
         w.push_back(p.w);
+        Basis b;
+        basis(dimension, order, p.xi, b);
+        value.insert(value.end(), b.value, b.value + count);
+        for (int c = 0; c < dimension; ++c)
+            d[c].insert(d[c].end(), b.d[c], b.d[c] + count);
     }
-    value.resize(w.size() * size_t(count));
-    du.resize(value.size());
-    dv.resize(value.size());
-    for (size_t q = 0; q < w.size(); ++q)
-        basis(order, u[q], v[q], &value[q * size_t(count)], &du[q * size_t(count)],
-              &dv[q * size_t(count)]);
 }
 
 H1Space::H1Space(const mesh::Mesh& mesh, int order) : m_mesh(&mesh), m_order(order)
 {
-    YH_ASSERT(order >= 1 && order <= highestOrder, "order 1 to 4");
+    YH_ASSERT(order >= 1 && order <= (mesh.dimension == 2 ? highestOrder : highestSolidOrder),
+              "order 1 to 4, 1 to 3 for solids");
 }
 
 int H1Space::count(int order) const
 {
-    const int nv = m_mesh->vertexCount(), ne = m_mesh->edgeCount(), nt = m_mesh->triangleCount();
-    return nv + (order - 1) * ne + (order - 1) * (order - 2) / 2 * nt;
+    const int nv = m_mesh->vertexCount(), ne = m_mesh->edgeCount(), nf = m_mesh->faceCount();
+    return nv + (order - 1) * ne + (order - 1) * (order - 2) / 2 * nf;
 }
 
 void H1Space::local(int t, int* number, double* sign) const
 {
-    const auto& v = m_mesh->triangles[size_t(t)];
-    const auto& e = m_mesh->triangleEdges[size_t(t)];
-    const int nv = m_mesh->vertexCount(), ne = m_mesh->edgeCount(), nt = m_mesh->triangleCount();
-    for (int i = 0; i < 3; ++i) {
-        number[i] = v[size_t(i)];
-        sign[i] = 1;
-    }
+    const auto v = m_mesh->corners(t);
+    const auto e = m_mesh->edgesOf(t);
+    const int nv = m_mesh->vertexCount(), ne = m_mesh->edgeCount(), nf = m_mesh->faceCount();
+    int n = 0;
+    auto add = [&](int global, double s = 1) {
+        number[n] = global;
+        sign[n++] = s;
+    };
+    for (const int i : v)
+        add(i);
     if (m_order >= 2)
-        for (int k = 0; k < 3; ++k) {
-            number[3 + k] = nv + e[size_t(k)];
-            sign[3 + k] = 1;
-        }
+        for (const int k : e)
+            add(nv + k);
     if (m_order >= 3) {
-        for (int k = 0; k < 3; ++k) {
-            number[6 + k] = nv + ne + e[size_t(k)];
-            sign[6 + k] = v[size_t(k)] < v[size_t((k + 1) % 3)] ? 1 : -1;
-        }
-        number[9] = nv + 2 * ne + t;
-        sign[9] = 1;
+        for (size_t k = 0; k < e.size(); ++k)
+            add(nv + ne + e[k], v[size_t(edgeCorner[k][0])] < v[size_t(edgeCorner[k][1])] ? 1 : -1);
+        if (m_mesh->dimension == 2)
+            add(nv + 2 * ne + t);
+        else
+            for (const int f : m_mesh->cellFaces[size_t(t)])
+                add(nv + 2 * ne + f);
     }
     if (m_order >= 4) {
-        for (int k = 0; k < 3; ++k) {
-            number[10 + k] = nv + 2 * ne + nt + e[size_t(k)];
-            sign[10 + k] = 1;
-        }
-        for (int k = 0; k < 2; ++k) {
-            number[13 + k] = nv + 3 * ne + nt + 2 * t + k;
-            sign[13 + k] = 1;
-        }
+        for (const int k : e)
+            add(nv + 2 * ne + nf + k);
+        for (int k = 0; k < 2; ++k)
+            add(nv + 3 * ne + nf + 2 * t + k);
     }
 }
 
-std::vector<int> H1Space::onEdge(int e) const
+std::vector<int> H1Space::insideEdge(int e, int order) const
 {
-    const int nv = m_mesh->vertexCount(), ne = m_mesh->edgeCount(), nt = m_mesh->triangleCount();
-    std::vector<int> list = {m_mesh->edges[size_t(e)][0], m_mesh->edges[size_t(e)][1]};
-    if (m_order >= 2)
+    const int nv = m_mesh->vertexCount(), ne = m_mesh->edgeCount(), nf = m_mesh->faceCount();
+    std::vector<int> list;
+    if (order >= 2)
         list.push_back(nv + e);
-    if (m_order >= 3)
+    if (order >= 3)
         list.push_back(nv + ne + e);
-    if (m_order >= 4)
-        list.push_back(nv + 2 * ne + nt + e);
+    if (order >= 4)
+        list.push_back(nv + 2 * ne + nf + e);
     return list;
 }
 
-double H1Space::value(std::span<const double> c, int order, int t, double u, double v) const
+std::vector<int> H1Space::onSide(int side, int order) const
 {
-    double f[mostLocal], fu[mostLocal], fv[mostLocal], sign[mostLocal], sum = 0;
+    const auto corners = m_mesh->sideCorners(side);
+    std::vector<int> list(corners.begin(), corners.end());
+    int count = 0;
+    const auto edges = m_mesh->sideEdges(side, count);
+    for (int k = 0; k < count; ++k) {
+        const auto inside = insideEdge(edges[size_t(k)], order);
+        list.insert(list.end(), inside.begin(), inside.end());
+    }
+    if (m_mesh->dimension == 3 && order >= 3)
+        list.push_back(m_mesh->vertexCount() + 2 * m_mesh->edgeCount() + side);
+    return list;
+}
+
+double H1Space::value(std::span<const double> c, int order, int t, const Point& xi) const
+{
+    Basis b;
+    double sign[mostLocal], sum = 0;
     int number[mostLocal];
-    basis(order, u, v, f, fu, fv);
+    basis(m_mesh->dimension, order, xi, b);
     local(t, number, sign);
     for (int i = 0; i < localCount(order); ++i)
-        sum += sign[i] * c[size_t(number[i])] * f[i];
+        sum += sign[i] * c[size_t(number[i])] * b.value[i];
     return sum;
 }
 
-mesh::Point H1Space::gradient(std::span<const double> c, int order, int t, double u, double v) const
+Point H1Space::gradient(std::span<const double> c, int order, int t, const Point& xi) const
 {
-    double f[mostLocal], fu[mostLocal], fv[mostLocal], sign[mostLocal], su = 0, sv = 0;
+    Basis b;
+    double sign[mostLocal], sum[3] = {0, 0, 0};
     int number[mostLocal];
-    basis(order, u, v, f, fu, fv);
+    basis(m_mesh->dimension, order, xi, b);
     local(t, number, sign);
     for (int i = 0; i < localCount(order); ++i) {
-        su += sign[i] * c[size_t(number[i])] * fu[i];
-        sv += sign[i] * c[size_t(number[i])] * fv[i];
+        const double x = sign[i] * c[size_t(number[i])];
+        for (int k = 0; k < m_mesh->dimension; ++k)
+            sum[k] += x * b.d[k][i];
     }
-    mesh::Point du, dv;
-    mesh::Geometry(*m_mesh, t).jacobian(u, v, du, dv);
-    const double det = du.x * dv.y - du.y * dv.x;
-    return {(dv.y * su - du.y * sv) / det, (du.x * sv - dv.x * su) / det};
+    Point row[3];
+    mesh::Geometry(*m_mesh, t).inverse(xi, row);
+    return sum[0] * row[0] + sum[1] * row[1] + sum[2] * row[2];
 }
 
 }  // namespace yh::fem

@@ -30,18 +30,31 @@ std::vector<LinePoint> gaussLegendre(int n)
     return rule;
 }
 
-const std::vector<TrianglePoint>& triangleRule(int degree)
+const std::vector<CellPoint>& cellRule(int dimension, int degree)
 {
-    static std::array<std::vector<TrianglePoint>, 32> rules;
+    static std::array<std::array<std::vector<CellPoint>, 32>, 4> rules;
     static std::mutex mutex;
     const std::lock_guard lock(mutex);
-    auto& rule = rules.at(size_t(degree));
-    if (rule.empty()) {
-        // The collapse costs one degree along the ray.
-        const auto along = gaussLegendre(degree / 2 + 1), ray = gaussLegendre((degree + 1) / 2 + 1);
+    auto& rule = rules.at(size_t(dimension)).at(size_t(degree));
+    if (!rule.empty())
+        return rule;
+    // Each collapse costs one degree along its ray.
+    const auto along = gaussLegendre(degree / 2 + 1), ray = gaussLegendre((degree + 1) / 2 + 1),
+               far = gaussLegendre((degree + 2) / 2 + 1);
+    if (dimension == 1) {
+        for (const LinePoint& a : along)
+            rule.push_back({{a.x}, a.w});
+    } else if (dimension == 2) {
         for (const LinePoint& a : ray)
             for (const LinePoint& b : along)
-                rule.push_back({a.x, (1 - a.x) * b.x, a.w * b.w * (1 - a.x)});
+                rule.push_back({{a.x, (1 - a.x) * b.x}, a.w * b.w * (1 - a.x)});
+    } else {
+        for (const LinePoint& a : far)
+            for (const LinePoint& b : ray)
+                for (const LinePoint& c : along) {
+                    const double left = 1 - a.x, rest = left * (1 - b.x);
+                    rule.push_back({{a.x, left * b.x, rest * c.x}, a.w * b.w * c.w * left * rest});
+                }
     }
     return rule;
 }

@@ -1,5 +1,7 @@
-// Quadrature on the interval and the triangle.
+// Quadrature on the interval, the triangle and the tetrahedron.
 #pragma once
+
+#include "base/point.h"
 
 #include <vector>
 
@@ -13,12 +15,15 @@ struct LinePoint
 /// polynomial (Abramowitz and Stegun 25.4.29, from memory).
 [[nodiscard]] std::vector<LinePoint> gaussLegendre(int n);
 
-struct TrianglePoint
+struct CellPoint
 {
-    double u, v, w;  ///< on (0,0), (1,0), (0,1); weights sum to 1/2
+    base::Point xi;  ///< on the reference simplex
+    double w;        ///< weights sum to its content: 1, 1/2, 1/6
 };
-/// Conical product rule, exact to the given degree: Gauss points along rays from one corner.
+/// Conical product rule on the reference interval, triangle or tetrahedron, exact to the given
+/// degree: Gauss points along rays from one corner.
 /// Source: Stroud, Approximate Calculation of Multiple Integrals, 1971, section 2.4 (from memory).
-[[nodiscard]] const std::vector<TrianglePoint>& triangleRule(int degree);
+/// @param dimension  1, 2 or 3
+[[nodiscard]] const std::vector<CellPoint>& cellRule(int dimension, int degree);
 
 }  // namespace yh::fem

@@ -46,11 +46,11 @@ public:
     SizeField(const shape::Partition& p, const Options& o) : m_p(p), m_o(o)
     {
         m_largest = o.largest > 0 ? o.largest : p.size() / 8;
-        m_edges.resize(p.edges().size());
-        m_lines.resize(p.edges().size());
-        const std::set<int> faces(o.faces.begin(), o.faces.end());
+        m_edges.resize(p.sides().size());
+        m_lines.resize(p.sides().size());
+        const std::set<int> faces(o.pieces.begin(), o.pieces.end());
         for (const int f : faces)
-            for (const int e : p.faces()[size_t(f)].edges)
+            for (const int e : p.pieces()[size_t(f)].sides)
                 if (m_lines[size_t(e)].empty()) {
                     m_lines[size_t(e)] = p.polyline(e);
                     sample(e);
@@ -58,11 +58,11 @@ public:
         for (const int f : faces)
             gaps(f);
         for (const SizeRule& r : o.sizes) {
-            if (r.curve >= 0)
-                limit(r.curve, r.size);
-            if (r.face >= 0) {
-                m_faceSize[r.face] = r.size;
-                for (const int e : p.faces()[size_t(r.face)].edges)
+            if (r.side >= 0)
+                limit(r.side, r.size);
+            if (r.piece >= 0) {
+                m_faceSize[r.piece] = r.size;
+                for (const int e : p.pieces()[size_t(r.piece)].sides)
                     limit(e, r.size);
             }
         }
@@ -96,7 +96,7 @@ private:
     }
     void sample(int e)
     {
-        const shape::Edge& edge = m_p.edges()[size_t(e)];
+        const shape::Side& edge = m_p.sides()[size_t(e)];
         EdgeSizes& s = m_edges[size_t(e)];
         s.t0 = edge.t0;
         s.t1 = edge.t1;
@@ -112,21 +112,21 @@ private:
                 std::abs(std::atan2(d.x * d2.y - d.y * d2.x, d.x * d2.x + d.y * d2.y));
             const double radius = turn > 1e-9 ? std::hypot(d.x, d.y) * dt / turn : 1e300;
             const bool shell = isShell(e);
-            s.size.push_back(std::min({shell ? 1e300 : m_largest, edge.length,
+            s.size.push_back(std::min({shell ? 1e300 : m_largest, edge.content,
                                        radius * (shell ? shellAngle : cellAngle)}));
         }
     }
     [[nodiscard]] bool isShell(int e) const
     {
-        for (const int f : m_p.edges()[size_t(e)].faces)
-            if (!m_p.regions()[size_t(m_p.faces()[size_t(f)].region)].hidden)
+        for (const int f : m_p.sides()[size_t(e)].pieces)
+            if (!m_p.regions()[size_t(m_p.pieces()[size_t(f)].region)].hidden)
                 return false;
         return true;
     }
     /// Cells across the gap between two edges of one face that do not touch each other.
     void gaps(int f)
     {
-        const auto& list = m_p.faces()[size_t(f)].edges;
+        const auto& list = m_p.pieces()[size_t(f)].sides;
         std::vector<std::array<double, 4>> box;
         for (const int e : list) {
             std::array<double, 4> b{1e300, 1e300, -1e300, -1e300};
@@ -232,8 +232,8 @@ Matching match(const shape::Partition& p, const Options& o)
     gmsh::model::getEntities(curves, 1);
     gmsh::model::getEntities(faces, 2);
     std::vector<Point> mid;
-    for (size_t e = 0; e < p.edges().size(); ++e)
-        mid.push_back(p.at(int(e), 0.5 * (p.edges()[e].t0 + p.edges()[e].t1)));
+    for (size_t e = 0; e < p.sides().size(); ++e)
+        mid.push_back(p.at(int(e), 0.5 * (p.sides()[e].t0 + p.sides()[e].t1)));
     for (const auto& [dim, tag] : curves) {
         std::vector<double> low, high, xyz;
         gmsh::model::getParametrizationBounds(1, tag, low, high);
@@ -248,9 +248,9 @@ Matching match(const shape::Partition& p, const Options& o)
                                   ", y = " + base::format(xyz[1] * unit, base::dim::length));
     }
     // Faces come back in the order in which they went in.
-    YH_ASSERT(faces.size() == o.faces.size(), "the mesher keeps every face");
-    for (size_t i = 0; i < faces.size() && i < o.faces.size(); ++i)
-        m.face[faces[i].second] = o.faces[i];
+    YH_ASSERT(faces.size() == o.pieces.size(), "the mesher keeps every face");
+    for (size_t i = 0; i < faces.size() && i < o.pieces.size(); ++i)
+        m.face[faces[i].second] = o.pieces[i];
     return m;
 }
 
@@ -286,16 +286,16 @@ Mesh collect(const shape::Partition& p, const Matching& m)
                         &C = mesh.vertices[size_t(c)];
             if ((B.x - A.x) * (C.y - A.y) - (B.y - A.y) * (C.x - A.x) < 0)
                 std::swap(b, c);
-            mesh.triangles.push_back({a, b, c});
-            mesh.face.push_back(face);
+            mesh.cells.push_back({a, b, c, -1});
+            mesh.piece.push_back(face);
         }
         if (nodes.empty()) {
-            const Point q = p.faces()[size_t(face)].inside;
+            const Point q = p.pieces()[size_t(face)].inside;
             throw Error(4002,
                         "no mesh was found for the region around x = " +
                             base::format(q.x, base::dim::length) +
                             ", y = " + base::format(q.y, base::dim::length),
-                        {p.regions()[size_t(p.faces()[size_t(face)].region)].line, {}, -1});
+                        {p.regions()[size_t(p.pieces()[size_t(face)].region)].line, {}, -1});
         }
     }
     std::vector<Mesh::CurveEdge> onCurves;
@@ -324,15 +324,15 @@ Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& prog
     constexpr int mostRounds = 12;
     for (int round = 0; round < mostRounds; ++round) {
         progress.check();
-        std::vector<char> bad(size_t(mesh.triangleCount()), 0);
+        std::vector<char> bad(size_t(mesh.cellCount()), 0);
         Point where;
         bool any = false;
-        for (int t = 0; t < mesh.triangleCount(); ++t) {
+        for (int t = 0; t < mesh.cellCount(); ++t) {
             const Geometry g(mesh, t);
-            if (g.curved && g.leastDeterminant() < leastShare * g.determinant(1.0 / 3, 1.0 / 3)) {
+            if (g.curved && g.leastDeterminant() < leastShare * g.determinant(g.centre())) {
                 bad[size_t(t)] = 1;
                 any = true;
-                where = g.at(1.0 / 3, 1.0 / 3);
+                where = g.at(g.centre());
             }
         }
         if (!any)
@@ -352,7 +352,7 @@ Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& prog
 Mesh generate(const shape::Partition& partition, const Options& options, base::Progress& progress)
 {
     progress.check();
-    if (options.faces.empty())
+    if (options.pieces.empty())
         throw Error(4004, "no region is left to be meshed: all of them are conductors");
     const SizeField sizes(partition, options);
     // Only the wanted faces go in, in their order.
@@ -364,7 +364,7 @@ Mesh generate(const shape::Partition& partition, const Options& options, base::P
                            TopAbs_FACE);
          e.More(); e.Next())
         native.push_back(e.Current());
-    for (const int f : options.faces)
+    for (const int f : options.pieces)
         builder.Add(wanted, native[size_t(f)]);
     const double unit = partition.nativeUnit();
     Mesh mesh;

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <unordered_map>
 
 namespace yh::mesh {
 
@@ -15,368 +14,307 @@ std::uint64_t key(int a, int b)
     return (std::uint64_t(std::uint32_t(a)) << 32) | std::uint32_t(b);
 }
 
-double cross(Point a, Point b)
+std::array<int, 3> sorted(int a, int b, int c)
 {
-    return a.x * b.y - a.y * b.x;
+    std::array<int, 3> f{a, b, c};
+    std::sort(f.begin(), f.end());
+    return f;
+}
+
+/// Numbers of a list's distinct keys, in rising order: the same for any history of the mesh.
+/// visit(key number, cell, local place, whether the key is new)
+template <class Key, class Visit>
+void numberKeys(std::vector<std::pair<Key, std::pair<int, int>>>& list, Visit visit)
+{
+    std::sort(list.begin(), list.end());
+    int number = -1;
+    for (size_t i = 0; i < list.size(); ++i) {
+        const bool fresh = i == 0 || list[i].first != list[i - 1].first;
+        number += fresh;
+        visit(number, list[i].first, list[i].second.first, list[i].second.second, fresh);
+    }
 }
 
 }  // namespace
 
-void Mesh::connect(const shape::Partition& partition, std::span<const CurveEdge> onCurves)
+std::array<int, 3> Mesh::sideEdges(int side, int& count) const
 {
-    // Edges in the order of their lower, then upper corner: the same for any history.
-    const size_t nt = triangles.size();
-    struct Half
-    {
-        std::uint64_t k;
-        int triangle, local;
-    };
-    std::vector<Half> halves;
-    halves.reserve(3 * nt);
-    for (size_t t = 0; t < nt; ++t)
-        for (size_t k = 0; k < 3; ++k)
-            halves.push_back({key(triangles[t][k], triangles[t][(k + 1) % 3]), int(t), int(k)});
-    std::sort(halves.begin(), halves.end(), [](const Half& a, const Half& b) {
-        return a.k != b.k ? a.k < b.k : a.triangle < b.triangle;
-    });
+    count = dimension == 2 ? 1 : 3;
+    if (dimension == 2)
+        return {side, -1, -1};
+    const int t = sideCells[size_t(side)][0], k = localSide(t, side);
+    std::array<int, 3> list{};
+    int n = 0;
+    for (int e = 0; e < 6; ++e)
+        if (edgeCorner[e][0] != k && edgeCorner[e][1] != k)
+            list[size_t(n++)] = cellEdges[size_t(t)][size_t(e)];
+    return list;
+}
+
+int Mesh::localSide(int cell, int side) const
+{
+    const auto s = sidesOf(cell);
+    return int(std::find(s.begin(), s.end(), side) - s.begin());
+}
+
+void Mesh::connect(const shape::Partition& partition, std::span<const CurveEdge> onCurves,
+                   std::span<const SurfaceFace> onSurfaces)
+{
+    connectEdges(onCurves);
+    if (dimension == 3)
+        connectFaces(onSurfaces);
+    placeMiddles(partition);
+}
+
+void Mesh::connectEdges(std::span<const CurveEdge> onCurves)
+{
+    const int nt = cellCount(), local = edgesOfCell();
+    std::vector<std::pair<std::uint64_t, std::pair<int, int>>> list;
+    list.reserve(size_t(nt) * size_t(local));
+    for (int t = 0; t < nt; ++t)
+        for (int k = 0; k < local; ++k)
+            list.push_back({key(cells[size_t(t)][size_t(edgeCorner[k][0])],
+                                cells[size_t(t)][size_t(edgeCorner[k][1])]),
+                            {t, k}});
     edges.clear();
-    edgeTriangles.clear();
-    triangleEdges.assign(nt, {});
+    cellEdges.assign(size_t(nt), {-1, -1, -1, -1, -1, -1});
+    if (dimension == 2)
+        sideCells.clear();
     std::vector<std::uint64_t> keys;
-    for (const Half& h : halves) {
-        if (keys.empty() || keys.back() != h.k) {
-            keys.push_back(h.k);
-            edges.push_back({int(h.k >> 32), int(h.k & 0xffffffffu)});
-            edgeTriangles.push_back({h.triangle, -1});
-        } else {
-            edgeTriangles.back()[1] = h.triangle;
+    numberKeys(list, [&](int e, std::uint64_t k, int t, int place, bool fresh) {
+        if (fresh) {
+            keys.push_back(k);
+            edges.push_back({int(k >> 32), int(k & 0xffffffffu)});
+            if (dimension == 2)
+                sideCells.push_back({t, -1});
+        } else if (dimension == 2) {
+            sideCells.back()[1] = t;
         }
-        triangleEdges[size_t(h.triangle)][size_t(h.local)] = int(keys.size()) - 1;
-    }
-    curve.assign(edges.size(), -1);
+        cellEdges[size_t(t)][size_t(place)] = e;
+    });
+    edgeCurve.assign(edges.size(), -1);
     parameters.assign(edges.size(), {0.0, 0.0});
     for (const CurveEdge& c : onCurves) {
         const auto it = std::lower_bound(keys.begin(), keys.end(), key(c.a, c.b));
         if (it == keys.end() || *it != key(c.a, c.b))
             continue;
         const size_t e = size_t(it - keys.begin());
-        curve[e] = c.curve;
+        edgeCurve[e] = c.curve;
         parameters[e] = c.a < c.b ? std::array{c.ta, c.tb} : std::array{c.tb, c.ta};
     }
-    middles.resize(edges.size());
-    for (size_t e = 0; e < edges.size(); ++e) {
-        if (curve[e] >= 0) {
-            middles[e] = partition.at(curve[e], 0.5 * (parameters[e][0] + parameters[e][1]));
+    if (dimension == 2)
+        sideTag = edgeCurve;
+}
+
+void Mesh::connectFaces(std::span<const SurfaceFace> onSurfaces)
+{
+    const int nt = cellCount();
+    std::vector<std::pair<std::array<int, 3>, std::pair<int, int>>> list;
+    list.reserve(size_t(nt) * 4);
+    for (int t = 0; t < nt; ++t) {
+        const auto& c = cells[size_t(t)];
+        for (int k = 0; k < 4; ++k)
+            list.push_back({sorted(c[size_t(faceCorner[k][0])], c[size_t(faceCorner[k][1])],
+                                   c[size_t(faceCorner[k][2])]),
+                            {t, k}});
+    }
+    faces.clear();
+    sideCells.clear();
+    cellFaces.assign(size_t(nt), {-1, -1, -1, -1});
+    numberKeys(list, [&](int f, const std::array<int, 3>& k, int t, int place, bool fresh) {
+        if (fresh) {
+            faces.push_back(k);
+            sideCells.push_back({t, -1});
         } else {
-            const Point a = vertices[size_t(edges[e][0])], b = vertices[size_t(edges[e][1])];
-            middles[e] = {0.5 * (a.x + b.x), 0.5 * (a.y + b.y)};
+            sideCells.back()[1] = t;
         }
+        cellFaces[size_t(t)][size_t(place)] = f;
+    });
+    sideTag.assign(faces.size(), -1);
+    for (const SurfaceFace& s : onSurfaces) {
+        const auto k = sorted(s.a, s.b, s.c);
+        const auto it = std::lower_bound(faces.begin(), faces.end(), k);
+        if (it != faces.end() && *it == k)
+            sideTag[size_t(it - faces.begin())] = s.surface;
     }
 }
 
-Geometry::Geometry(const Mesh& mesh, int triangle)
+void Mesh::placeMiddles(const shape::Partition& partition)
 {
-    const auto& t = mesh.triangles[size_t(triangle)];
-    for (size_t k = 0; k < 3; ++k) {
-        node[k] = mesh.vertices[size_t(t[k])];
-        node[3 + k] = mesh.middle(triangle, int(k));
+    middles.resize(edges.size());
+    for (size_t e = 0; e < edges.size(); ++e)
+        middles[e] =
+            edgeCurve[e] >= 0
+                ? partition.onCurve(edgeCurve[e], 0.5 * (parameters[e][0] + parameters[e][1]))
+                : 0.5 * (vertices[size_t(edges[e][0])] + vertices[size_t(edges[e][1])]);
+    if (dimension == 2)
+        return;
+    std::vector<char> done(edges.size(), 0);
+    for (int f = 0; f < sideCount(); ++f) {
+        const int surface = sideTag[size_t(f)];
+        if (surface < 0 || partition.sides()[size_t(surface)].flat)
+            continue;
+        int count = 0;
+        const auto list = sideEdges(f, count);
+        for (const int e : list)
+            if (edgeCurve[size_t(e)] < 0 && !done[size_t(e)]) {
+                done[size_t(e)] = 1;
+                middles[size_t(e)] = partition.nearestOn(surface, middles[size_t(e)]);
+            }
     }
+}
+
+Geometry::Geometry(const Mesh& mesh, int cell) : dimension(mesh.dimension)
+{
+    const auto corners = mesh.corners(cell);
+    const size_t n = corners.size();
+    for (size_t k = 0; k < n; ++k)
+        node[k] = mesh.vertices[size_t(corners[k])];
     // A middle off the chord by less than this share of it changes no figure within rounding.
     constexpr double straight = 1e-9;
-    for (size_t k = 0; k < 3; ++k) {
-        const Point a = node[k], b = node[(k + 1) % 3], m = node[3 + k];
-        const double l = std::abs(b.x - a.x) + std::abs(b.y - a.y);
-        if (std::abs(m.x - 0.5 * (a.x + b.x)) + std::abs(m.y - 0.5 * (a.y + b.y)) > straight * l)
+    const auto local = mesh.edgesOf(cell);
+    for (size_t k = 0; k < local.size(); ++k) {
+        const Point& m = node[n + k] = mesh.middles[size_t(local[k])];
+        const Point &a = node[size_t(edgeCorner[k][0])], &b = node[size_t(edgeCorner[k][1])];
+        const Point off = m - 0.5 * (a + b), along = b - a;
+        if (dot(off, off) > straight * straight * dot(along, along))
             curved = true;
     }
 }
 
-Point Geometry::at(double u, double v) const
+Point Geometry::at(const Point& xi) const
 {
-    const double w = 1 - u - v;
-    const double n[6] = {w * (2 * w - 1), u * (2 * u - 1), v * (2 * v - 1),
-                         4 * w * u,       4 * u * v,       4 * v * w};
+    const double l[4] = {1 - xi.x - xi.y - xi.z, xi.x, xi.y, xi.z};
+    const int n = dimension + 1;
     Point p;
-    for (size_t i = 0; i < 6; ++i) {
-        p.x += n[i] * node[i].x;
-        p.y += n[i] * node[i].y;
-    }
+    for (int i = 0; i < n; ++i)
+        p = p + l[i] * (2 * l[i] - 1) * node[size_t(i)];
+    for (int k = 0; k < (dimension == 2 ? 3 : 6); ++k)
+        p = p + 4 * l[edgeCorner[k][0]] * l[edgeCorner[k][1]] * node[size_t(n + k)];
     return p;
 }
 
-void Geometry::jacobian(double u, double v, Point& du, Point& dv) const
+void Geometry::jacobian(const Point& xi, Point column[3]) const
 {
-    const double w = 1 - u - v;
-    const double nu[6] = {1 - 4 * w, 4 * u - 1, 0, 4 * (w - u), 4 * v, -4 * v};
-    const double nv[6] = {1 - 4 * w, 0, 4 * v - 1, -4 * u, 4 * u, 4 * (w - v)};
-    du = dv = {};
-    for (size_t i = 0; i < 6; ++i) {
-        du.x += nu[i] * node[i].x;
-        du.y += nu[i] * node[i].y;
-        dv.x += nv[i] * node[i].x;
-        dv.y += nv[i] * node[i].y;
+    if (!curved) {
+        for (int j = 0; j < dimension; ++j)
+            column[j] = node[size_t(j + 1)] - node[0];
+        return;
     }
+    const double l[4] = {1 - xi.x - xi.y - xi.z, xi.x, xi.y, xi.z};
+    const int n = dimension + 1;
+    // Derivatives by each barycentric coordinate; that of corner 0 falls when any other rises.
+    Point d[4];
+    for (int i = 0; i < n; ++i)
+        d[i] = (4 * l[i] - 1) * node[size_t(i)];
+    for (int k = 0; k < (dimension == 2 ? 3 : 6); ++k) {
+        const int a = edgeCorner[k][0], b = edgeCorner[k][1];
+        d[a] = d[a] + 4 * l[b] * node[size_t(n + k)];
+        d[b] = d[b] + 4 * l[a] * node[size_t(n + k)];
+    }
+    for (int j = 0; j < dimension; ++j)
+        column[j] = d[j + 1] - d[0];
 }
 
-double Geometry::determinant(double u, double v) const
+double Geometry::determinant(const Point& xi) const
 {
-    Point du, dv;
-    jacobian(u, v, du, dv);
-    return cross(du, dv);
+    Point c[3];
+    jacobian(xi, c);
+    return dimension == 2 ? c[0].x * c[1].y - c[0].y * c[1].x : dot(c[0], cross(c[1], c[2]));
 }
 
-void Geometry::onSide(int k, double s, double& u, double& v)
+double Geometry::inverse(const Point& xi, Point row[3]) const
 {
-    u = k == 0 ? s : k == 1 ? 1 - s : 0.0;
-    v = k == 0 ? 0.0 : k == 1 ? s : 1 - s;
+    Point c[3];
+    jacobian(xi, c);
+    if (dimension == 2) {
+        const double det = c[0].x * c[1].y - c[0].y * c[1].x, s = 1 / det;
+        row[0] = {s * c[1].y, -s * c[1].x};
+        row[1] = {-s * c[0].y, s * c[0].x};
+        row[2] = {};
+        return det;
+    }
+    const Point n = cross(c[1], c[2]);
+    const double det = dot(c[0], n), s = 1 / det;
+    row[0] = s * n;
+    row[1] = s * cross(c[2], c[0]);
+    row[2] = s * cross(c[0], c[1]);
+    return det;
 }
 
-Point Geometry::alongSide(int k, double u, double v) const
+Point Geometry::centre() const
 {
-    Point du, dv;
-    jacobian(u, v, du, dv);
-    const double a = k == 0 ? 1 : k == 1 ? -1 : 0, b = k == 0 ? 0 : k == 1 ? 1 : -1;
-    return {a * du.x + b * dv.x, a * du.y + b * dv.y};
+    return dimension == 2 ? Point{1.0 / 3, 1.0 / 3} : Point{0.25, 0.25, 0.25};
+}
+
+Point Geometry::onSide(int k, const Point& t) const
+{
+    constexpr Point corner[4] = {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
+    if (dimension == 2)
+        return (1 - t.x) * corner[k] + t.x * corner[(k + 1) % 3];
+    const int* c = faceCorner[k];
+    return (1 - t.x - t.y) * corner[c[0]] + t.x * corner[c[1]] + t.y * corner[c[2]];
+}
+
+Point Geometry::outward(int k, const Point& xi) const
+{
+    if (dimension == 2) {
+        const Point t = alongSide(k, xi);
+        return {t.y, -t.x};
+    }
+    Point c[3];
+    jacobian(xi, c);
+    const Point corner[4] = {{}, c[0], c[1], c[2]};
+    const int* f = faceCorner[k];
+    return cross(corner[f[1]] - corner[f[0]], corner[f[2]] - corner[f[0]]);
+}
+
+Point Geometry::alongSide(int k, const Point& xi) const
+{
+    Point c[3];
+    jacobian(xi, c);
+    return k == 0 ? c[0] : k == 1 ? c[1] - c[0] : -1.0 * c[1];
 }
 
 double Geometry::leastDeterminant() const
 {
+    if (dimension == 3) {
+        double least = determinant(centre());
+        constexpr Point corner[4] = {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
+        for (const Point& p : corner)
+            least = std::min(least, determinant(p));
+        for (const auto& e : edgeCorner)
+            least = std::min(least, determinant(0.5 * (corner[e[0]] + corner[e[1]])));
+        return least;
+    }
     // The determinant is a quadratic of (u, v): corner values and the Bernstein coefficients of
     // the edges bound it from below.
-    const double c0 = determinant(0, 0), c1 = determinant(1, 0), c2 = determinant(0, 1);
-    const double m0 = 2 * determinant(0.5, 0) - 0.5 * (c0 + c1),
-                 m1 = 2 * determinant(0.5, 0.5) - 0.5 * (c1 + c2),
-                 m2 = 2 * determinant(0, 0.5) - 0.5 * (c2 + c0);
+    const double c0 = determinant({0, 0}), c1 = determinant({1, 0}), c2 = determinant({0, 1});
+    const double m0 = 2 * determinant({0.5, 0}) - 0.5 * (c0 + c1),
+                 m1 = 2 * determinant({0.5, 0.5}) - 0.5 * (c1 + c2),
+                 m2 = 2 * determinant({0, 0.5}) - 0.5 * (c2 + c0);
     return std::min({c0, c1, c2, m0, m1, m2});
 }
 
-bool Geometry::invert(Point p, double& u, double& v) const
+bool Geometry::invert(const Point& p, Point& xi) const
 {
-    u = v = 1.0 / 3.0;
+    xi = centre();
     for (int i = 0; i < 20; ++i) {
-        const Point q = at(u, v);
-        Point du, dv;
-        jacobian(u, v, du, dv);
-        const double det = cross(du, dv);
-        if (det == 0)
+        Point row[3];
+        if (inverse(xi, row) == 0)
             return false;
-        const Point r{p.x - q.x, p.y - q.y};
-        const double a = cross(r, dv) / det, b = cross(du, r) / det;
-        u += a;
-        v += b;
-        if (std::abs(a) + std::abs(b) < 1e-13)
+        const Point r = p - at(xi);
+        const Point step{dot(row[0], r), dot(row[1], r), dimension == 3 ? dot(row[2], r) : 0.0};
+        xi = xi + step;
+        const double size = std::abs(step.x) + std::abs(step.y) + std::abs(step.z);
+        if (size < 1e-13)
             return true;
-        if (std::abs(u) + std::abs(v) > 50)
+        if (std::abs(xi.x) + std::abs(xi.y) + std::abs(xi.z) > 50)
             return false;
         if (!curved && i == 1)
             return true;
     }
     return true;
-}
-
-Mesh refine(const Mesh& mesh, const shape::Partition& partition, const std::vector<char>& marked,
-            std::vector<int>* parent)
-{
-    const int nt = mesh.triangleCount();
-    std::vector<char> split(size_t(mesh.edgeCount()), 0);
-    std::vector<int> longest(size_t(nt), 0);
-    auto length = [&](int e) {
-        const Point a = mesh.vertices[size_t(mesh.edges[size_t(e)][0])],
-                    b = mesh.vertices[size_t(mesh.edges[size_t(e)][1])];
-        return (a.x - b.x) * (a.x - b.x) + (a.y - b.y) * (a.y - b.y);
-    };
-    for (int t = 0; t < nt; ++t) {
-        const auto& te = mesh.triangleEdges[size_t(t)];
-        double best = -1;
-        for (int k = 0; k < 3; ++k) {
-            // Equal lengths are told apart by the edge number, so that neighbours agree.
-            const double l = length(te[size_t(k)]);
-            if (l > best * (1 + 1e-12) ||
-                (l > best * (1 - 1e-12) && te[size_t(k)] < te[size_t(longest[size_t(t)])])) {
-                best = std::max(best, l);
-                longest[size_t(t)] = k;
-            }
-        }
-    }
-    std::vector<int> stack;
-    auto splitEdge = [&](int e) {
-        if (split[size_t(e)])
-            return;
-        split[size_t(e)] = 1;
-        for (const int t : mesh.edgeTriangles[size_t(e)])
-            if (t >= 0)
-                stack.push_back(t);
-    };
-    for (int t = 0; t < nt; ++t)
-        if (marked[size_t(t)])
-            for (const int e : mesh.triangleEdges[size_t(t)])
-                splitEdge(e);
-    while (!stack.empty()) {
-        const int t = stack.back();
-        stack.pop_back();
-        splitEdge(mesh.triangleEdges[size_t(t)][size_t(longest[size_t(t)])]);
-    }
-
-    Mesh fine;
-    fine.vertices = mesh.vertices;
-    std::vector<int> node(size_t(mesh.edgeCount()), -1);
-    std::vector<Mesh::CurveEdge> onCurves;
-    for (int e = 0; e < mesh.edgeCount(); ++e) {
-        const auto& ends = mesh.edges[size_t(e)];
-        const int c = mesh.curve[size_t(e)];
-        const auto& t = mesh.parameters[size_t(e)];
-        if (split[size_t(e)]) {
-            node[size_t(e)] = int(fine.vertices.size());
-            fine.vertices.push_back(mesh.middles[size_t(e)]);
-            if (c >= 0) {
-                const double tm = 0.5 * (t[0] + t[1]);
-                onCurves.push_back({ends[0], node[size_t(e)], c, t[0], tm});
-                onCurves.push_back({node[size_t(e)], ends[1], c, tm, t[1]});
-            }
-        } else if (c >= 0) {
-            onCurves.push_back({ends[0], ends[1], c, t[0], t[1]});
-        }
-    }
-    if (parent)
-        parent->clear();
-    for (int t = 0; t < nt; ++t) {
-        auto push = [&](int a, int b, int c) {
-            fine.triangles.push_back({a, b, c});
-            fine.face.push_back(mesh.face[size_t(t)]);
-            if (parent)
-                parent->push_back(t);
-        };
-        // Turned so that the longest edge comes first: corners a, b, c with ab longest.
-        const size_t k = size_t(longest[size_t(t)]);
-        const auto& v = mesh.triangles[size_t(t)];
-        const auto& e = mesh.triangleEdges[size_t(t)];
-        const int a = v[k], b = v[(k + 1) % 3], c = v[(k + 2) % 3];
-        const int m = node[size_t(e[k])], n = node[size_t(e[(k + 1) % 3])],
-                  o = node[size_t(e[(k + 2) % 3])];
-        if (m < 0) {
-            push(a, b, c);
-        } else if (n >= 0 && o >= 0) {
-            push(a, m, o);
-            push(m, b, n);
-            push(o, n, c);
-            push(m, n, o);
-        } else {
-            if (n >= 0) {
-                push(m, b, n);
-                push(m, n, c);
-            } else {
-                push(m, b, c);
-            }
-            if (o >= 0) {
-                push(a, m, o);
-                push(o, m, c);
-            } else {
-                push(a, m, c);
-            }
-        }
-    }
-    fine.connect(partition, onCurves);
-    return fine;
-}
-
-Quality quality(const Mesh& mesh)
-{
-    Quality q;
-    double sum = 0;
-    q.worst = 2;
-    for (int t = 0; t < mesh.triangleCount(); ++t) {
-        const Geometry g(mesh, t);
-        double l[3], p = 0;
-        for (size_t k = 0; k < 3; ++k) {
-            l[k] = std::hypot(g.node[(k + 1) % 3].x - g.node[k].x,
-                              g.node[(k + 1) % 3].y - g.node[k].y);
-            p += l[k];
-        }
-        const double area =
-            0.5 * std::abs(cross({g.node[1].x - g.node[0].x, g.node[1].y - g.node[0].y},
-                                 {g.node[2].x - g.node[0].x, g.node[2].y - g.node[0].y}));
-        const double value = 16 * area * area / (p * l[0] * l[1] * l[2]);
-        sum += value;
-        q.curvedCount += g.curved;
-        if (value < q.worst) {
-            q.worst = value;
-            q.worstAt = g.at(1.0 / 3, 1.0 / 3);
-        }
-    }
-    q.mean = mesh.triangleCount() ? sum / mesh.triangleCount() : 1.0;
-    return q;
-}
-
-Locator::Locator(const Mesh& mesh) : m_mesh(mesh)
-{
-    Point low{1e300, 1e300}, high{-1e300, -1e300};
-    auto grow = [](Point& l, Point& h, Point p) {
-        l.x = std::min(l.x, p.x);
-        l.y = std::min(l.y, p.y);
-        h.x = std::max(h.x, p.x);
-        h.y = std::max(h.y, p.y);
-    };
-    for (const Point& p : mesh.vertices)
-        grow(low, high, p);
-    for (const Point& p : mesh.middles)
-        grow(low, high, p);
-    const double w = high.x - low.x, h = high.y - low.y;
-    m_low = low;
-    m_cell = std::sqrt(std::max(w * h, 1e-300) / std::max(1, mesh.triangleCount()));
-    m_nx = std::max(1, int(w / m_cell) + 1);
-    m_ny = std::max(1, int(h / m_cell) + 1);
-    auto cells = [&](int t, auto&& visit) {
-        Point l{1e300, 1e300}, u{-1e300, -1e300};
-        for (size_t k = 0; k < 3; ++k) {
-            grow(l, u, mesh.vertices[size_t(mesh.triangles[size_t(t)][k])]);
-            // The bulge of a quadratic edge reaches no further than twice its middle's offset.
-            const Point m = mesh.middle(t, int(k));
-            grow(l, u, m);
-        }
-        const double pad = 0.1 * std::max(u.x - l.x, u.y - l.y);
-        const int i0 = std::clamp(int((l.x - pad - m_low.x) / m_cell), 0, m_nx - 1),
-                  i1 = std::clamp(int((u.x + pad - m_low.x) / m_cell), 0, m_nx - 1);
-        const int j0 = std::clamp(int((l.y - pad - m_low.y) / m_cell), 0, m_ny - 1),
-                  j1 = std::clamp(int((u.y + pad - m_low.y) / m_cell), 0, m_ny - 1);
-        for (int j = j0; j <= j1; ++j)
-            for (int i = i0; i <= i1; ++i)
-                visit(j * m_nx + i);
-    };
-    m_start.assign(size_t(m_nx) * size_t(m_ny) + 1, 0);
-    for (int t = 0; t < mesh.triangleCount(); ++t)
-        cells(t, [&](int c) { ++m_start[size_t(c) + 1]; });
-    for (size_t c = 1; c < m_start.size(); ++c)
-        m_start[c] += m_start[c - 1];
-    m_list.resize(size_t(m_start.back()));
-    std::vector<int> at(m_start.begin(), m_start.end() - 1);
-    for (int t = 0; t < mesh.triangleCount(); ++t)
-        cells(t, [&](int c) { m_list[size_t(at[size_t(c)]++)] = t; });
-}
-
-Locator::Hit Locator::find(Point p) const
-{
-    const double fx = (p.x - m_low.x) / m_cell, fy = (p.y - m_low.y) / m_cell;
-    if (!(fx >= -1 && fy >= -1 && fx <= m_nx + 1 && fy <= m_ny + 1))
-        return {};
-    const int c = std::clamp(int(fy), 0, m_ny - 1) * m_nx + std::clamp(int(fx), 0, m_nx - 1);
-    Hit best;
-    // A point on a border belongs to the triangle that it misses least.
-    double least = -1e-9;
-    for (int i = m_start[size_t(c)]; i < m_start[size_t(c) + 1]; ++i) {
-        const int t = m_list[size_t(i)];
-        const Geometry g(m_mesh, t);
-        double u, v;
-        if (!g.invert(p, u, v))
-            continue;
-        const double inside = std::min({u, v, 1 - u - v});
-        if (inside >= least && (best.triangle < 0 || inside > least)) {
-            least = inside;
-            best = {t, std::clamp(u, 0.0, 1.0), std::clamp(v, 0.0, 1.0)};
-            if (inside > 1e-9)
-                break;
-        }
-    }
-    return best;
 }
 
 }  // namespace yh::mesh

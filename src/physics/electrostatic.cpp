@@ -22,12 +22,6 @@ double seconds()
     return duration<double>(steady_clock::now().time_since_epoch()).count();
 }
 
-int localEdge(const mesh::Mesh& mesh, int t, int e)
-{
-    const auto& te = mesh.triangleEdges[size_t(t)];
-    return int(std::find(te.begin(), te.end(), e) - te.begin());
-}
-
 }  // namespace
 
 ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem,
@@ -42,13 +36,13 @@ ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem,
     if (problem.hasFixedCharge()) {
         m_load = fem::load(m_space, problem.spaceCharge, problem.measure);
         for (const auto& s : problem.surfaceCharge) {
-            std::vector<int> edges;
-            for (int e = 0; e < mesh.edgeCount(); ++e)
-                if (mesh.curve[size_t(e)] >= 0 &&
-                    std::find(s.curves.begin(), s.curves.end(), mesh.curve[size_t(e)]) !=
-                        s.curves.end())
-                    edges.push_back(e);
-            fem::addEdgeLoad(m_space, edges, s.density, problem.measure, m_load);
+            std::vector<int> sides;
+            for (int e = 0; e < mesh.sideCount(); ++e)
+                if (mesh.sideTag[size_t(e)] >= 0 &&
+                    std::find(s.sides.begin(), s.sides.end(), mesh.sideTag[size_t(e)]) !=
+                        s.sides.end())
+                    sides.push_back(e);
+            fem::addSideLoad(m_space, sides, s.density, problem.measure, m_load);
         }
         for (const double x : m_load)
             if (!std::isfinite(x))
@@ -61,21 +55,30 @@ ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem,
 
 void ElectrostaticSolver::constrain()
 {
-    std::vector<int> ofCurve(m_partition.edges().size(), -1);
+    std::vector<int> ofSide(m_partition.sides().size(), -1);
     for (size_t k = 0; k < m_problem.conductors.size(); ++k)
-        for (const int c : m_problem.conductors[k].curves)
-            ofCurve[size_t(c)] = int(k);
+        for (const int c : m_problem.conductors[k].sides)
+            ofSide[size_t(c)] = int(k);
     m_conductorOfVertex.assign(size_t(m_mesh.vertexCount()), -1);
     m_fixedEdge.assign(size_t(m_mesh.edgeCount()), 0);
+    m_fixedFace.assign(m_mesh.dimension == 3 ? size_t(m_mesh.sideCount()) : 0, 0);
+    auto fix = [&](int side) {
+        int count = 0;
+        const auto edges = m_mesh.sideEdges(side, count);
+        for (int i = 0; i < count; ++i)
+            m_fixedEdge[size_t(edges[size_t(i)])] = 1;
+        if (m_mesh.dimension == 3)
+            m_fixedFace[size_t(side)] = 1;
+    };
     // Hidden conductors (ground, infinity, mirror plane) give way where they meet a named one.
     for (const bool hidden : {true, false})
-        for (int e = 0; e < m_mesh.edgeCount(); ++e) {
-            const int c = m_mesh.curve[size_t(e)];
-            const int k = c >= 0 ? ofCurve[size_t(c)] : -1;
+        for (int e = 0; e < m_mesh.sideCount(); ++e) {
+            const int c = m_mesh.sideTag[size_t(e)];
+            const int k = c >= 0 ? ofSide[size_t(c)] : -1;
             if (k < 0 || m_problem.conductors[size_t(k)].hidden != hidden)
                 continue;
-            m_fixedEdge[size_t(e)] = 1;
-            for (const int v : m_mesh.edges[size_t(e)]) {
+            fix(e);
+            for (const int v : m_mesh.sideCorners(e)) {
                 const int other = m_conductorOfVertex[size_t(v)];
                 if (other >= 0 && other != k && !hidden &&
                     !m_problem.conductors[size_t(other)].hidden) {
@@ -90,17 +93,17 @@ void ElectrostaticSolver::constrain()
             }
         }
     m_tiedVertex.assign(size_t(m_mesh.vertexCount()), 0);
-    for (int e = 0; e < m_mesh.edgeCount(); ++e)
-        if (const int c = m_mesh.curve[size_t(e)];
-            c >= 0 && std::find(m_problem.tiedCurves.begin(), m_problem.tiedCurves.end(), c) !=
-                          m_problem.tiedCurves.end()) {
-            m_fixedEdge[size_t(e)] = 1;
-            for (const int v : m_mesh.edges[size_t(e)])
+    for (int e = 0; e < m_mesh.sideCount(); ++e)
+        if (const int c = m_mesh.sideTag[size_t(e)];
+            c >= 0 && std::find(m_problem.tiedSides.begin(), m_problem.tiedSides.end(), c) !=
+                          m_problem.tiedSides.end()) {
+            fix(e);
+            for (const int v : m_mesh.sideCorners(e))
                 m_tiedVertex[size_t(v)] = 1;
         }
     // Every connected piece of the field needs a conductor.
-    std::vector<int> piece(size_t(m_mesh.triangleCount()), -1), stack;
-    for (int s = 0; s < m_mesh.triangleCount(); ++s) {
+    std::vector<int> piece(size_t(m_mesh.cellCount()), -1), stack;
+    for (int s = 0; s < m_mesh.cellCount(); ++s) {
         if (piece[size_t(s)] >= 0)
             continue;
         bool held = false;
@@ -109,19 +112,18 @@ void ElectrostaticSolver::constrain()
         while (!stack.empty()) {
             const int t = stack.back();
             stack.pop_back();
-            for (size_t k = 0; k < 3; ++k) {
-                held = held || m_conductorOfVertex[size_t(m_mesh.triangles[size_t(t)][k])] >= 0;
-                for (const int n : m_mesh.edgeTriangles[size_t(m_mesh.triangleEdges[size_t(t)][k])])
+            for (const int v : m_mesh.corners(t))
+                held = held || m_conductorOfVertex[size_t(v)] >= 0;
+            for (const int side : m_mesh.sidesOf(t))
+                for (const int n : m_mesh.sideCells[size_t(side)])
                     if (n >= 0 && piece[size_t(n)] < 0) {
                         piece[size_t(n)] = s;
                         stack.push_back(n);
                     }
-            }
         }
         if (!held) {
-            const auto& r =
-                m_partition
-                    .regions()[size_t(m_partition.faces()[size_t(m_mesh.face[size_t(s)])].region)];
+            const auto& r = m_partition.regions()[size_t(
+                m_partition.pieces()[size_t(m_mesh.piece[size_t(s)])].region)];
             throw Error(6011,
                         "no conductor touches the part of the field in '" + r.name +
                             "': its potential is undefined; put an electrode there",
@@ -130,7 +132,7 @@ void ElectrostaticSolver::constrain()
     }
     bool reference = false;
     for (const Conductor& c : m_problem.conductors)
-        reference = reference || (c.kind == Conductor::Kind::voltage && !c.curves.empty());
+        reference = reference || (c.kind == Conductor::Kind::voltage && !c.sides.empty());
     if (!reference)
         throw Error(6012,
                     "no conductor has a given potential: all potentials are undefined; give one "
@@ -139,21 +141,18 @@ void ElectrostaticSolver::constrain()
 
 Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
 {
-    const int n = m_space.count(order), nv = m_mesh.vertexCount(), ne = m_mesh.edgeCount(),
-              nt = m_mesh.triangleCount();
+    const int n = m_space.count(order), nv = m_mesh.vertexCount(), nt = m_mesh.cellCount();
     const int conductors = int(m_problem.conductors.size());
     std::vector<char> isFree(size_t(n), 1);
     for (int v = 0; v < nv; ++v)
         isFree[size_t(v)] = m_conductorOfVertex[size_t(v)] < 0 && !m_tiedVertex[size_t(v)];
-    for (int e = 0; e < ne; ++e)
-        if (m_fixedEdge[size_t(e)]) {
-            if (order >= 2)
-                isFree[size_t(nv + e)] = 0;
-            if (order >= 3)
-                isFree[size_t(nv + ne + e)] = 0;
-            if (order >= 4)
-                isFree[size_t(nv + 2 * ne + nt + e)] = 0;
-        }
+    for (int e = 0; e < m_mesh.edgeCount(); ++e)
+        if (m_fixedEdge[size_t(e)])
+            for (const int i : m_space.insideEdge(e, order))
+                isFree[size_t(i)] = 0;
+    for (size_t f = 0; f < m_fixedFace.size() && order >= 3; ++f)
+        if (m_fixedFace[f])
+            isFree[size_t(nv + 2 * m_mesh.edgeCount()) + f] = 0;
     double start = seconds();
     if (m_ranks.empty())
         m_ranks = fem::cornerRanks(m_mesh);
@@ -189,7 +188,7 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     Potentials p;
     p.order = order;
     p.unknowns = K.size;
-    const int local = fem::localCount(order);
+    const int local = m_space.localCount(order);
     const bool fixedCharge = m_problem.hasFixedCharge();
     const int columns = conductors + (fixedCharge ? 1 : 0);
     p.unit.assign(size_t(conductors), std::vector<double>(size_t(n), 0.0));
@@ -201,9 +200,9 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     for (int t = 0; t < nt; ++t) {
         int number[mostLocal];
         double sign[mostLocal], x[mostLocal], y[mostLocal];
-        int touched[3];
+        int touched[4];
         int count = 0;
-        for (const int v : m_mesh.triangles[size_t(t)])
+        for (const int v : m_mesh.corners(t))
             if (const int k = m_conductorOfVertex[size_t(v)];
                 k >= 0 && std::find(touched, touched + count, k) == touched + count)
                 touched[count++] = k;
@@ -258,7 +257,7 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     p.voltage.assign(size_t(conductors), 0.0);
     for (int k = 0; k < conductors; ++k) {
         const Conductor& c = m_problem.conductors[size_t(k)];
-        if (c.kind == Conductor::Kind::voltage || c.curves.empty())
+        if (c.kind == Conductor::Kind::voltage || c.sides.empty())
             p.voltage[size_t(k)] = c.value;
         else
             open.push_back(k);
@@ -306,7 +305,7 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
 double ElectrostaticSolver::energyProduct(int order, const std::vector<double>& a,
                                           const std::vector<double>& b) const
 {
-    const int nt = m_mesh.triangleCount(), local = fem::localCount(order);
+    const int nt = m_mesh.cellCount(), local = m_space.localCount(order);
     // Partial sums over fixed blocks: the same for any number of threads.
     constexpr int block = 1024;
     const int blocks = (nt + block - 1) / block;
@@ -347,24 +346,23 @@ const Potentials& ElectrostaticSolver::at(int order) const
 
 double ElectrostaticSolver::potential(int order, const mesh::Locator::Hit& hit) const
 {
-    return m_space.value(at(order).driven, order, hit.triangle, hit.u, hit.v);
+    return m_space.value(at(order).driven, order, hit.cell, hit.xi);
 }
 
-Point ElectrostaticSolver::field(int order, int triangle, double u, double v) const
+Point ElectrostaticSolver::field(int order, int cell, const Point& xi) const
 {
-    const Point g = m_space.gradient(at(order).driven, order, triangle, u, v);
-    return {-g.x, -g.y};
+    return -1.0 * m_space.gradient(at(order).driven, order, cell, xi);
 }
 
-fem::Tensor ElectrostaticSolver::permittivity(int triangle, Point p) const
+fem::Tensor ElectrostaticSolver::permittivity(int cell, const Point& p) const
 {
-    const fem::Coefficient& k = m_problem.eps[size_t(m_mesh.face[size_t(triangle)])];
+    const fem::Coefficient& k = m_problem.eps[size_t(m_mesh.piece[size_t(cell)])];
     return k.at ? k.at(p) : k.constant;
 }
 
 std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
 {
-    const int nt = m_mesh.triangleCount(), order = m_space.order();
+    const int nt = m_mesh.cellCount(), order = m_space.order();
     const Potentials& p = best();
     std::vector<const std::vector<double>*> fields = {&p.driven};
     std::vector<double> whole = {2 * p.energy / m_problem.scale};
@@ -375,7 +373,8 @@ std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
                 fields.push_back(&p.unit[k]);
                 whole.push_back(p.C[k * p.unit.size() + k] / m_problem.scale);
             }
-    const int from = order == 1 ? 0 : fem::localCount(order - 1), local = fem::localCount(order);
+    const int from = order == 1 ? 0 : m_space.localCount(order - 1),
+              local = m_space.localCount(order);
     std::vector<double> eta = geometryShares();
 #pragma omp parallel for schedule(dynamic, 512)
     for (int t = 0; t < nt; ++t) {
@@ -405,89 +404,99 @@ double ElectrostaticSolver::geometryError() const
 
 std::vector<double> ElectrostaticSolver::geometryShares() const
 {
-    // Energy density of the border cell times the area between the quadratic and the exact side:
-    // the first-order change of energy when a border moves (Jackson, problem 1.19, from memory).
+    // Energy density of the border cell times the content between the quadratic and the exact
+    // side: the first-order change of energy when a border moves (Jackson, problem 1.19, from
+    // memory).
     const Potentials& p = best();
-    std::vector<double> share(size_t(m_mesh.triangleCount()), 0.0);
-    for (int e = 0; e < m_mesh.edgeCount(); ++e) {
-        const int c = m_mesh.curve[size_t(e)];
-        const int t = m_mesh.edgeTriangles[size_t(e)][0];
+    std::vector<double> share(size_t(m_mesh.cellCount()), 0.0);
+    for (int e = 0; e < m_mesh.sideCount(); ++e) {
+        const int c = m_mesh.sideTag[size_t(e)];
+        const int t = m_mesh.sideCells[size_t(e)][0];
         // Where the medium is the same on both sides a moved border changes nothing.
-        if (c < 0 || !(p.energy > 0) || !isMaterialBorder(c))
+        if (c < 0 || !(p.energy > 0) || !isMaterialBorder(c) || m_partition.sides()[size_t(c)].flat)
             continue;
         const mesh::Geometry g(m_mesh, t);
         if (!g.curved)
             continue;
-        const int k = localEdge(m_mesh, t, e);
-        const bool forward = m_mesh.triangles[size_t(t)][size_t(k)] == m_mesh.edges[size_t(e)][0];
-        const auto& par = m_mesh.parameters[size_t(e)];
-        double offset = 0;
-        for (const double s : {0.25, 0.75}) {
-            double u, v;
-            mesh::Geometry::onSide(k, forward ? s : 1 - s, u, v);
-            const Point a = g.at(u, v), b = m_partition.at(c, par[0] + s * (par[1] - par[0]));
-            const Point tangent = g.alongSide(k, u, v);
-            // Only the part across the side moves the border.
-            offset += std::abs(tangent.x * (b.y - a.y) - tangent.y * (b.x - a.x)) / 2;
-        }
-        double u, v;
-        mesh::Geometry::onSide(k, 0.5, u, v);
+        const int k = m_mesh.localSide(t, e);
+        const double offset = sideOffset(g, k, e, t);
+        Point xi = g.onSide(k, m_mesh.dimension == 2 ? Point{0.5} : Point{1.0 / 3, 1.0 / 3});
         // On the rim itself the mapped permittivity has no limit; the cell's middle stands for it.
         if (m_partition
-                .regions()[size_t(m_partition.faces()[size_t(m_mesh.face[size_t(t)])].region)]
+                .regions()[size_t(m_partition.pieces()[size_t(m_mesh.piece[size_t(t)])].region)]
                 .name == "far shell")
-            u = v = 1.0 / 3;
-        const Point E = field(p.order, t, u, v), at = g.at(u, v);
-        const fem::Tensor eps = permittivity(t, at);
-        const double density =
-            0.5 * (eps.xx * E.x * E.x + 2 * eps.xy * E.x * E.y + eps.yy * E.y * E.y);
+            xi = g.centre();
+        const Point E = field(p.order, t, xi), at = g.at(xi);
+        const double density = 0.5 * dot(E, permittivity(t, at).times(E));
         share[size_t(t)] +=
-            density * offset *
-            (m_problem.measure == fem::Measure::axisymmetric ? 2 * 3.14159265358979323846 * at.x
-                                                             : 1.0) *
-            m_problem.scale / p.energy;
+            density * offset * measureAt(m_problem.measure, at) * m_problem.scale / p.energy;
     }
     return share;
 }
 
+double ElectrostaticSolver::sideOffset(const mesh::Geometry& g, int k, int side, int t) const
+{
+    const int c = m_mesh.sideTag[size_t(side)];
+    double offset = 0;
+    if (m_mesh.dimension == 3) {
+        for (const Point& s : {Point{0.2, 0.2}, Point{0.6, 0.2}, Point{0.2, 0.6}}) {
+            const Point xi = g.onSide(k, s), a = g.at(xi);
+            const double half = 0.5;  // content of the reference triangle
+            offset += half * std::abs(dot(g.outward(k, xi), m_partition.nearestOn(c, a) - a)) / 3;
+        }
+        return offset;
+    }
+    const bool forward = m_mesh.cells[size_t(t)][size_t(k)] == m_mesh.edges[size_t(side)][0];
+    const auto& par = m_mesh.parameters[size_t(side)];
+    for (const double s : {0.25, 0.75}) {
+        const Point xi = g.onSide(k, {forward ? s : 1 - s});
+        // Only the part across the side moves the border.
+        const Point off = m_partition.at(c, par[0] + s * (par[1] - par[0])) - g.at(xi);
+        offset += std::abs(dot(g.outward(k, xi), off)) / 2;
+    }
+    return offset;
+}
+
 bool ElectrostaticSolver::isMaterialBorder(int curve) const
 {
-    const auto& faces = m_partition.edges()[size_t(curve)].faces;
+    const auto& faces = m_partition.sides()[size_t(curve)].pieces;
     if (faces.size() < 2) {
         // The rim of the far shell stands for infinity: a rim within it is a large grounded sphere.
         // In the plane its potential is free and its place does not matter.
         return m_problem.measure == fem::Measure::axisymmetric ||
-               m_partition.regions()[size_t(m_partition.faces()[size_t(faces[0])].region)].name !=
+               m_partition.regions()[size_t(m_partition.pieces()[size_t(faces[0])].region)].name !=
                    "far shell";
     }
     const fem::Coefficient &a = m_problem.eps[size_t(faces[0])],
                            &b = m_problem.eps[size_t(faces[1])];
     const bool shell =
-        m_partition.regions()[size_t(m_partition.faces()[size_t(faces[0])].region)].hidden &&
-        m_partition.regions()[size_t(m_partition.faces()[size_t(faces[1])].region)].hidden;
+        m_partition.regions()[size_t(m_partition.pieces()[size_t(faces[0])].region)].hidden &&
+        m_partition.regions()[size_t(m_partition.pieces()[size_t(faces[1])].region)].hidden;
     return !shell && (a.at || b.at || !(a.constant == b.constant));
 }
 
 std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& functional)
 {
-    const int nt = m_mesh.triangleCount(), order = m_space.order(), local = fem::localCount(order);
+    const int nt = m_mesh.cellCount(), order = m_space.order(), local = m_space.localCount(order);
     std::vector<double> rhs(size_t(m_numbering.size()), 0.0);
     int number[mostLocal];
-    double sign[mostLocal], f[mostLocal], fu[mostLocal], fv[mostLocal];
+    double sign[mostLocal];
+    fem::Basis f;
     const auto& hit = functional.hit;
-    m_space.local(hit.triangle, number, sign);
-    fem::basis(order, hit.u, hit.v, f, fu, fv);
-    Point du, dv;
-    mesh::Geometry(m_mesh, hit.triangle).jacobian(hit.u, hit.v, du, dv);
-    const double det = du.x * dv.y - du.y * dv.x;
-    const bool gradient = functional.direction.x != 0 || functional.direction.y != 0;
+    m_space.local(hit.cell, number, sign);
+    fem::basis(m_mesh.dimension, order, hit.xi, f);
+    Point row[3];
+    mesh::Geometry(m_mesh, hit.cell).inverse(hit.xi, row);
+    const bool gradient = dot(functional.direction, functional.direction) > 0;
     for (int i = 0; i < local; ++i) {
-        const double gx = (dv.y * fu[i] - du.y * fv[i]) / det,
-                     gy = (du.x * fv[i] - dv.x * fu[i]) / det;
-        const double w =
-            gradient ? -(gx * functional.direction.x + gy * functional.direction.y) : f[i];
-        if (const int row = m_numbering.place[size_t(number[i])]; row >= 0)
-            rhs[size_t(row)] += sign[i] * w;
+        double w = f.value[i];
+        if (gradient) {
+            w = 0;
+            for (int c = 0; c < m_mesh.dimension; ++c)
+                w -= f.d[c][i] * dot(row[c], functional.direction);
+        }
+        if (const int place = m_numbering.place[size_t(number[i])]; place >= 0)
+            rhs[size_t(place)] += sign[i] * w;
     }
     if (!rhs.empty())
         m_factor.solve(rhs, 1);
@@ -495,7 +504,7 @@ std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& fu
     for (size_t i = 0; i < dual.size(); ++i)
         if (m_numbering.place[i] >= 0)
             dual[i] = rhs[size_t(m_numbering.place[i])];
-    const int from = order == 1 ? 0 : fem::localCount(order - 1);
+    const int from = order == 1 ? 0 : m_space.localCount(order - 1);
     std::vector<double> eta(size_t(nt), 0.0);
     const std::vector<double>& u = best().driven;
     for (int t = 0; t < nt; ++t) {
@@ -583,31 +592,34 @@ std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& prob
                                                 const mesh::Mesh& mesh,
                                                 const shape::Partition& partition)
 {
+    // Edges of solids are not looked at.
+    if (mesh.dimension == 3)
+        return {};
     // Only ends of curves can be corners.
     std::map<int, std::vector<int>> at;
     std::vector<std::array<int, 2>> touches(size_t(mesh.vertexCount()), {-1, -1});
     std::vector<char> corner(size_t(mesh.vertexCount()), 0);
-    std::vector<char> metal(partition.edges().size(), 0);
+    std::vector<char> metal(partition.sides().size(), 0);
     for (const Conductor& c : problem.conductors)
-        for (const int e : c.curves)
+        for (const int e : c.sides)
             metal[size_t(e)] = c.name != "infinity";
     for (int e = 0; e < mesh.edgeCount(); ++e)
-        if (const int c = mesh.curve[size_t(e)]; c >= 0)
+        if (const int c = mesh.sideTag[size_t(e)]; c >= 0)
             for (size_t k = 0; k < 2; ++k) {
                 const double t = mesh.parameters[size_t(e)][k];
-                const shape::Edge& g = partition.edges()[size_t(c)];
+                const shape::Side& g = partition.sides()[size_t(c)];
                 const double reach = 1e-9 * (g.t1 - g.t0);
                 if (std::abs(t - g.t0) < reach || std::abs(t - g.t1) < reach)
                     corner[size_t(mesh.edges[size_t(e)][k])] = 1;
             }
-    for (int t = 0; t < mesh.triangleCount(); ++t)
-        for (const int v : mesh.triangles[size_t(t)])
+    for (int t = 0; t < mesh.cellCount(); ++t)
+        for (const int v : mesh.corners(t))
             if (corner[size_t(v)])
                 at[v].push_back(t);
     std::vector<SingularCorner> list;
     for (const auto& [v, triangles] : at) {
         const auto& region = partition.regions()[size_t(
-            partition.faces()[size_t(mesh.face[size_t(triangles[0])])].region)];
+            partition.pieces()[size_t(mesh.piece[size_t(triangles[0])])].region)];
         if (region.name == "far shell" || (problem.measure == fem::Measure::axisymmetric &&
                                            mesh.vertices[size_t(v)].x < 1e-9 * partition.size()))
             continue;
@@ -619,10 +631,10 @@ std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& prob
         };
         std::vector<Wedge> wedges;
         for (const int t : triangles) {
-            const auto& c = mesh.triangles[size_t(t)];
+            const auto c = mesh.corners(t);
             const size_t k = size_t(std::find(c.begin(), c.end(), v) - c.begin());
-            const int first = mesh.triangleEdges[size_t(t)][k],
-                      last = mesh.triangleEdges[size_t(t)][(k + 2) % 3];
+            const int first = mesh.cellEdges[size_t(t)][k],
+                      last = mesh.cellEdges[size_t(t)][(k + 2) % 3];
             // Tangents at the corner: a curved side leaves along twice its middle, less its end.
             const mesh::Geometry g(mesh, t);
             auto leaving = [&](size_t mid, size_t end) {
@@ -630,15 +642,15 @@ std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& prob
                              4 * g.node[mid].y - g.node[end].y - 3 * g.node[k].y};
             };
             const Point p = leaving(3 + k, (k + 1) % 3), q = leaving(3 + (k + 2) % 3, (k + 2) % 3);
-            const fem::Coefficient& eps = problem.eps[size_t(mesh.face[size_t(t)])];
+            const fem::Coefficient& eps = problem.eps[size_t(mesh.piece[size_t(t)])];
             const fem::Tensor tensor = eps.at ? eps.at(mesh.vertices[size_t(v)]) : eps.constant;
             wedges.push_back({first, last, std::atan2(p.x * q.y - p.y * q.x, p.x * q.x + p.y * q.y),
                               0.5 * (tensor.xx + tensor.yy)});
         }
         auto isMetal = [&](int e) {
-            return mesh.curve[size_t(e)] >= 0 && metal[size_t(mesh.curve[size_t(e)])];
+            return mesh.sideTag[size_t(e)] >= 0 && metal[size_t(mesh.sideTag[size_t(e)])];
         };
-        auto isEnd = [&](int e) { return isMetal(e) || mesh.edgeTriangles[size_t(e)][1] < 0; };
+        auto isEnd = [&](int e) { return isMetal(e) || mesh.sideCells[size_t(e)][1] < 0; };
         std::vector<char> seen(wedges.size(), 0);
         double least = 1.0;
         auto walk = [&](size_t i, bool ring) {

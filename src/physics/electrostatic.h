@@ -27,7 +27,7 @@
 
 namespace yh::physics {
 
-using mesh::Point;
+using base::Point;
 
 struct Conductor
 {
@@ -36,8 +36,8 @@ struct Conductor
     int line = -1;  ///< identity of its line, -1 for what was made by itself
     Kind kind = Kind::voltage;
     double value = 0.0;       ///< V or C (whole device)
-    std::vector<int> faces;   ///< regions it fills, left out of the field
-    std::vector<int> curves;  ///< edges of the partition at its potential
+    std::vector<int> pieces;  ///< regions it fills, left out of the field
+    std::vector<int> sides;   ///< sides of the partition at its potential
     bool hidden = false;      ///< infinity round an axis, an odd mirror plane, the grounded edge
     bool image = false;       ///< lies wholly behind an odd mirror plane
 };
@@ -48,19 +48,19 @@ struct ElectrostaticProblem
     fem::Measure measure = fem::Measure::plane;
     double scale = 1.0;  ///< depth times the number of mirror images: figures are for the whole
     bool mirrorX = false, mirrorY = false, oddX = false, oddY = false;
-    std::vector<int> activeFaces;                           ///< faces that carry field
-    std::vector<fem::Coefficient> eps;                      ///< F/m, by face of the partition
-    std::vector<std::string> material;                      ///< by face
-    std::vector<std::function<double(Point)>> spaceCharge;  ///< C/m^3, by face; empty: none
+    std::vector<int> activePieces;                          ///< pieces that carry field
+    std::vector<fem::Coefficient> eps;                      ///< F/m, by piece of the partition
+    std::vector<std::string> material;                      ///< by piece
+    std::vector<std::function<double(Point)>> spaceCharge;  ///< C/m^3, by piece; empty: none
     struct SurfaceCharge
     {
-        std::vector<int> curves;
+        std::vector<int> sides;
         std::function<double(Point)> density;  ///< C/m^2
     };
     std::vector<SurfaceCharge> surfaceCharge;
     std::vector<Conductor> conductors;
     /// Rim of a plane open space: one free potential, since no net charge reaches infinity there.
-    std::vector<int> tiedCurves;
+    std::vector<int> tiedSides;
     [[nodiscard]] bool hasFixedCharge() const;
     [[nodiscard]] int conductorOf(const std::string& name) const;  ///< -1: none
 };
@@ -112,19 +112,19 @@ public:
 
     [[nodiscard]] double potential(int order, const mesh::Locator::Hit& hit) const;
     /// E in V/m.
-    [[nodiscard]] Point field(int order, int triangle, double u, double v) const;
-    [[nodiscard]] fem::Tensor permittivity(int triangle, Point p) const;
+    [[nodiscard]] Point field(int order, int cell, const Point& xi) const;
+    [[nodiscard]] fem::Tensor permittivity(int cell, const Point& p) const;
 
     struct Extreme
     {
         double value = 0.0;
         Point at;
-        int triangle = -1;
-        double u = 0, v = 0;
+        int cell = -1;
+        Point xi;
     };
-    /// Largest |E| over faces, by samples refined around the strongest triangles.
-    [[nodiscard]] Extreme largestField(int order, const std::vector<int>& faces) const;
-    [[nodiscard]] double meanField(int order, const std::vector<int>& faces) const;
+    /// Largest |E| over pieces, by samples refined around the strongest cells.
+    [[nodiscard]] Extreme largestField(int order, const std::vector<int>& pieces) const;
+    [[nodiscard]] double meanField(int order, const std::vector<int>& pieces) const;
     /// Energy of the driven field by quadrature of D . E / 2, J, whole device.
     [[nodiscard]] double fieldEnergy(int order) const;
     /// Charge of a conductor by the flux of D through its surface, C, whole device.
@@ -132,17 +132,18 @@ public:
 
     struct Force
     {
-        double x = 0, y = 0, torque = 0;  ///< N, N m; axisymmetric: y is along z, x is 0
+        Point force;   ///< N; axisymmetric: y is along the axis, x is 0
+        Point torque;  ///< N m; drawings: z
     };
     /// Force on a body by virtual work: the stress weighted by a shape function that falls from 1
     /// on the body to 0 one layer of cells outside it.
     /// Source: Coulomb, IEEE Trans. Magn. 19 (1983) 2514 (from memory).
-    [[nodiscard]] Force forceByVirtualWork(int order, const std::vector<int>& faces,
+    [[nodiscard]] Force forceByVirtualWork(int order, const std::vector<int>& pieces,
                                            Point about) const;
     /// The same by the Maxwell stress on its surface.
-    [[nodiscard]] Force forceBySurfaceStress(int order, const std::vector<int>& faces,
+    [[nodiscard]] Force forceBySurfaceStress(int order, const std::vector<int>& pieces,
                                              Point about) const;
-    [[nodiscard]] bool medium(const std::vector<int>& faces, std::string& trouble) const;
+    [[nodiscard]] bool medium(const std::vector<int>& pieces, std::string& trouble) const;
 
     /// Energy of the highest-order part of the driven field and of every conductor's unit field,
     /// normalised by its whole energy, plus the energy between quadratic and exact borders.
@@ -150,14 +151,14 @@ public:
     [[nodiscard]] std::vector<double> indicator(bool withUnits) const;
     /// Share of the energy that lies between the quadratic and the exact borders.
     [[nodiscard]] double geometryError() const;
-    /// The same by triangle; shape (triangles).
+    /// The same by cell; shape (cells).
     [[nodiscard]] std::vector<double> geometryShares() const;
     /// Indicator of a functional of V: the product of the highest-order parts of V and of the
     /// functional's own (dual) potential.
     struct PointFunctional
     {
         mesh::Locator::Hit hit;
-        Point direction;  ///< E . direction; (0, 0): the potential
+        Point direction;  ///< E . direction; zero: the potential
     };
     [[nodiscard]] std::vector<double> dualIndicator(const PointFunctional& functional);
 
@@ -173,7 +174,9 @@ public:
 
 private:
     void constrain();
-    [[nodiscard]] bool isMaterialBorder(int curve) const;
+    [[nodiscard]] bool isMaterialBorder(int side) const;
+    /// Content between the quadratic side k of a cell and the exact border, m or m^2.
+    [[nodiscard]] double sideOffset(const mesh::Geometry& g, int k, int side, int t) const;
     Potentials solveOrder(int order, base::Progress& progress);
     [[nodiscard]] double energyProduct(int order, const std::vector<double>& a,
                                        const std::vector<double>& b) const;
@@ -185,6 +188,7 @@ private:
     fem::ElementMatrices m_elements;
     std::vector<int> m_conductorOfVertex;  ///< -1: free; shape (vertices)
     std::vector<char> m_fixedEdge;         ///< shape (edges)
+    std::vector<char> m_fixedFace;         ///< shape (faces), solids
     std::vector<char> m_tiedVertex;        ///< shape (vertices)
     std::vector<double> m_load;            ///< rho(f_i); shape (functions of the highest order)
     std::vector<Potentials> m_potentials;

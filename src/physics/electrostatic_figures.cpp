@@ -11,8 +11,6 @@ namespace yh::physics {
 
 namespace {
 
-constexpr double pi = 3.14159265358979323846;
-
 std::vector<char> flags(const std::vector<int>& list, size_t size)
 {
     std::vector<char> f(size, 0);
@@ -24,30 +22,31 @@ std::vector<char> flags(const std::vector<int>& list, size_t size)
 }  // namespace
 
 ElectrostaticSolver::Extreme ElectrostaticSolver::largestField(int order,
-                                                               const std::vector<int>& faces) const
+                                                               const std::vector<int>& pieces) const
 {
-    const auto wanted = flags(faces, m_partition.faces().size());
+    const auto wanted = flags(pieces, m_partition.pieces().size());
     struct Sample
     {
         double value;
-        int triangle;
+        int cell;
     };
     std::vector<Sample> strongest;
+    const bool solid = m_mesh.dimension == 3;
     auto scan = [&](int t, int steps, Extreme& best) {
         const mesh::Geometry g(m_mesh, t);
         for (int i = 0; i <= steps; ++i)
-            for (int j = 0; i + j <= steps; ++j) {
-                const double u = double(i) / steps, v = double(j) / steps;
-                const Point E = field(order, t, u, v);
-                const double e = std::hypot(E.x, E.y);
-                if (e > best.value || best.triangle < 0)
-                    best = {e, g.at(u, v), t, u, v};
-            }
+            for (int j = 0; i + j <= steps; ++j)
+                for (int k = 0; i + j + k <= (solid ? steps : i + j); ++k) {
+                    const Point xi{double(i) / steps, double(j) / steps, double(k) / steps};
+                    const double e = norm(field(order, t, xi));
+                    if (e > best.value || best.cell < 0)
+                        best = {e, g.at(xi), t, xi};
+                }
     };
-    for (int t = 0; t < m_mesh.triangleCount(); ++t)
-        if (wanted[size_t(m_mesh.face[size_t(t)])]) {
+    for (int t = 0; t < m_mesh.cellCount(); ++t)
+        if (wanted[size_t(m_mesh.piece[size_t(t)])]) {
             Extreme e;
-            scan(t, 3, e);
+            scan(t, solid ? 2 : 3, e);
             strongest.push_back({e.value, t});
         }
     // Finer samples where the coarse ones are strongest.
@@ -57,25 +56,22 @@ ElectrostaticSolver::Extreme ElectrostaticSolver::largestField(int order,
                       [](const Sample& a, const Sample& b) { return a.value > b.value; });
     Extreme best;
     for (size_t i = 0; i < n; ++i)
-        scan(strongest[i].triangle, 12, best);
+        scan(strongest[i].cell, solid ? 6 : 12, best);
     return best;
 }
 
-double ElectrostaticSolver::meanField(int order, const std::vector<int>& faces) const
+double ElectrostaticSolver::meanField(int order, const std::vector<int>& pieces) const
 {
-    const auto wanted = flags(faces, m_partition.faces().size());
+    const auto wanted = flags(pieces, m_partition.pieces().size());
     double sum = 0, volume = 0;
-    const auto& rule = fem::triangleRule(2 * order + 2);
-    for (int t = 0; t < m_mesh.triangleCount(); ++t) {
-        if (!wanted[size_t(m_mesh.face[size_t(t)])])
+    const auto& rule = fem::cellRule(m_mesh.dimension, 2 * order + 2);
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        if (!wanted[size_t(m_mesh.piece[size_t(t)])])
             continue;
         const mesh::Geometry g(m_mesh, t);
         for (const auto& q : rule) {
-            const Point E = field(order, t, q.u, q.v);
-            const double w =
-                q.w * g.determinant(q.u, q.v) *
-                (m_problem.measure == fem::Measure::axisymmetric ? 2 * pi * g.at(q.u, q.v).x : 1.0);
-            sum += w * std::hypot(E.x, E.y);
+            const double w = q.w * g.determinant(q.xi) * measureAt(m_problem.measure, g.at(q.xi));
+            sum += w * norm(field(order, t, q.xi));
             volume += w;
         }
     }
@@ -85,76 +81,42 @@ double ElectrostaticSolver::meanField(int order, const std::vector<int>& faces) 
 double ElectrostaticSolver::fieldEnergy(int order) const
 {
     double sum = 0;
-    const auto& rule = fem::triangleRule(2 * order + 4);
-    for (int t = 0; t < m_mesh.triangleCount(); ++t) {
+    const auto& rule = fem::cellRule(m_mesh.dimension, 2 * order + 4);
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
         const mesh::Geometry g(m_mesh, t);
         for (const auto& q : rule) {
-            const Point E = field(order, t, q.u, q.v), p = g.at(q.u, q.v);
-            const fem::Tensor k = permittivity(t, p);
-            const double w = q.w * g.determinant(q.u, q.v) *
-                             (m_problem.measure == fem::Measure::axisymmetric ? 2 * pi * p.x : 1.0);
-            sum += 0.5 * w * (k.xx * E.x * E.x + 2 * k.xy * E.x * E.y + k.yy * E.y * E.y);
+            const Point E = field(order, t, q.xi), p = g.at(q.xi);
+            sum += 0.5 * q.w * g.determinant(q.xi) * measureAt(m_problem.measure, p) *
+                   dot(E, permittivity(t, p).times(E));
         }
     }
     return sum * m_problem.scale;
 }
-
-namespace {
-
-/// Visits quadrature points on the sides of triangles that lie on some curves.
-/// visit(triangle, u, v, point, outward normal times line element and 2 pi r)
-template <class Wanted, class Visit>
-void alongCurves(const mesh::Mesh& mesh, fem::Measure measure, int points, Wanted wanted,
-                 Visit visit)
-{
-    const auto rule = fem::gaussLegendre(points);
-    for (int e = 0; e < mesh.edgeCount(); ++e) {
-        if (mesh.curve[size_t(e)] < 0)
-            continue;
-        for (const int t : mesh.edgeTriangles[size_t(e)]) {
-            if (t < 0 || !wanted(e, t))
-                continue;
-            const auto& te = mesh.triangleEdges[size_t(t)];
-            const int k = int(std::find(te.begin(), te.end(), e) - te.begin());
-            const mesh::Geometry g(mesh, t);
-            for (const auto& q : rule) {
-                double u, v;
-                mesh::Geometry::onSide(k, q.x, u, v);
-                const Point p = g.at(u, v), tangent = g.alongSide(k, u, v);
-                const double w = q.w * (measure == fem::Measure::axisymmetric ? 2 * pi * p.x : 1.0);
-                // Anticlockwise corners: outward is to the right of the side's direction.
-                visit(t, u, v, p, Point{w * tangent.y, -w * tangent.x});
-            }
-        }
-    }
-}
-
-}  // namespace
 
 double ElectrostaticSolver::surfaceFlux(int order, int conductor) const
 {
     const auto mine =
-        flags(m_problem.conductors[size_t(conductor)].curves, m_partition.edges().size());
+        flags(m_problem.conductors[size_t(conductor)].sides, m_partition.sides().size());
     double sum = 0;
-    alongCurves(
-        m_mesh, m_problem.measure, order + 2,
-        [&](int e, int) { return mine[size_t(m_mesh.curve[size_t(e)])] != 0; },
-        [&](int t, double u, double v, Point p, Point n) {
-            const Point E = field(order, t, u, v);
-            const fem::Tensor k = permittivity(t, p);
-            // The triangle's outward normal points into the conductor.
-            sum -= (k.xx * E.x + k.xy * E.y) * n.x + (k.xy * E.x + k.yy * E.y) * n.y;
+    fem::onSides(
+        m_mesh, m_problem.measure, 2 * order + 3,
+        [&](int s, int) {
+            return m_mesh.sideTag[size_t(s)] >= 0 && mine[size_t(m_mesh.sideTag[size_t(s)])] != 0;
+        },
+        [&](int, int t, const Point& xi, const Point& p, const Point& n) {
+            // The cell's outward normal points into the conductor.
+            sum -= dot(permittivity(t, p).times(field(order, t, xi)), n);
         });
     return sum * m_problem.scale;
 }
 
-bool ElectrostaticSolver::medium(const std::vector<int>& faces, std::string& trouble) const
+bool ElectrostaticSolver::medium(const std::vector<int>& pieces, std::string& trouble) const
 {
-    const auto body = flags(faces, m_partition.faces().size());
+    const auto body = flags(pieces, m_partition.pieces().size());
     std::set<std::string> around;
-    for (const int f : faces)
-        for (const int e : m_partition.faces()[size_t(f)].edges)
-            for (const int other : m_partition.edges()[size_t(e)].faces)
+    for (const int f : pieces)
+        for (const int e : m_partition.pieces()[size_t(f)].sides)
+            for (const int other : m_partition.sides()[size_t(e)].pieces)
                 if (!body[size_t(other)])
                     around.insert(m_problem.material[size_t(other)]);
     if (around.size() > 1) {
@@ -166,81 +128,81 @@ bool ElectrostaticSolver::medium(const std::vector<int>& faces, std::string& tro
     return around.size() <= 1;
 }
 
+namespace {
+
+/// Traction of the Maxwell stress, eps (E (E . n) - n E^2 / 2).
+Point traction(const fem::Tensor& k, int dimension, const Point& E, const Point& n)
+{
+    const double eps = dimension == 2 ? (k.xx + k.yy) / 2 : (k.xx + k.yy + k.zz) / 3;
+    return eps * (dot(E, n) * E - (0.5 * dot(E, E)) * n);
+}
+
+}  // namespace
+
 ElectrostaticSolver::Force ElectrostaticSolver::forceByVirtualWork(int order,
-                                                                   const std::vector<int>& faces,
+                                                                   const std::vector<int>& pieces,
                                                                    Point about) const
 {
-    const auto body = flags(faces, m_partition.faces().size());
+    const auto body = flags(pieces, m_partition.pieces().size());
     std::vector<char> weight(size_t(m_mesh.vertexCount()), 0);
-    for (int e = 0; e < m_mesh.edgeCount(); ++e)
-        if (const int c = m_mesh.curve[size_t(e)]; c >= 0)
-            for (const int f : m_partition.edges()[size_t(c)].faces)
+    for (int e = 0; e < m_mesh.sideCount(); ++e)
+        if (const int c = m_mesh.sideTag[size_t(e)]; c >= 0)
+            for (const int f : m_partition.sides()[size_t(c)].pieces)
                 if (body[size_t(f)])
-                    weight[size_t(m_mesh.edges[size_t(e)][0])] =
-                        weight[size_t(m_mesh.edges[size_t(e)][1])] = 1;
+                    for (const int v : m_mesh.sideCorners(e))
+                        weight[size_t(v)] = 1;
     Force F;
-    const auto& rule = fem::triangleRule(2 * order + 2);
-    for (int t = 0; t < m_mesh.triangleCount(); ++t) {
-        const auto& c = m_mesh.triangles[size_t(t)];
-        const double w[3] = {double(weight[size_t(c[0])]), double(weight[size_t(c[1])]),
-                             double(weight[size_t(c[2])])};
-        if (body[size_t(m_mesh.face[size_t(t)])] || w[0] + w[1] + w[2] == 0)
+    const auto& rule = fem::cellRule(m_mesh.dimension, 2 * order + 2);
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        double w[4] = {0, 0, 0, 0}, any = 0;
+        int count = 0;
+        for (const int v : m_mesh.corners(t)) {
+            w[count++] = weight[size_t(v)];
+            any += weight[size_t(v)];
+        }
+        if (body[size_t(m_mesh.piece[size_t(t)])] || any == 0)
             continue;
         const mesh::Geometry g(m_mesh, t);
         for (const auto& q : rule) {
-            Point du, dv;
-            g.jacobian(q.u, q.v, du, dv);
-            const double det = du.x * dv.y - du.y * dv.x, wu = w[1] - w[0], wv = w[2] - w[0];
-            const Point grad{(dv.y * wu - du.y * wv) / det, (du.x * wv - dv.x * wu) / det};
-            const Point E = field(order, t, q.u, q.v), p = g.at(q.u, q.v);
-            const fem::Tensor k = permittivity(t, p);
-            const double eps = 0.5 * (k.xx + k.yy), half = 0.5 * (E.x * E.x + E.y * E.y);
-            const double s = -q.w * det * eps *
-                             (m_problem.measure == fem::Measure::axisymmetric ? 2 * pi * p.x : 1.0);
-            const double fx = s * ((E.x * E.x - half) * grad.x + E.x * E.y * grad.y),
-                         fy = s * (E.x * E.y * grad.x + (E.y * E.y - half) * grad.y);
-            F.x += fx;
-            F.y += fy;
-            F.torque += (p.x - about.x) * fy - (p.y - about.y) * fx;
+            Point row[3], grad;
+            const double det = g.inverse(q.xi, row);
+            for (int c = 0; c < m_mesh.dimension; ++c)
+                grad = grad + (w[c + 1] - w[0]) * row[c];
+            const Point E = field(order, t, q.xi), p = g.at(q.xi);
+            const Point f = -q.w * det * measureAt(m_problem.measure, p) *
+                            traction(permittivity(t, p), m_mesh.dimension, E, grad);
+            F.force = F.force + f;
+            F.torque = F.torque + cross(p - about, f);
         }
     }
-    F.x *= m_problem.scale;
-    F.y *= m_problem.scale;
-    F.torque *= m_problem.scale;
-    return F;
+    return {m_problem.scale * F.force, m_problem.scale * F.torque};
 }
 
 ElectrostaticSolver::Force ElectrostaticSolver::forceBySurfaceStress(int order,
-                                                                     const std::vector<int>& faces,
+                                                                     const std::vector<int>& pieces,
                                                                      Point about) const
 {
-    const auto body = flags(faces, m_partition.faces().size());
+    const auto body = flags(pieces, m_partition.pieces().size());
     Force F;
-    alongCurves(
-        m_mesh, m_problem.measure, order + 3,
-        [&](int e, int t) {
-            if (body[size_t(m_mesh.face[size_t(t)])])
+    fem::onSides(
+        m_mesh, m_problem.measure, 2 * order + 5,
+        [&](int s, int t) {
+            const int c = m_mesh.sideTag[size_t(s)];
+            if (c < 0 || body[size_t(m_mesh.piece[size_t(t)])])
                 return false;
-            for (const int f : m_partition.edges()[size_t(m_mesh.curve[size_t(e)])].faces)
+            for (const int f : m_partition.sides()[size_t(c)].pieces)
                 if (body[size_t(f)])
                     return true;
             return false;
         },
-        [&](int t, double u, double v, Point p, Point n) {
-            const Point E = field(order, t, u, v);
-            const fem::Tensor k = permittivity(t, p);
-            const double eps = 0.5 * (k.xx + k.yy), half = 0.5 * (E.x * E.x + E.y * E.y);
-            // Outward from the body is inward to the triangle outside it.
-            const double fx = -eps * ((E.x * E.x - half) * n.x + E.x * E.y * n.y),
-                         fy = -eps * (E.x * E.y * n.x + (E.y * E.y - half) * n.y);
-            F.x += fx;
-            F.y += fy;
-            F.torque += (p.x - about.x) * fy - (p.y - about.y) * fx;
+        [&](int, int t, const Point& xi, const Point& p, const Point& n) {
+            // Outward from the body is inward to the cell outside it.
+            const Point f =
+                -1.0 * traction(permittivity(t, p), m_mesh.dimension, field(order, t, xi), n);
+            F.force = F.force + f;
+            F.torque = F.torque + cross(p - about, f);
         });
-    F.x *= m_problem.scale;
-    F.y *= m_problem.scale;
-    F.torque *= m_problem.scale;
-    return F;
+    return {m_problem.scale * F.force, m_problem.scale * F.torque};
 }
 
 }  // namespace yh::physics

@@ -52,7 +52,7 @@ public:
 
     ElectrostaticProblem run()
     {
-        const size_t n = m_p.faces().size();
+        const size_t n = m_p.pieces().size();
         m_problem.measure = m_model.space() == sheet::Space::axisymmetric
                                 ? fem::Measure::axisymmetric
                                 : fem::Measure::plane;
@@ -70,7 +70,7 @@ public:
         charges();
         for (size_t f = 0; f < n; ++f)
             if (m_owner[f] < 0)
-                m_problem.activeFaces.push_back(int(f));
+                m_problem.activePieces.push_back(int(f));
         missingMaterials();
         return std::move(m_problem);
     }
@@ -120,8 +120,8 @@ private:
     void materials()
     {
         const int d = m_problem.measure == fem::Measure::axisymmetric ? 3 : 2;
-        for (size_t f = 0; f < m_p.faces().size(); ++f) {
-            const shape::Region& r = m_p.regions()[size_t(m_p.faces()[f].region)];
+        for (size_t f = 0; f < m_p.pieces().size(); ++f) {
+            const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
             if (!r.hidden)
                 continue;
             m_problem.material[f] = "vacuum";
@@ -132,10 +132,10 @@ private:
         for (const Line* l : m_model.document().ofKind("material")) {
             const sheet::Material* known = sheet::findMaterial(l->get("material"));
             const shape::Selection s = resolve(*l, "in");
-            if (s.faces.empty() && !s.edges.empty())
+            if (s.pieces.empty() && !s.sides.empty())
                 fault(6002, *l, "in",
                       "'" + l->get("in") + "' picks edges; a material fills regions");
-            for (const int f : s.faces) {
+            for (const int f : s.pieces) {
                 m_problem.material[size_t(f)] = l->get("material");
                 m_metal[size_t(f)] = known && known->conductor && !l->has("eps");
                 if (!m_metal[size_t(f)])
@@ -192,11 +192,11 @@ private:
             } else if (l.has("voltage")) {
                 c.value = m_model.number(l, "voltage");
             }
-            c.curves = s.edges;
+            c.sides = s.sides;
             c.image = s.empty();
             const int k = int(m_problem.conductors.size());
             m_problem.conductors.push_back(c);
-            for (const int f : s.faces)
+            for (const int f : s.pieces)
                 own(f, k, l);
         }
     }
@@ -206,36 +206,36 @@ private:
             fault(6003, l, "on",
                   "conductors " + m_problem.conductors[size_t(m_owner[size_t(f)])].name + " and " +
                       m_problem.conductors[size_t(k)].name + " are both on " +
-                      m_p.proposeRegion(m_p.faces()[size_t(f)].region) +
+                      m_p.proposeRegion(m_p.pieces()[size_t(f)].region) +
                       "; take it off one of them");
             return;
         }
         m_owner[size_t(f)] = k;
-        m_problem.conductors[size_t(k)].faces.push_back(f);
+        m_problem.conductors[size_t(k)].pieces.push_back(f);
     }
 
     /// Metal regions join the conductor that they touch; what touches none floats.
     void metals()
     {
-        const auto& faces = m_p.faces();
-        std::vector<int> curveOwner(m_p.edges().size(), -1);
+        const auto& faces = m_p.pieces();
+        std::vector<int> curveOwner(m_p.sides().size(), -1);
         for (size_t k = 0; k < m_problem.conductors.size(); ++k)
-            for (const int e : m_problem.conductors[k].curves)
+            for (const int e : m_problem.conductors[k].sides)
                 claim(curveOwner, e, int(k));
         bool changed = true;
         while (changed) {
             changed = false;
             for (size_t f = 0; f < faces.size(); ++f)
                 if (m_owner[f] >= 0)
-                    for (const int e : faces[f].edges)
+                    for (const int e : faces[f].sides)
                         claim(curveOwner, e, m_owner[f]);
             for (size_t f = 0; f < faces.size(); ++f) {
                 if (!m_metal[f] || m_owner[f] >= 0)
                     continue;
-                for (const int e : faces[f].edges)
+                for (const int e : faces[f].sides)
                     if (curveOwner[size_t(e)] >= 0) {
                         m_owner[f] = curveOwner[size_t(e)];
-                        m_problem.conductors[size_t(m_owner[f])].faces.push_back(int(f));
+                        m_problem.conductors[size_t(m_owner[f])].pieces.push_back(int(f));
                         changed = true;
                         break;
                     }
@@ -247,7 +247,7 @@ private:
                     Conductor c;
                     c.name = m_p.proposeRegion(faces[f].region) + " (floating)";
                     c.kind = Conductor::Kind::floating;
-                    c.faces = {int(f)};
+                    c.pieces = {int(f)};
                     m_owner[f] = int(m_problem.conductors.size());
                     m_problem.conductors.push_back(c);
                     changed = true;
@@ -255,7 +255,7 @@ private:
         }
         for (size_t e = 0; e < curveOwner.size(); ++e)
             if (const int k = curveOwner[e]; k >= 0) {
-                auto& list = m_problem.conductors[size_t(k)].curves;
+                auto& list = m_problem.conductors[size_t(k)].sides;
                 if (std::find(list.begin(), list.end(), int(e)) == list.end())
                     list.push_back(int(e));
             }
@@ -290,9 +290,9 @@ private:
         ground.line = l ? l->id : -1;
         ground.hidden = infinity.hidden = plane.hidden = true;
         const bool axi = m_problem.measure == fem::Measure::axisymmetric;
-        for (size_t e = 0; e < m_p.edges().size(); ++e) {
-            const shape::Edge& edge = m_p.edges()[e];
-            if (edge.faces.size() != 1 || m_curveOwner[e] >= 0)
+        for (size_t e = 0; e < m_p.sides().size(); ++e) {
+            const shape::Side& edge = m_p.sides()[e];
+            if (edge.pieces.size() != 1 || m_curveOwner[e] >= 0)
                 continue;
             bool onX = true, onY = true, far = m_p.openShell().present;
             for (const double s : {0.05, 0.5, 0.95}) {
@@ -305,44 +305,44 @@ private:
             }
             if (onX && (axi || m_problem.mirrorX)) {
                 if (m_problem.oddX && !axi)
-                    plane.curves.push_back(int(e));
+                    plane.sides.push_back(int(e));
             } else if (onY && m_problem.mirrorY) {
                 if (m_problem.oddY)
-                    plane.curves.push_back(int(e));
+                    plane.sides.push_back(int(e));
             } else if (far) {
-                infinity.curves.push_back(int(e));
+                infinity.sides.push_back(int(e));
             } else if (is == "grounded") {
-                ground.curves.push_back(int(e));
+                ground.sides.push_back(int(e));
             }
         }
         // Round an axis infinity is 0 V, and so it is beside an odd plane. Else, in the plane, no
         // net charge reaches it and its potential is free.
-        if (!axi && plane.curves.empty())
-            m_problem.tiedCurves.swap(infinity.curves);
+        if (!axi && plane.sides.empty())
+            m_problem.tiedSides.swap(infinity.sides);
         for (Conductor* c : {&ground, &infinity, &plane})
-            if (!c->curves.empty())
+            if (!c->sides.empty())
                 m_problem.conductors.push_back(*c);
     }
 
     void charges()
     {
         for (const Line* l : m_model.document().ofKind("space charge"))
-            for (const int f : resolve(*l, "in").faces)
+            for (const int f : resolve(*l, "in").pieces)
                 m_problem.spaceCharge[size_t(f)] = function(*l);
         for (const Line* l : m_model.document().ofKind("surface charge")) {
             const shape::Selection s = resolve(*l, "on");
-            if (s.edges.empty() && !s.faces.empty())
+            if (s.sides.empty() && !s.pieces.empty())
                 fault(6006, *l, "on",
                       "'" + l->get("on") +
                           "' picks regions; surface charge sits on edges, for example `edges of " +
                           l->get("on") + "`");
-            for (const int e : s.edges)
+            for (const int e : s.sides)
                 if (m_curveOwner[size_t(e)] >= 0)
                     fault(6007, *l, "on",
                           "'" + l->get("on") +
                               "' lies on a conductor, which would carry the charge away; give the "
                               "electrode a charge instead");
-            m_problem.surfaceCharge.push_back({s.edges, function(*l)});
+            m_problem.surfaceCharge.push_back({s.sides, function(*l)});
         }
     }
     std::function<double(Point)> function(const Line& l)
@@ -360,8 +360,8 @@ private:
     void missingMaterials()
     {
         std::set<int> said;
-        for (const int f : m_problem.activeFaces) {
-            const shape::Region& r = m_p.regions()[size_t(m_p.faces()[size_t(f)].region)];
+        for (const int f : m_problem.activePieces) {
+            const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[size_t(f)].region)];
             if (m_problem.material[size_t(f)].empty() && said.insert(r.line).second)
                 m_faults.push_back({6008,
                                     {r.line, {}, -1},

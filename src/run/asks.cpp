@@ -256,10 +256,10 @@ private:
         m_asks.push_back(std::move(a));
     }
 
-    std::vector<int> facesOf(const Line& l, const std::string& key)
+    std::vector<int> piecesOf(const Line& l, const std::string& key)
     {
         try {
-            return m_p.resolve(m_model.place(l, key), m_model, {l.id, key, 0}).faces;
+            return m_p.resolve(m_model.place(l, key), m_model, {l.id, key, 0}).pieces;
         } catch (const base::Error& e) {
             m_faults.push_back(e.fault());
             return {};
@@ -269,11 +269,11 @@ private:
     void regionField(const Line& l)
     {
         const bool largest = l.kind == "largest field";
-        std::vector<int> faces = facesOf(l, "in");
+        std::vector<int> faces = piecesOf(l, "in");
         const size_t picked = faces.size();
         std::erase_if(faces, [&](int f) {
-            return std::find(m_problem.activeFaces.begin(), m_problem.activeFaces.end(), f) ==
-                   m_problem.activeFaces.end();
+            return std::find(m_problem.activePieces.begin(), m_problem.activePieces.end(), f) ==
+                   m_problem.activePieces.end();
         });
         if (faces.empty()) {
             fault(7014, l, "in",
@@ -285,7 +285,7 @@ private:
                       (largest ? "largest |E| in " : "mean |E| in ") + l.get("in"),
                       (largest ? "largest |E| in " : "mean |E| in ") + l.get("in"));
         a.degree = largest ? 1 : 2;
-        a.faces = largest ? faces : std::vector<int>();
+        a.pieces = largest ? faces : std::vector<int>();
         a.evaluate = [faces, largest](ElectrostaticSolver& s, int order) {
             return std::vector{largest ? s.largestField(order, faces).value
                                        : s.meanField(order, faces)};
@@ -293,10 +293,10 @@ private:
         if (largest)
             a.local = [faces](ElectrostaticSolver& s, const mesh::Locator&) {
                 const auto e = s.largestField(s.order(), faces);
-                const Point E = s.field(s.order(), e.triangle, e.u, e.v);
-                const double n = std::hypot(E.x, E.y);
+                const Point E = s.field(s.order(), e.cell, e.xi);
+                const double n = norm(E);
                 return std::vector<ElectrostaticSolver::PointFunctional>{
-                    {{e.triangle, e.u, e.v}, {n > 0 ? E.x / n : 1, n > 0 ? E.y / n : 0}}};
+                    {{e.cell, e.xi}, n > 0 ? (1 / n) * E : Point{1}}};
             };
         m_asks.push_back(std::move(a));
     }
@@ -312,31 +312,30 @@ private:
         const int line = l.id;
         a.evaluate = [p, potential, line](ElectrostaticSolver& s, int order) {
             const auto hit = mesh::Locator(s.space().mesh()).find(p);
-            if (hit.triangle < 0)
+            if (hit.cell < 0)
                 throw base::Error(7015,
                                   "the point lies in no region that carries field: in a conductor, "
                                   "or outside the drawing",
                                   {line, "at", 0});
             if (potential)
                 return std::vector{s.potential(order, hit)};
-            const Point E = s.field(order, hit.triangle, hit.u, hit.v);
-            return std::vector{std::hypot(E.x, E.y)};
+            return std::vector{norm(s.field(order, hit.cell, hit.xi))};
         };
         a.local = [p, potential](ElectrostaticSolver& s, const mesh::Locator& locator) {
             const auto hit = locator.find(p);
-            if (hit.triangle < 0)
+            if (hit.cell < 0)
                 return std::vector<ElectrostaticSolver::PointFunctional>{};
-            const Point E = potential ? Point{} : s.field(s.order(), hit.triangle, hit.u, hit.v);
-            const double n = std::hypot(E.x, E.y);
+            const Point E = potential ? Point{} : s.field(s.order(), hit.cell, hit.xi);
+            const double n = norm(E);
             return std::vector<ElectrostaticSolver::PointFunctional>{
-                {hit, n > 0 ? Point{E.x / n, E.y / n} : Point{}}};
+                {hit, n > 0 ? (1 / n) * E : Point{}}};
         };
         m_asks.push_back(std::move(a));
     }
 
     void force(const Line& l)
     {
-        const std::vector<int> faces = facesOf(l, "on");
+        const std::vector<int> faces = piecesOf(l, "on");
         if (faces.empty()) {
             fault(7016, l, "on", "'" + l.get("on") + "' picks no region to act on");
             return;
@@ -351,11 +350,11 @@ private:
         // A body cut by an (even or odd) mirror plane feels no force across it.
         auto cutBy = [&](bool x) {
             for (const int f : faces)
-                for (const int e : m_p.faces()[size_t(f)].edges) {
-                    const auto& edge = m_p.edges()[size_t(e)];
+                for (const int e : m_p.pieces()[size_t(f)].sides) {
+                    const auto& edge = m_p.sides()[size_t(e)];
                     const Point q = m_p.at(e, 0.37 * edge.t0 + 0.63 * edge.t1),
                                 r = m_p.at(e, 0.8 * edge.t0 + 0.2 * edge.t1);
-                    if (edge.faces.size() == 1 &&
+                    if (edge.pieces.size() == 1 &&
                         std::abs(x ? q.x : q.y) + std::abs(x ? r.x : r.y) < 1e-6 * m_p.size())
                         return true;
                 }
@@ -389,17 +388,16 @@ private:
             const bool zero = (which == 0 && cutX) || (which == 1 && cutY);
             auto pick = [which, share, zero](const ElectrostaticSolver::Force& f) {
                 return std::vector{zero ? 0.0
-                                        : share * (which == 0   ? f.x
-                                                   : which == 1 ? f.y
-                                                                : f.torque)};
+                                        : share * (which == 0   ? f.force.x
+                                                   : which == 1 ? f.force.y
+                                                                : f.torque.z)};
             };
             a.evaluate = [faces, about, pick](ElectrostaticSolver& s, int order) {
                 return pick(s.forceByVirtualWork(order, faces, about));
             };
             if (!torque && !axi)
                 a.scale = [faces, share](ElectrostaticSolver& s, int order) {
-                    const auto f = s.forceByVirtualWork(order, faces, {});
-                    return share * std::hypot(f.x, f.y);
+                    return share * norm(s.forceByVirtualWork(order, faces, {}).force);
                 };
             a.secondRoute = [faces, about, pick](ElectrostaticSolver& s) {
                 return pick(s.forceBySurfaceStress(s.order(), faces, about));

@@ -24,7 +24,7 @@ struct Ask
     std::function<std::vector<physics::ElectrostaticSolver::PointFunctional>(
         physics::ElectrostaticSolver&, const mesh::Locator&)>
         local;
-    std::vector<int> faces;          ///< largest field: where
+    std::vector<int> pieces;         ///< largest field: where
     std::vector<History> histories;  ///< one a number
     /// Size that the accuracy refers to where the number itself may vanish (a force component).
     std::function<double(physics::ElectrostaticSolver&, int order)> scale;

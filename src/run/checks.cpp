@@ -63,7 +63,7 @@ void energyRoute(ElectrostaticSolver& s, std::vector<Check>& checks)
     const auto& p = s.best();
     double byCharge = 0;
     for (size_t k = 0; k < p.charge.size(); ++k)
-        if (!s.problem().conductors[k].curves.empty() && p.voltage[k] != 0)
+        if (!s.problem().conductors[k].sides.empty() && p.voltage[k] != 0)
             byCharge += 0.5 * p.voltage[k] * s.surfaceFlux(s.order(), int(k));
     if (!(p.energy > 0))
         return;
@@ -149,20 +149,20 @@ void mirrors(const sheet::Model& model, ElectrostaticSolver& s, std::vector<Chec
         if (std::abs(c) < 1e-2 * span)
             c = 0;
         constexpr int wanted = 400;
-        const int stride = std::max(1, m.triangleCount() / wanted);
+        const int stride = std::max(1, m.cellCount() / wanted);
         bool even = true, odd = true, any = false;
         // Mirrored potentials differ by the error of the solution, which is well below this.
         const double close = 0.01 * (v1 - v0), mid = 0.5 * (v0 + v1);
-        for (int t = 0; t < m.triangleCount() && (even || odd); t += stride) {
-            const Point p = mesh::Geometry(m, t).at(1.0 / 3, 1.0 / 3);
+        for (int t = 0; t < m.cellCount() && (even || odd); t += stride) {
+            const Point p = mesh::Geometry(m, t).at(mesh::Geometry(m, t).centre());
             const auto hit = locator.find(x ? Point{2 * c - p.x, p.y} : Point{p.x, 2 * c - p.y});
-            if (hit.triangle < 0) {
+            if (hit.cell < 0) {
                 even = odd = false;
                 break;
             }
-            const auto &a = s.problem().material[size_t(m.face[size_t(t)])],
-                       &b = s.problem().material[size_t(m.face[size_t(hit.triangle)])];
-            const double u = s.potential(s.order(), {t, 1.0 / 3, 1.0 / 3}),
+            const auto &a = s.problem().material[size_t(m.piece[size_t(t)])],
+                       &b = s.problem().material[size_t(m.piece[size_t(hit.cell)])];
+            const double u = s.potential(s.order(), {t, mesh::Geometry(m, t).centre()}),
                          v = s.potential(s.order(), hit);
             even = even && a == b && std::abs(u - v) < close;
             odd = odd && a == b && std::abs(u + v - 2 * mid) < close;
@@ -196,32 +196,32 @@ void outerBoundary(const sheet::Model& model, const shape::Partition& partition,
     std::set<int> held;
     for (const Conductor& c : s.problem().conductors)
         if (!c.hidden)
-            held.insert(c.curves.begin(), c.curves.end());
+            held.insert(c.sides.begin(), c.sides.end());
     const double near = 1e-6 * partition.size();
     double sum = 0, length = 0, all = 0, area = 0;
-    for (int t = 0; t < m.triangleCount(); ++t) {
+    for (int t = 0; t < m.cellCount(); ++t) {
         const mesh::Geometry g(m, t);
-        const Point E = s.field(s.order(), t, 1.0 / 3, 1.0 / 3);
-        const double a = g.determinant(1.0 / 3, 1.0 / 3);
-        all += a * (E.x * E.x + E.y * E.y);
+        const Point E = s.field(s.order(), t, g.centre());
+        const double a = g.determinant(g.centre());
+        all += a * dot(E, E);
         area += a;
     }
     for (int e = 0; e < m.edgeCount(); ++e) {
-        const int c = m.curve[size_t(e)];
-        if (m.edgeTriangles[size_t(e)][1] >= 0 || c < 0 || held.count(c) ||
-            partition.edges()[size_t(c)].faces.size() != 1)
+        const int c = m.sideTag[size_t(e)];
+        if (m.sideCells[size_t(e)][1] >= 0 || c < 0 || held.count(c) ||
+            partition.sides()[size_t(c)].pieces.size() != 1)
             continue;
         const Point p = m.middles[size_t(e)];
         if ((std::abs(p.x) < near &&
              (s.problem().mirrorX || s.problem().measure == fem::Measure::axisymmetric)) ||
             (std::abs(p.y) < near && s.problem().mirrorY))
             continue;
-        const int t = m.edgeTriangles[size_t(e)][0];
-        const Point E = s.field(s.order(), t, 1.0 / 3, 1.0 / 3);
+        const int t = m.sideCells[size_t(e)][0];
+        const Point E = s.field(s.order(), t, mesh::Geometry(m, t).centre());
         const Point a = m.vertices[size_t(m.edges[size_t(e)][0])],
                     b = m.vertices[size_t(m.edges[size_t(e)][1])];
         const double l = std::hypot(b.x - a.x, b.y - a.y);
-        sum += l * (E.x * E.x + E.y * E.y);
+        sum += l * dot(E, E);
         length += l;
     }
     if (!(length > 0) || !(all > 0))
@@ -264,7 +264,8 @@ std::vector<Check> makeChecks(const sheet::Model& model, const shape::Partition&
             std::string trouble;
             const sheet::Line& l = *model.document().find(a.finding.line);
             if (!solver.medium(
-                    partition.resolve(model.place(l, "on"), model, {l.id, "on", 0}).faces, trouble))
+                    partition.resolve(model.place(l, "on"), model, {l.id, "on", 0}).pieces,
+                    trouble))
                 checks.push_back(
                     {"medium", Check::State::warning, a.finding.label + ": " + trouble, l.id, {}});
         }

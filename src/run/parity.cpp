@@ -43,18 +43,18 @@ Parity parityOf(const sheet::Model& model, const std::string& plane, const std::
     const auto partition = shape::Partition::build(uncut, folder);
     base::Faults ignored;
     const auto problem = physics::defineElectrostatic(uncut, partition, ignored);
-    std::vector<Filling> filling(partition.faces().size());
+    std::vector<Filling> filling(partition.pieces().size());
     for (size_t f = 0; f < filling.size(); ++f)
         filling[f].material = problem.material[f];
     for (const auto& c : problem.conductors)
-        for (const int f : c.faces) {
+        for (const int f : c.pieces) {
             if (c.kind != physics::Conductor::Kind::voltage)
                 return Parity::none;
             filling[size_t(f)] = {true, c.value, {}};
         }
     std::vector<std::vector<std::vector<Point>>> outlines;
     Point low{1e300, 1e300}, high{-1e300, -1e300};
-    for (size_t f = 0; f < partition.faces().size(); ++f) {
+    for (size_t f = 0; f < partition.pieces().size(); ++f) {
         outlines.push_back(partition.outlines(int(f)));
         for (const auto& o : outlines.back())
             for (const Point& p : o) {
@@ -77,11 +77,11 @@ Parity parityOf(const sheet::Model& model, const std::string& plane, const std::
         for (int j = 0; j < steps; ++j)
             samples.push_back({low.x + (high.x - low.x) * (i + 0.37) / steps,
                                low.y + (high.y - low.y) * (j + 0.41) / steps});
-    for (const auto& f : partition.faces())
+    for (const auto& f : partition.pieces())
         samples.push_back(f.inside);
     // Curves are drawn as polylines that need not be mirror images of each other: a few samples
     // beside them may differ, the regions' own points may not.
-    const size_t onGrid = samples.size() - partition.faces().size();
+    const size_t onGrid = samples.size() - partition.pieces().size();
     size_t evenMisses = 0, oddMisses = 0, filled = 0;
     for (size_t k = 0; k < samples.size(); ++k) {
         const Point& p = samples[k];

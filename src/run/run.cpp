@@ -109,7 +109,7 @@ public:
             const double start = now();
             m_progress.report(m_from + (m_to - m_from) * progressOf(pass),
                               "pass " + std::to_string(pass) + ": " +
-                                  std::to_string(m_mesh.triangleCount()) + " triangles");
+                                  std::to_string(m_mesh.cellCount()) + " triangles");
             m_solver = std::make_unique<ElectrostaticSolver>(*m_problem, m_mesh, *m_partition,
                                                              m_order, m_progress);
             m_solver->solve(std::max(1, m_order - 2), m_progress);
@@ -143,7 +143,7 @@ public:
                  {}});
         const mesh::Quality q = mesh::quality(m_mesh);
         m_report.mesh = {
-            m_mesh.triangleCount(), m_mesh.vertexCount(), q.curvedCount, m_order, q.worst, q.mean};
+            m_mesh.cellCount(), m_mesh.vertexCount(), q.curvedCount, m_order, q.worst, q.mean};
         m_report.seconds = now() - m_start;
         m_report.peakBytes = peakBytes();
         reuse.mesh = m_mesh;
@@ -185,8 +185,8 @@ private:
         m_partition = same ? reuse.partition
                            : std::make_shared<const shape::Partition>(
                                  shape::Partition::build(m_model, m_settings.folder));
-        log("shape: " + std::to_string(m_partition->faces().size()) + " regions, " +
-            std::to_string(m_partition->edges().size()) + " edges, " +
+        log("shape: " + std::to_string(m_partition->pieces().size()) + " regions, " +
+            std::to_string(m_partition->sides().size()) + " edges, " +
             base::format(now() - start, base::dim::time, 3));
         Faults faults;
         m_problem = std::make_unique<ElectrostaticProblem>(
@@ -202,7 +202,7 @@ private:
             m_progress.report(m_from, "mesh");
             start = now();
             m_mesh = firstMesh();
-            log("mesh: " + std::to_string(m_mesh.triangleCount()) + " triangles, " +
+            log("mesh: " + std::to_string(m_mesh.cellCount()) + " triangles, " +
                 base::format(now() - start, base::dim::time, 3));
         }
         if (const Line* l = m_model.document().first("mesh"))
@@ -215,18 +215,18 @@ private:
     mesh::Mesh firstMesh()
     {
         mesh::Options o;
-        o.faces = m_problem->activeFaces;
+        o.pieces = m_problem->activePieces;
         if (const Line* l = m_model.document().first("mesh"))
             o.cellsAcrossGap = m_model.count(*l, "cells");
         for (const Line* l : m_model.document().ofKind("mesh size")) {
             const auto s = m_partition->resolve(m_model.place(*l, "in"), m_model, {l->id, "in", 0});
             const double size = m_model.number(*l, "size");
             double area = 0;
-            for (const int f : s.faces) {
+            for (const int f : s.pieces) {
                 o.sizes.push_back({f, -1, size});
-                area += m_partition->faces()[size_t(f)].area;
+                area += m_partition->pieces()[size_t(f)].content;
             }
-            for (const int e : s.edges)
+            for (const int e : s.sides)
                 o.sizes.push_back({-1, e, size});
             constexpr double mostTriangles = 5e6;
             if (area / (0.4 * size * size) > mostTriangles)
@@ -251,9 +251,9 @@ private:
     }
     static std::vector<char> touching(const mesh::Mesh& m, const std::set<int>& vertices)
     {
-        std::vector<char> marked(size_t(m.triangleCount()), 0);
-        for (int t = 0; t < m.triangleCount(); ++t)
-            for (const int v : m.triangles[size_t(t)])
+        std::vector<char> marked(size_t(m.cellCount()), 0);
+        for (int t = 0; t < m.cellCount(); ++t)
+            for (const int v : m.corners(t))
                 marked[size_t(t)] |= char(vertices.count(v));
         return marked;
     }
@@ -307,7 +307,7 @@ private:
                         {f.line, {}, -1});
             }
             f.noLimit = false;
-            if (!a.faces.empty())
+            if (!a.pieces.empty())
                 singular(a, f, corners);
             judge(f, largest, a.scale ? a.scale(*m_solver, m_order) : 0.0);
             a.finding = f;
@@ -316,12 +316,12 @@ private:
     /// A largest field that sits in the cells of a singular corner has no limit.
     void singular(const Ask& a, Finding& f, const std::vector<physics::SingularCorner>& corners)
     {
-        const auto e = m_solver->largestField(m_order, a.faces);
+        const auto e = m_solver->largestField(m_order, a.pieces);
         f.at = {e.at.x, e.at.y};
-        if (e.triangle < 0)
+        if (e.cell < 0)
             return;
         for (const auto& c : corners)
-            for (const int v : m_mesh.triangles[size_t(e.triangle)])
+            for (const int v : m_mesh.corners(e.cell))
                 f.noLimit = f.noLimit || v == c.vertex;
         if (f.noLimit) {
             f.error = {std::numeric_limits<double>::infinity()};
@@ -366,7 +366,7 @@ private:
     {
         Pass p;
         p.number = number;
-        p.triangles = m_mesh.triangleCount();
+        p.triangles = m_mesh.cellCount();
         p.unknowns = m_solver->counters().unknowns;
         p.seconds = took;
         for (const Finding& f : m_report.findings) {
@@ -432,9 +432,9 @@ private:
                 corners.insert(c.vertex);
         for (const auto& c :
              all ? std::vector<physics::SingularCorner>() : m_solver->singularCorners())
-            for (int t = 0; t < m_mesh.triangleCount(); ++t)
+            for (int t = 0; t < m_mesh.cellCount(); ++t)
                 if (marked[size_t(t)])
-                    for (const int v : m_mesh.triangles[size_t(t)])
+                    for (const int v : m_mesh.corners(t))
                         if (v == c.vertex)
                             corners.insert(v);
         m_mesh = mesh::refine(m_mesh, *m_partition, marked);

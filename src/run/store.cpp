@@ -83,9 +83,9 @@ void writeField(const ElectrostaticSolver& s, const shape::Partition& partition,
 {
     const mesh::Mesh& m = s.space().mesh();
     std::vector<int> shown;
-    for (int t = 0; t < m.triangleCount(); ++t)
-        if (partition.regions()[size_t(partition.faces()[size_t(m.face[size_t(t)])].region)].name !=
-            "far shell")
+    for (int t = 0; t < m.cellCount(); ++t)
+        if (partition.regions()[size_t(partition.pieces()[size_t(m.piece[size_t(t)])].region)]
+                .name != "far shell")
             shown.push_back(t);
     constexpr size_t fine = 20000, middling = 80000;
     const Cut cut = cutTriangle(shown.size() < fine ? 3 : shown.size() < middling ? 2 : 1);
@@ -109,17 +109,16 @@ void writeField(const ElectrostaticSolver& s, const shape::Partition& partition,
         const mesh::Geometry g(m, t);
         for (size_t i = 0; i < np; ++i) {
             const auto id = vtkIdType(k * np + i);
-            const double u = cut.points[i].x, v = cut.points[i].y;
-            const Point p = g.at(u, v), e = s.field(order, t, u, v);
-            const fem::Tensor eps = s.permittivity(t, p);
-            const Point d{eps.xx * e.x + eps.xy * e.y, eps.xy * e.x + eps.yy * e.y};
-            const double x[3] = {p.x, p.y, 0};
+            const Point &xi = cut.points[i], p = g.at(xi), e = s.field(order, t, xi);
+            const Point d = s.permittivity(t, p).times(e);
+            const double x[3] = {p.x, p.y, p.z};
             points->GetData()->SetTuple(id, x);
-            V->SetValue(id, float(s.potential(order, {t, u, v})));
-            const float ev[3] = {float(e.x), float(e.y), 0}, dv[3] = {float(d.x), float(d.y), 0};
+            V->SetValue(id, float(s.potential(order, {t, xi})));
+            const float ev[3] = {float(e.x), float(e.y), float(e.z)},
+                        dv[3] = {float(d.x), float(d.y), float(d.z)};
             E->SetTypedTuple(id, ev);
             D->SetTypedTuple(id, dv);
-            w->SetValue(id, float(0.5 * (e.x * d.x + e.y * d.y)));
+            w->SetValue(id, float(0.5 * dot(e, d)));
         }
     }
     vtkNew<vtkCellArray> cells;
@@ -131,7 +130,7 @@ void writeField(const ElectrostaticSolver& s, const shape::Partition& partition,
             const auto base = vtkIdType(k * np);
             const vtkIdType ids[3] = {base + c[0], base + c[1], base + c[2]};
             cells->InsertNextCell(3, ids);
-            face->InsertNextValue(m.face[size_t(shown[k])]);
+            face->InsertNextValue(m.piece[size_t(shown[k])]);
             triangle->InsertNextValue(shown[k]);
         }
     vtkNew<vtkUnstructuredGrid> grid;
@@ -161,9 +160,9 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
     const mesh::Mesh& m = s.space().mesh();
     const auto& problem = s.problem();
     const int order = s.order();
-    std::vector<char> metal(partition.edges().size(), 0);
+    std::vector<char> metal(partition.sides().size(), 0);
     for (const auto& c : problem.conductors)
-        for (const int e : c.curves)
+        for (const int e : c.sides)
             metal[size_t(e)] = c.name != "infinity";
     // Pieces of conductor surface in their order, with the charge that each carries.
     struct Piece
@@ -174,22 +173,17 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
     std::vector<Piece> pieces;
     double total = 0;
     for (int e = 0; e < m.edgeCount(); ++e) {
-        if (m.curve[size_t(e)] < 0 || !metal[size_t(m.curve[size_t(e)])])
+        if (m.sideTag[size_t(e)] < 0 || !metal[size_t(m.sideTag[size_t(e)])])
             continue;
-        for (const int t : m.edgeTriangles[size_t(e)]) {
+        for (const int t : m.sideCells[size_t(e)]) {
             if (t < 0)
                 continue;
-            const auto& te = m.triangleEdges[size_t(t)];
-            const int k = int(std::find(te.begin(), te.end(), e) - te.begin());
+            const int k = m.localSide(t, e);
             const mesh::Geometry g(m, t);
-            const double u = k == 0 ? 0.5 : k == 1 ? 0.5 : 0, v = k == 0 ? 0 : 0.5;
-            const Point a = g.node[size_t(k)], b = g.node[size_t((k + 1) % 3)], p = g.at(u, v),
-                        E = s.field(order, t, u, v);
-            const fem::Tensor eps = s.permittivity(t, p);
-            // Inward normal of the triangle: out of the conductor.
-            const double nx = -(b.y - a.y), ny = b.x - a.x;
+            const Point xi = g.onSide(k, {0.5}), p = g.at(xi);
+            // Inward normal of the cell: out of the conductor.
             const double q =
-                ((eps.xx * E.x + eps.xy * E.y) * nx + (eps.xy * E.x + eps.yy * E.y) * ny) *
+                -dot(s.permittivity(t, p).times(s.field(order, t, xi)), g.outward(k, xi)) *
                 (problem.measure == fem::Measure::axisymmetric ? p.x : 1.0);
             if (q > 0) {
                 pieces.push_back({t, k, q});
@@ -203,12 +197,12 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
     const mesh::Locator locator(m);
     // Neighbouring pieces follow each other, so that lines spread evenly along the surface.
     std::sort(pieces.begin(), pieces.end(), [&](const Piece& a, const Piece& b) {
-        const int ca = m.curve[size_t(m.triangleEdges[size_t(a.triangle)][size_t(a.k)])],
-                  cb = m.curve[size_t(m.triangleEdges[size_t(b.triangle)][size_t(b.k)])];
+        const int ca = m.sideTag[size_t(m.cellEdges[size_t(a.triangle)][size_t(a.k)])],
+                  cb = m.sideTag[size_t(m.cellEdges[size_t(b.triangle)][size_t(b.k)])];
         if (ca != cb)
             return ca < cb;
-        return m.parameters[size_t(m.triangleEdges[size_t(a.triangle)][size_t(a.k)])][0] <
-               m.parameters[size_t(m.triangleEdges[size_t(b.triangle)][size_t(b.k)])][0];
+        return m.parameters[size_t(m.cellEdges[size_t(a.triangle)][size_t(a.k)])][0] <
+               m.parameters[size_t(m.cellEdges[size_t(b.triangle)][size_t(b.k)])][0];
     });
     double sum = 0;
     int drawn = 0;
@@ -222,40 +216,33 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
             const mesh::Geometry g(m, piece.triangle);
             // Start a little inside the cell.
             constexpr double inside = 0.03;
-            double u = piece.k == 0   ? f
-                       : piece.k == 1 ? 1 - f
-                                      : 0,
-                   v = piece.k == 0   ? 0
-                       : piece.k == 1 ? f
-                                      : 1 - f;
-            u += inside * (1.0 / 3 - u);
-            v += inside * (1.0 / 3 - v);
-            mesh::Locator::Hit hit{piece.triangle, u, v};
-            Point p = g.at(u, v);
+            const Point xi = (1 - inside) * g.onSide(piece.k, {f}) + inside * g.centre();
+            mesh::Locator::Hit hit{piece.triangle, xi};
+            Point p = g.at(xi);
             std::string line;
             constexpr int mostSteps = 3000;
-            for (int step = 0; step < mostSteps && hit.triangle >= 0; ++step) {
+            for (int step = 0; step < mostSteps && hit.cell >= 0; ++step) {
                 if (partition
                         .regions()[size_t(
-                            partition.faces()[size_t(m.face[size_t(hit.triangle)])].region)]
+                            partition.pieces()[size_t(m.piece[size_t(hit.cell)])].region)]
                         .name == "far shell")
                     break;
                 std::snprintf(buffer, sizeof buffer, "%s[%.6g,%.6g]", line.empty() ? "" : ",", p.x,
                               p.y);
                 line += buffer;
-                const mesh::Geometry here(m, hit.triangle);
-                const double h = 0.25 * std::sqrt(std::abs(here.determinant(1.0 / 3, 1.0 / 3)));
+                const mesh::Geometry here(m, hit.cell);
+                const double h = 0.25 * std::sqrt(std::abs(here.determinant(here.centre())));
                 auto direction = [&](const mesh::Locator::Hit& at) {
-                    const Point E = s.field(order, at.triangle, at.u, at.v);
-                    const double n = std::hypot(E.x, E.y);
-                    return n > 0 ? Point{E.x / n, E.y / n} : Point{};
+                    const Point E = s.field(order, at.cell, at.xi);
+                    const double n = norm(E);
+                    return n > 0 ? (1 / n) * E : Point{};
                 };
-                const Point d = direction(hit), half{p.x + 0.5 * h * d.x, p.y + 0.5 * h * d.y};
+                const Point d = direction(hit), half = p + 0.5 * h * d;
                 const auto mid = locator.find(half);
-                const Point d2 = mid.triangle >= 0 ? direction(mid) : d;
-                if (d2.x == 0 && d2.y == 0)
+                const Point d2 = mid.cell >= 0 ? direction(mid) : d;
+                if (!(dot(d2, d2) > 0))
                     break;
-                p = {p.x + h * d2.x, p.y + h * d2.y};
+                p = p + h * d2;
                 hit = locator.find(p);
             }
             std::snprintf(buffer, sizeof buffer, ",[%.6g,%.6g]", p.x, p.y);
@@ -282,11 +269,11 @@ std::string profileCsv(const ElectrostaticSolver& s, const sheet::Model& model,
         const Point p{a.x + f * (b.x - a.x), a.y + f * (b.y - a.y)};
         const auto hit = locator.find(p);
         const double d = f * std::hypot(b.x - a.x, b.y - a.y);
-        if (hit.triangle < 0) {
+        if (hit.cell < 0) {
             // Inside a conductor or outside the drawing: the row stays, its values empty.
             std::snprintf(row, sizeof row, "%.9g,%.9g,%.9g,,,,\n", d, p.x, p.y);
         } else {
-            const Point E = s.field(s.order(), hit.triangle, hit.u, hit.v);
+            const Point E = s.field(s.order(), hit.cell, hit.xi);
             std::snprintf(row, sizeof row, "%.9g,%.9g,%.9g,%.9g,%.9g,%.9g,%.9g\n", d, p.x, p.y,
                           s.potential(s.order(), hit), E.x, E.y, std::hypot(E.x, E.y));
         }

@@ -3,10 +3,31 @@
 
 #include "shape/partition.h"
 
-#include <TopoDS_Edge.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <Geom_Surface.hxx>
+#include <TopoDS_Compound.hxx>
 #include <TopoDS_Shape.hxx>
 
+#include <map>
+#include <set>
+
 namespace yh::shape {
+
+struct Partition::Data
+{
+    int dimension = 2;
+    std::vector<Region> regions;
+    std::vector<Piece> pieces;
+    std::vector<Side> sides;
+    OpenShell shell;
+    double size = 0.0;
+    double unit = 1.0;                       ///< metres in one kernel unit
+    TopoDS_Compound compound;                ///< of the pieces, in their order
+    std::vector<TopoDS_Shape> nativePieces;  ///< faces or solids
+    std::vector<TopoDS_Shape> nativeSides;   ///< edges or faces
+    std::vector<BRepAdaptor_Curve> curves;   ///< of the edges
+    std::set<int> used;                      ///< lines taken up by a boolean
+};
 
 /// An edge with the name of the side that it is.
 struct NamedEdge

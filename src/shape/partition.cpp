@@ -45,23 +45,6 @@ using base::Error;
 using sheet::Line;
 using sheet::PlaceAtom;
 
-struct Partition::Data
-{
-    std::vector<Region> regions;
-    std::vector<Face> faces;
-    std::vector<Edge> edges;
-    OpenShell shell;
-    double size = 0.0;
-    double unit = 1.0;
-    TopoDS_Compound compound;
-    std::vector<TopoDS_Face> nativeFaces;
-    std::vector<TopoDS_Edge> nativeEdges;
-    std::vector<BRepAdaptor_Curve> curves;
-    std::map<std::string, int> lineOfName;
-    std::map<int, std::string> nameOfLine;
-    std::set<int> used;  ///< lines taken up by a boolean
-};
-
 namespace {
 
 constexpr double pi = 3.14159265358979323846;
@@ -365,13 +348,13 @@ private:
             if (b.thin)
                 for (const TopoDS_Shape& e : images(a.shape))
                     if (const int i = m_edgeMap.FindIndex(e); i > 0)
-                        m_data.edges[size_t(i - 1)].thin = true;
+                        m_data.sides[size_t(i - 1)].thin = true;
         }
         for (const Body& b : bodies)
             for (const NamedEdge& s : b.sides)
                 for (const TopoDS_Shape& e : images(s.edge))
                     if (const int i = m_edgeMap.FindIndex(e); i > 0)
-                        m_data.edges[size_t(i - 1)].sources.push_back({b.line, b.copy, s.side});
+                        m_data.sides[size_t(i - 1)].sources.push_back({b.line, b.copy, s.side});
     }
 
     void regions(const std::vector<Body>& bodies)
@@ -407,15 +390,15 @@ private:
                 continue;
             GProp_GProps props;
             BRepGProp::SurfaceProperties(f, props);
-            Face face;
+            Piece face;
             face.region = owner[size_t(i)];
-            face.area = std::abs(props.Mass()) * m_data.unit * m_data.unit;
+            face.content = std::abs(props.Mass()) * m_data.unit * m_data.unit;
             face.inside = {p.X() * m_data.unit, p.Y() * m_data.unit};
             builder.Add(m_data.compound, f);
-            m_data.faces.push_back(face);
-            m_data.nativeFaces.push_back(f);
+            m_data.pieces.push_back(face);
+            m_data.nativePieces.push_back(f);
         }
-        if (m_data.faces.empty())
+        if (m_data.pieces.empty())
             throw Error(3030,
                         m_cut.x ? "nothing of the drawing lies at positive x (r)"
                                 : "the drawing has no region; thin lines alone cannot be solved",
@@ -427,23 +410,24 @@ private:
         TopExp::MapShapes(m_data.compound, TopAbs_EDGE, m_edgeMap);
         for (int i = 1; i <= m_edgeMap.Extent(); ++i) {
             const TopoDS_Edge e = TopoDS::Edge(m_edgeMap(i).Oriented(TopAbs_FORWARD));
-            m_data.nativeEdges.push_back(e);
+            m_data.nativeSides.push_back(e);
             m_data.curves.emplace_back(e);
-            Edge edge;
+            Side edge;
             edge.t0 = m_data.curves.back().FirstParameter();
             edge.t1 = m_data.curves.back().LastParameter();
             GProp_GProps props;
             BRepGProp::LinearProperties(e, props);
-            edge.length = props.Mass() * m_data.unit;
-            m_data.edges.push_back(edge);
+            edge.content = props.Mass() * m_data.unit;
+            edge.flat = m_data.curves.back().GetType() == GeomAbs_Line;
+            m_data.sides.push_back(edge);
         }
-        for (size_t f = 0; f < m_data.nativeFaces.size(); ++f)
-            for (TopExp_Explorer e(m_data.nativeFaces[f], TopAbs_EDGE); e.More(); e.Next()) {
+        for (size_t f = 0; f < m_data.nativePieces.size(); ++f)
+            for (TopExp_Explorer e(m_data.nativePieces[f], TopAbs_EDGE); e.More(); e.Next()) {
                 const int i = m_edgeMap.FindIndex(e.Current()) - 1;
-                auto& list = m_data.edges[size_t(i)].faces;
+                auto& list = m_data.sides[size_t(i)].pieces;
                 if (std::find(list.begin(), list.end(), int(f)) == list.end())
                     list.push_back(int(f));
-                auto& mine = m_data.faces[f].edges;
+                auto& mine = m_data.pieces[f].sides;
                 if (std::find(mine.begin(), mine.end(), i) == mine.end())
                     mine.push_back(i);
             }
@@ -462,11 +446,6 @@ Partition Partition::build(const sheet::Model& model, const std::string& folder)
 {
     auto data = std::make_shared<Data>();
     data->unit = chooseUnit(model);
-    for (const Line& l : model.document().lines)
-        if (sheet::isShape(l.kind)) {
-            data->lineOfName[l.name()] = l.id;
-            data->nameOfLine[l.id] = l.name();
-        }
     std::vector<Body> bodies = allBodies(model, data->unit, folder);
     for (const Body& b : bodies)
         if (b.used)
@@ -488,13 +467,21 @@ const std::vector<Region>& Partition::regions() const
 {
     return m_data->regions;
 }
-const std::vector<Face>& Partition::faces() const
+const std::vector<Piece>& Partition::pieces() const
 {
-    return m_data->faces;
+    return m_data->pieces;
 }
-const std::vector<Edge>& Partition::edges() const
+const std::vector<Side>& Partition::sides() const
 {
-    return m_data->edges;
+    return m_data->sides;
+}
+int Partition::dimension() const
+{
+    return m_data->dimension;
+}
+int Partition::curveCount() const
+{
+    return int(m_data->curves.size());
 }
 const OpenShell& Partition::openShell() const
 {
@@ -513,7 +500,7 @@ double Partition::nativeUnit() const
     return m_data->unit;
 }
 
-Point Partition::at(int edge, double t) const
+Point Partition::onCurve(int edge, double t) const
 {
     const gp_Pnt p = m_data->curves[size_t(edge)].Value(t);
     return {p.X() * m_data->unit, p.Y() * m_data->unit};
@@ -525,6 +512,11 @@ Point Partition::tangent(int edge, double t) const
     gp_Vec v;
     m_data->curves[size_t(edge)].D1(t, p, v);
     return {v.X() * m_data->unit, v.Y() * m_data->unit};
+}
+
+Point Partition::nearestOn(int, const Point& p) const
+{
+    return p;
 }
 
 std::vector<Point> Partition::polyline(int edge) const
@@ -541,7 +533,7 @@ std::vector<Point> Partition::polyline(int edge) const
 
 std::vector<std::vector<Point>> Partition::outlines(int face) const
 {
-    const TopoDS_Face& f = m_data->nativeFaces[size_t(face)];
+    const TopoDS_Face& f = TopoDS::Face(m_data->nativePieces[size_t(face)]);
     TopTools_IndexedMapOfShape edges;
     TopExp::MapShapes(m_data->compound, TopAbs_EDGE, edges);
     std::vector<std::vector<Point>> list;

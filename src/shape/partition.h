@@ -1,5 +1,6 @@
-// The drawing as one partition of the plane: regions and edges that know their names, with exact
-// curves. Later lines of the sheet paint over earlier ones where they overlap.
+// The drawing as one partition of the plane or of space: regions and their sides, which know their
+// names, with exact curves and surfaces. Later lines of the sheet paint over earlier ones where
+// they overlap.
 #pragma once
 
 #include "sheet/model.h"
@@ -24,21 +25,21 @@ struct Region
     bool hidden = false;  ///< part of the open space, not shown
 };
 
-/// A piece of a region, bounded by edges, free of inner borders.
-struct Face
+/// A piece of a region, free of inner borders: a plane face, or a solid.
+struct Piece
 {
     int region = 0;
-    std::vector<int> edges;
-    double area = 0.0;  ///< m^2
-    Point inside;       ///< a point of it, m
+    std::vector<int> sides;
+    double content = 0.0;  ///< area in m^2 or volume in m^3
+    Point inside;          ///< a point of it, m
 };
 
-/// A smooth curve between two corners.
-struct Edge
+/// What bounds pieces: a smooth curve between two corners in the plane, a smooth face of solids.
+struct Side
 {
-    std::vector<int> faces;  ///< one or two; none for a thin line in the open
-    double t0 = 0.0, t1 = 0.0;
-    double length = 0.0;  ///< m
+    std::vector<int> pieces;    ///< one or two; none for a thin line or sheet in the open
+    double t0 = 0.0, t1 = 0.0;  ///< plane: range of the curve's parameter
+    double content = 0.0;       ///< length in m or area in m^2
     struct Source
     {
         int line = -1;
@@ -46,15 +47,18 @@ struct Edge
         std::string side;  ///< top, outer, …; empty where the side has no name
     };
     std::vector<Source> sources;
-    bool thin = false;  ///< belongs to a thin line
+    bool thin = false;  ///< belongs to a thin line or sheet
+    bool flat = true;   ///< straight or plane
+    Point inside;       ///< solids: a point of it, m
+    Point normal;       ///< solids: unit normal there, out of its first piece
 };
 
-/// Regions and edges that a rule picks.
+/// Regions and sides that a rule picks.
 struct Selection
 {
-    std::vector<int> faces;
-    std::vector<int> edges;
-    [[nodiscard]] bool empty() const { return faces.empty() && edges.empty(); }
+    std::vector<int> pieces;
+    std::vector<int> sides;
+    [[nodiscard]] bool empty() const { return pieces.empty() && sides.empty(); }
 };
 
 /// The mapped shell that stands for the open space beyond a circle (or sphere).
@@ -76,27 +80,35 @@ public:
     static Partition build(const sheet::Model& model, const std::string& folder = ".");
 
     [[nodiscard]] const std::vector<Region>& regions() const;
-    [[nodiscard]] const std::vector<Face>& faces() const;
-    [[nodiscard]] const std::vector<Edge>& edges() const;
+    [[nodiscard]] const std::vector<Piece>& pieces() const;
+    [[nodiscard]] const std::vector<Side>& sides() const;
     [[nodiscard]] const OpenShell& openShell() const;
     /// Largest extent of the drawing without the open space, m.
     [[nodiscard]] double size() const;
 
-    /// Point of an edge at curve parameter t in [t0, t1], m.
-    [[nodiscard]] Point at(int edge, double t) const;
-    /// Tangent of an edge by the curve parameter, m per unit of t.
-    [[nodiscard]] Point tangent(int edge, double t) const;
-    /// Points along an edge close enough to draw it, m.
-    [[nodiscard]] std::vector<Point> polyline(int edge) const;
-    /// Closed outlines of a face, outer one first, m.
-    [[nodiscard]] std::vector<std::vector<Point>> outlines(int face) const;
+    [[nodiscard]] int dimension() const;
+
+    /// Point of a side of the plane at curve parameter t in [t0, t1], m.
+    [[nodiscard]] Point at(int side, double t) const { return onCurve(side, t); }
+    /// Tangent of a side of the plane by the curve parameter, m per unit of t.
+    [[nodiscard]] Point tangent(int side, double t) const;
+    /// Points along a side of the plane close enough to draw it, m.
+    [[nodiscard]] std::vector<Point> polyline(int side) const;
+    /// Closed outlines of a piece of the plane, outer one first, m.
+    [[nodiscard]] std::vector<std::vector<Point>> outlines(int piece) const;
+
+    /// Curves: the sides of the plane, or the edges between faces of solids.
+    [[nodiscard]] int curveCount() const;
+    [[nodiscard]] Point onCurve(int curve, double t) const;
+    /// Nearest point of the surface of a side of solids, m.
+    [[nodiscard]] Point nearestOn(int side, const Point& p) const;
 
     /// What a rule picks now. Empty without error when nothing matches.
     /// @throws Error where a name is used up by another shape, a copy or side does not exist
     [[nodiscard]] Selection resolve(const sheet::PlaceRule& rule, const sheet::Model& model,
                                     base::Place place) const;
-    /// A rule in words that picks the edge (and as few others as possible).
-    [[nodiscard]] std::string propose(int edge) const;
+    /// A rule in words that picks the side (and as few others as possible).
+    [[nodiscard]] std::string propose(int side) const;
     /// A rule in words for a region.
     [[nodiscard]] std::string proposeRegion(int region) const;
 
@@ -105,6 +117,8 @@ public:
     [[nodiscard]] double nativeUnit() const;
 
     struct Data;
+    /// Inside `shape` and `mesh` only.
+    [[nodiscard]] const Data& data() const { return *m_data; }
 
 private:
     std::shared_ptr<const Data> m_data;

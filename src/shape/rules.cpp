@@ -15,7 +15,7 @@ namespace {
 
 struct Picked
 {
-    std::set<int> faces, edges;
+    std::set<int> pieces, sides;
 };
 
 class Resolver
@@ -37,14 +37,14 @@ public:
                 const std::set<int> u = borders(a.parts[0]), v = borders(a.parts[1]);
                 Picked r;
                 std::set_intersection(u.begin(), u.end(), v.begin(), v.end(),
-                                      std::inserter(r.edges, r.edges.end()));
+                                      std::inserter(r.sides, r.sides.end()));
                 return r;
             }
             case PlaceAtom::Kind::outerOf: {
                 Picked r;
                 for (const int e : borders(a.parts[0]))
                     if (isOuter(e))
-                        r.edges.insert(e);
+                        r.sides.insert(e);
                 return r;
             }
             case PlaceAtom::Kind::edgesOf:
@@ -55,9 +55,9 @@ public:
                 return nearest(a);
             case PlaceAtom::Kind::all: {
                 Picked r;
-                for (size_t f = 0; f < m_p.faces().size(); ++f)
-                    if (!m_p.regions()[size_t(m_p.faces()[f].region)].hidden)
-                        r.faces.insert(int(f));
+                for (size_t f = 0; f < m_p.pieces().size(); ++f)
+                    if (!m_p.regions()[size_t(m_p.pieces()[f].region)].hidden)
+                        r.pieces.insert(int(f));
                 return r;
             }
         }
@@ -103,17 +103,17 @@ private:
             fail(3102, "'" + a.name + "' has " + std::to_string(copies) +
                            (copies == 1 ? " copy" : " copies") + "; there is no copy " +
                            std::to_string(a.member));
-        for (size_t f = 0; f < m_p.faces().size(); ++f) {
-            const Region& g = m_p.regions()[size_t(m_p.faces()[f].region)];
+        for (size_t f = 0; f < m_p.pieces().size(); ++f) {
+            const Region& g = m_p.regions()[size_t(m_p.pieces()[f].region)];
             if (g.line == line && isMember(a, g.copy))
-                r.faces.insert(int(f));
+                r.pieces.insert(int(f));
         }
         // A thin line has edges only.
-        for (size_t e = 0; e < m_p.edges().size(); ++e)
-            if (m_p.edges()[e].thin)
-                for (const Edge::Source& s : m_p.edges()[e].sources)
+        for (size_t e = 0; e < m_p.sides().size(); ++e)
+            if (m_p.sides()[e].thin)
+                for (const Side::Source& s : m_p.sides()[e].sources)
                     if (s.line == line && isMember(a, s.copy))
-                        r.edges.insert(int(e));
+                        r.sides.insert(int(e));
         return r;
     }
     Picked side(const PlaceAtom& a) const
@@ -122,14 +122,14 @@ private:
         Picked r;
         bool known = false;
         std::set<std::string> names;
-        for (size_t e = 0; e < m_p.edges().size(); ++e)
-            for (const Edge::Source& s : m_p.edges()[e].sources) {
+        for (size_t e = 0; e < m_p.sides().size(); ++e)
+            for (const Side::Source& s : m_p.sides()[e].sources) {
                 if (s.line != line)
                     continue;
                 names.insert(s.side);
                 known = known || s.side == a.side;
                 if (s.side == a.side && isMember(a, s.copy))
-                    r.edges.insert(int(e));
+                    r.sides.insert(int(e));
             }
         if (!known) {
             std::string list;
@@ -146,12 +146,12 @@ private:
     std::set<int> borders(const PlaceAtom& a) const
     {
         const Picked p = atom(a);
-        std::set<int> r = p.edges;
-        for (const int f : p.faces)
-            for (const int e : m_p.faces()[size_t(f)].edges) {
-                const auto& faces = m_p.edges()[size_t(e)].faces;
+        std::set<int> r = p.sides;
+        for (const int f : p.pieces)
+            for (const int e : m_p.pieces()[size_t(f)].sides) {
+                const auto& faces = m_p.sides()[size_t(e)].pieces;
                 const bool inner =
-                    faces.size() == 2 && p.faces.count(faces[0]) && p.faces.count(faces[1]);
+                    faces.size() == 2 && p.pieces.count(faces[0]) && p.pieces.count(faces[1]);
                 if (!inner)
                     r.insert(e);
             }
@@ -160,8 +160,8 @@ private:
     bool isOuter(int e) const
     {
         int visible = 0;
-        for (const int f : m_p.edges()[size_t(e)].faces)
-            if (!m_p.regions()[size_t(m_p.faces()[size_t(f)].region)].hidden)
+        for (const int f : m_p.sides()[size_t(e)].pieces)
+            if (!m_p.regions()[size_t(m_p.pieces()[size_t(f)].region)].hidden)
                 ++visible;
         return visible == 1;
     }
@@ -173,18 +173,18 @@ private:
             fail(3104, v.fault.text);
         const double c = v.value->value.real(), near = 1e-6 * m_p.size();
         Picked r;
-        for (size_t e = 0; e < m_p.edges().size(); ++e) {
+        for (size_t e = 0; e < m_p.sides().size(); ++e) {
             bool on = true;
             for (const double s : {0.0, 0.31, 0.5, 0.77, 1.0}) {
                 const Point p =
-                    m_p.at(int(e), m_p.edges()[e].t0 + s * (m_p.edges()[e].t1 - m_p.edges()[e].t0));
+                    m_p.at(int(e), m_p.sides()[e].t0 + s * (m_p.sides()[e].t1 - m_p.sides()[e].t0));
                 on = on && std::abs((a.axis == 'x' ? p.x : p.y) - c) < near;
             }
             bool hidden = true;
-            for (const int f : m_p.edges()[e].faces)
-                hidden = hidden && m_p.regions()[size_t(m_p.faces()[size_t(f)].region)].hidden;
+            for (const int f : m_p.sides()[e].pieces)
+                hidden = hidden && m_p.regions()[size_t(m_p.pieces()[size_t(f)].region)].hidden;
             if (on && !hidden)
-                r.edges.insert(int(e));
+                r.sides.insert(int(e));
         }
         return r;
     }
@@ -203,8 +203,8 @@ private:
         }
         double best = std::numeric_limits<double>::max();
         int pick = -1;
-        for (size_t e = 0; e < m_p.edges().size(); ++e) {
-            const Edge& edge = m_p.edges()[e];
+        for (size_t e = 0; e < m_p.sides().size(); ++e) {
+            const Side& edge = m_p.sides()[e];
             const double d = distance({c[0], c[1]}, int(e), edge);
             if (d < best) {
                 best = d;
@@ -213,10 +213,10 @@ private:
         }
         Picked r;
         if (pick >= 0)
-            r.edges.insert(pick);
+            r.sides.insert(pick);
         return r;
     }
-    double distance(Point c, int e, const Edge& edge) const
+    double distance(Point c, int e, const Side& edge) const
     {
         double best = std::numeric_limits<double>::max();
         constexpr int samples = 64;
@@ -255,10 +255,10 @@ Selection Partition::resolve(const sheet::PlaceRule& rule, const sheet::Model& m
     Picked all;
     for (const PlaceAtom& a : rule.atoms) {
         const Picked p = resolver.atom(a);
-        apply(all.faces, p.faces, a.subtract);
-        apply(all.edges, p.edges, a.subtract);
+        apply(all.pieces, p.pieces, a.subtract);
+        apply(all.sides, p.sides, a.subtract);
     }
-    return {{all.faces.begin(), all.faces.end()}, {all.edges.begin(), all.edges.end()}};
+    return {{all.pieces.begin(), all.pieces.end()}, {all.sides.begin(), all.sides.end()}};
 }
 
 std::string Partition::proposeRegion(int region) const
@@ -269,18 +269,18 @@ std::string Partition::proposeRegion(int region) const
 
 std::string Partition::propose(int edge) const
 {
-    const Edge& e = edges()[size_t(edge)];
+    const Side& e = sides()[size_t(edge)];
     for (auto s = e.sources.rbegin(); s != e.sources.rend(); ++s)
         for (const Region& r : regions())
             if (r.line == s->line && r.copy == s->copy && !s->side.empty())
                 return (r.copyCount > 1 ? r.name + " " + std::to_string(r.copy) : r.name) + "." +
                        s->side;
-    if (e.faces.size() == 2 &&
-        faces()[size_t(e.faces[0])].region != faces()[size_t(e.faces[1])].region)
-        return proposeRegion(faces()[size_t(e.faces[0])].region) + " & " +
-               proposeRegion(faces()[size_t(e.faces[1])].region);
-    if (e.faces.size() == 1)
-        return "outer of " + proposeRegion(faces()[size_t(e.faces[0])].region);
+    if (e.pieces.size() == 2 &&
+        pieces()[size_t(e.pieces[0])].region != pieces()[size_t(e.pieces[1])].region)
+        return proposeRegion(pieces()[size_t(e.pieces[0])].region) + " & " +
+               proposeRegion(pieces()[size_t(e.pieces[1])].region);
+    if (e.pieces.size() == 1)
+        return "outer of " + proposeRegion(pieces()[size_t(e.pieces[0])].region);
     const Point p = at(edge, 0.5 * (e.t0 + e.t1));
     return "nearest to " + base::format(p.x, base::dim::length, 6) + ", " +
            base::format(p.y, base::dim::length, 6);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "base/expression.h"
+#include "base/point.h"
 #include "sheet/document.h"
 #include "sheet/place.h"
 
@@ -13,10 +14,7 @@
 
 namespace yh::sheet {
 
-struct Point
-{
-    double x = 0.0, y = 0.0;  ///< m; axisymmetric: r, z
-};
+using base::Point;
 
 /// One step of an outline: on to `to`, straight, or as the arc through `via`.
 struct PathStep
@@ -25,7 +23,7 @@ struct PathStep
     std::optional<Point> via;
 };
 
-enum class Space { plane, axisymmetric };
+enum class Space { plane, axisymmetric, solid };
 
 /// Works the formulas of a document out. Cheap to make; keeps a copy of the document.
 class Model

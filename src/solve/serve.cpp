@@ -61,7 +61,7 @@ Json places(const sheet::Model& model, const shape::Partition& partition)
                 continue;
             try {
                 const auto s = partition.resolve(model.place(l, f.key), model, {l.id, f.key, 0});
-                all[std::to_string(l.id)][f.key] = {{"faces", s.faces}, {"edges", s.edges}};
+                all[std::to_string(l.id)][f.key] = {{"faces", s.pieces}, {"edges", s.sides}};
             } catch (const base::Error&) {
                 // The fault list says what is wrong with it.
             }
@@ -86,16 +86,16 @@ void shape(const Json& request)
         event["size"] = partition.size();
         Json faces = Json::array(), edges = Json::array();
         // What carries no field is drawn as metal; faults of the conductors are told above.
-        std::vector<char> metal(partition.faces().size(), 1);
+        std::vector<char> metal(partition.pieces().size(), 1);
         try {
             base::Faults ignored;
-            for (const int f : physics::defineElectrostatic(model, partition, ignored).activeFaces)
+            for (const int f : physics::defineElectrostatic(model, partition, ignored).activePieces)
                 metal[size_t(f)] = 0;
         } catch (const base::Error&) {
             metal.assign(metal.size(), 0);  // a broken condition does not cost the drawing
         }
-        for (size_t i = 0; i < partition.faces().size(); ++i) {
-            const auto& f = partition.faces()[i];
+        for (size_t i = 0; i < partition.pieces().size(); ++i) {
+            const auto& f = partition.pieces()[i];
             const auto& r = partition.regions()[size_t(f.region)];
             Json outlines = Json::array();
             for (const auto& o : partition.outlines(int(i)))
@@ -108,14 +108,14 @@ void shape(const Json& request)
                              {"conductor", metal[i] != 0},
                              {"outlines", outlines}});
         }
-        for (size_t i = 0; i < partition.edges().size(); ++i) {
-            const auto& e = partition.edges()[i];
-            const bool hidden = std::all_of(e.faces.begin(), e.faces.end(), [&](int f) {
-                return partition.regions()[size_t(partition.faces()[size_t(f)].region)].hidden;
+        for (size_t i = 0; i < partition.sides().size(); ++i) {
+            const auto& e = partition.sides()[i];
+            const bool hidden = std::all_of(e.pieces.begin(), e.pieces.end(), [&](int f) {
+                return partition.regions()[size_t(partition.pieces()[size_t(f)].region)].hidden;
             });
             edges.push_back({{"points", points(partition.polyline(int(i)))},
                              {"rule", hidden ? "" : partition.propose(int(i))},
-                             {"faces", e.faces},
+                             {"faces", e.pieces},
                              {"thin", e.thin},
                              {"hidden", hidden && !e.thin}});
         }

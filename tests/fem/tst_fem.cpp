@@ -59,8 +59,8 @@ double l2Error(const Domain& domain, int order, Measure measure, const fem::Coef
     for (int e = 0; e < m.edgeCount(); ++e) {
         const bool axis =
             measure == Measure::axisymmetric && std::abs(m.middles[size_t(e)].x) < 1e-9;
-        if (m.edgeTriangles[size_t(e)][1] < 0 && !axis)
-            for (const int i : space.onEdge(e))
+        if (m.sideCells[size_t(e)][1] < 0 && !axis)
+            for (const int i : space.onSide(e, order))
                 isFree[size_t(i)] = 0;
     }
     const auto elements = fem::stiffness(space, std::vector{k}, measure);
@@ -78,13 +78,12 @@ double l2Error(const Domain& domain, int order, Measure measure, const fem::Coef
     for (int i = 0; i < numbering.size(); ++i)
         u[size_t(numbering.function[size_t(i)])] = x[size_t(i)];
     double sum = 0;
-    for (int t = 0; t < m.triangleCount(); ++t) {
+    for (int t = 0; t < m.cellCount(); ++t) {
         const mesh::Geometry g(m, t);
-        for (const auto& q : fem::triangleRule(12)) {
-            const Point p = g.at(q.u, q.v);
-            const double d = space.value(u, order, t, q.u, q.v) - exact(p);
-            sum += q.w * g.determinant(q.u, q.v) * d * d *
-                   (measure == Measure::axisymmetric ? 2 * pi * p.x : 1.0);
+        for (const auto& q : fem::cellRule(m.dimension, m.dimension == 2 ? 12 : 8)) {
+            const Point p = g.at(q.xi);
+            const double d = space.value(u, order, t, q.xi) - exact(p);
+            sum += q.w * g.determinant(q.xi) * d * d * measureAt(measure, p);
         }
     }
     return std::sqrt(sum);
@@ -104,7 +103,7 @@ private Q_SLOTS:
     void sameForAnyNumberOfThreads();
     void multiplyBack();
     void straightAndCurvedKernelsAgree();
-    void edgeLoadSumsToTheCharge();
+    void sideLoadSumsToTheCharge();
     void singularSystemIsSaid();
 };
 
@@ -116,10 +115,20 @@ void TstFem::quadratureIsExact()
         for (int a = 0; a <= degree; ++a) {
             const int b = degree - a;
             double sum = 0;
-            for (const auto& q : fem::triangleRule(degree))
-                sum += q.w * std::pow(q.u, a) * std::pow(q.v, b);
+            for (const auto& q : fem::cellRule(2, degree))
+                sum += q.w * std::pow(q.xi.x, a) * std::pow(q.xi.y, b);
             QVERIFY(std::abs(sum * factorial(a + b + 2) / (factorial(a) * factorial(b)) - 1) <
                     1e-12);
+            // and over the tetrahedron a! b! c! / (a + b + c + 3)!
+            for (int c = 0; c <= b; ++c) {
+                double volume = 0;
+                for (const auto& q : fem::cellRule(3, degree))
+                    volume +=
+                        q.w * std::pow(q.xi.x, a) * std::pow(q.xi.y, b - c) * std::pow(q.xi.z, c);
+                QVERIFY(std::abs(volume * factorial(a + b + 3) /
+                                     (factorial(a) * factorial(b - c) * factorial(c)) -
+                                 1) < 1e-11);
+            }
         }
     for (int n = 1; n < 10; ++n) {
         double sum = 0;
@@ -132,27 +141,33 @@ void TstFem::quadratureIsExact()
 void TstFem::basisIsNestedAndDifferentiated()
 {
     std::mt19937 random(11);
-    std::uniform_real_distribution<double> uniform(0, 0.5);
-    for (int i = 0; i < 50; ++i) {
-        const double u = uniform(random), v = uniform(random), h = 1e-6;
-        double f[15], fu[15], fv[15], g[15], x[15], y[15], a[15], b[15];
-        for (int order = 1; order <= 4; ++order) {
-            const int n = fem::localCount(order);
-            fem::basis(order, u, v, f, fu, fv);
-            fem::basis(4, u, v, g, x, y);
-            for (int k = 0; k < n; ++k)
-                QCOMPARE(f[k], g[k]);
-            fem::basis(order, u + h, v, a, x, y);
-            fem::basis(order, u - h, v, b, x, y);
-            for (int k = 0; k < n; ++k)
-                QVERIFY(std::abs((a[k] - b[k]) / (2 * h) - fu[k]) < 1e-8);
-            fem::basis(order, u, v + h, a, x, y);
-            fem::basis(order, u, v - h, b, x, y);
-            for (int k = 0; k < n; ++k)
-                QVERIFY(std::abs((a[k] - b[k]) / (2 * h) - fv[k]) < 1e-8);
-            QVERIFY(std::abs(f[0] + f[1] + f[2] - 1) < 1e-15);
+    std::uniform_real_distribution<double> uniform(0, 0.3);
+    constexpr double h = 1e-6;
+    for (const int dimension : {2, 3})
+        for (int i = 0; i < 50; ++i) {
+            const Point at{uniform(random), uniform(random), dimension == 3 ? uniform(random) : 0};
+            const int highest = dimension == 2 ? 4 : 3;
+            fem::Basis all;
+            fem::basis(dimension, highest, at, all);
+            for (int order = 1; order <= highest; ++order) {
+                const int n = fem::localCount(dimension, order);
+                fem::Basis f, a, b;
+                fem::basis(dimension, order, at, f);
+                double sum = 0;
+                for (int k = 0; k <= dimension; ++k)
+                    sum += f.value[k];
+                QVERIFY(std::abs(sum - 1) < 1e-15);
+                for (int c = 0; c < dimension; ++c) {
+                    const Point step{c == 0 ? h : 0, c == 1 ? h : 0, c == 2 ? h : 0};
+                    fem::basis(dimension, order, at + step, a);
+                    fem::basis(dimension, order, at - step, b);
+                    for (int k = 0; k < n; ++k) {
+                        QCOMPARE(f.value[k], all.value[k]);
+                        QVERIFY(std::abs((a.value[k] - b.value[k]) / (2 * h) - f.d[c][k]) < 1e-8);
+                    }
+                }
+            }
         }
-    }
 }
 
 void TstFem::edgesAgreeAcrossTriangles()
@@ -169,22 +184,15 @@ void TstFem::edgesAgreeAcrossTriangles()
             x = normal(random);
         const mesh::Locator locator(m);
         for (int e = 0; e < m.edgeCount(); ++e) {
-            if (m.edgeTriangles[size_t(e)][1] < 0)
+            if (m.sideCells[size_t(e)][1] < 0)
                 continue;
             double value[2] = {0, 0};
             for (size_t side = 0; side < 2; ++side) {
-                const int t = m.edgeTriangles[size_t(e)][side];
-                const auto& te = m.triangleEdges[size_t(t)];
-                const auto k = std::find(te.begin(), te.end(), e) - te.begin();
-                const bool forward = m.triangles[size_t(t)][size_t(k)] == m.edges[size_t(e)][0];
-                const double s = forward ? 0.3 : 0.7;
-                value[side] = space.value(c, order, t,
-                                          k == 0   ? s
-                                          : k == 1 ? 1 - s
-                                                   : 0,
-                                          k == 0   ? 0
-                                          : k == 1 ? s
-                                                   : 1 - s);
+                const int t = m.sideCells[size_t(e)][side];
+                const int k = m.localSide(t, e);
+                const bool forward = m.cells[size_t(t)][size_t(k)] == m.edges[size_t(e)][0];
+                const mesh::Geometry g(m, t);
+                value[side] = space.value(c, order, t, g.onSide(k, {forward ? 0.3 : 0.7}));
             }
             QVERIFY(std::abs(value[0] - value[1]) < 1e-12);
         }
@@ -236,7 +244,7 @@ void TstFem::convergence()
     std::vector<double> error;
     for (int i = 0; i < 3; ++i) {
         d.mesh =
-            mesh::refine(d.mesh, d.partition, std::vector<char>(size_t(d.mesh.triangleCount()), 1));
+            mesh::refine(d.mesh, d.partition, std::vector<char>(size_t(d.mesh.cellCount()), 1));
         error.push_back(l2Error(d, order, measure, k, f, exact));
     }
     // Order p + 1 in L2 (Brenner and Scott, section 5.4); quadratic sides limit order 3 to 4 as
@@ -315,16 +323,16 @@ void TstFem::straightAndCurvedKernelsAgree()
     }
 }
 
-void TstFem::edgeLoadSumsToTheCharge()
+void TstFem::sideLoadSumsToTheCharge()
 {
     const Domain d = domainOf(disc(false));
     const fem::H1Space space(d.mesh, 3);
     std::vector<double> rhs(size_t(space.count()), 0.0);
     std::vector<int> rim;
     for (int e = 0; e < d.mesh.edgeCount(); ++e)
-        if (d.mesh.edgeTriangles[size_t(e)][1] < 0)
+        if (d.mesh.sideCells[size_t(e)][1] < 0)
             rim.push_back(e);
-    fem::addEdgeLoad(
+    fem::addSideLoad(
         space, rim, [](Point) { return 1.0; }, Measure::plane, rhs);
     double sum = 0;
     for (int v = 0; v < d.mesh.vertexCount(); ++v)

@@ -26,10 +26,10 @@ Document plane()
 double areaOf(const Partition& p, const std::string& name, int copy = 0)
 {
     double sum = 0;
-    for (const auto& f : p.faces()) {
+    for (const auto& f : p.pieces()) {
         const auto& r = p.regions()[size_t(f.region)];
         if (r.name == name && (copy == 0 || r.copy == copy))
-            sum += f.area;
+            sum += f.content;
     }
     return sum;
 }
@@ -46,8 +46,8 @@ shape::Selection pick(const Partition& p, const Document& d, const std::string& 
 double lengthOf(const Partition& p, const shape::Selection& s)
 {
     double sum = 0;
-    for (const int e : s.edges)
-        sum += p.edges()[size_t(e)].length;
+    for (const int e : s.sides)
+        sum += p.sides()[size_t(e)].content;
     return sum;
 }
 
@@ -164,13 +164,13 @@ void TstPartition::copies()
     QVERIFY(near(areaOf(p, "comb"), 5e-6));
     QVERIFY(near(areaOf(p, "wheel"), 6 * pi * 0.25e-6));
     QVERIFY(near(areaOf(p, "pair"), 2e-6));
-    QCOMPARE(pick(p, d, "comb odd").faces.size(), size_t(3));
-    QCOMPARE(pick(p, d, "comb even").faces.size(), size_t(2));
-    QCOMPARE(pick(p, d, "wheel 3").faces.size(), size_t(1));
+    QCOMPARE(pick(p, d, "comb odd").pieces.size(), size_t(3));
+    QCOMPARE(pick(p, d, "comb even").pieces.size(), size_t(2));
+    QCOMPARE(pick(p, d, "wheel 3").pieces.size(), size_t(1));
     // Centred copies: the middle one lies at the place itself.
     const auto middle = pick(p, d, "comb 3");
-    QVERIFY(std::abs(p.faces()[size_t(middle.faces[0])].inside.x) < 0.5e-3);
-    const auto third = p.faces()[size_t(pick(p, d, "wheel 3").faces[0])].inside;
+    QVERIFY(std::abs(p.pieces()[size_t(middle.pieces[0])].inside.x) < 0.5e-3);
+    const auto third = p.pieces()[size_t(pick(p, d, "wheel 3").pieces[0])].inside;
     QVERIFY(std::hypot(third.x + 10e-3, third.y - 20e-3 * std::sin(2 * pi / 3)) < 0.5e-3);
 }
 
@@ -189,7 +189,7 @@ void TstPartition::booleans()
     const Partition p = Partition::build(sheet::Model(d));
     QVERIFY(near(areaOf(p, "wall"), (16 - pi) * 1e-6));
     QVERIFY(near(areaOf(p, "ab"), 6e-6));
-    QCOMPARE(pick(p, d, "ab").faces.size(), size_t(1));
+    QCOMPARE(pick(p, d, "ab").pieces.size(), size_t(1));
     // Two unit circles a radius apart: 2 pi / 3 - sqrt(3) / 2.
     QVERIFY(near(areaOf(p, "lens"), (2 * pi / 3 - std::sqrt(3.0) / 2) * 1e-6));
     QVERIFY(near(areaOf(p, "hole") + 1, 1));  // used up
@@ -202,7 +202,7 @@ void TstPartition::thinLines()
     d.add("thin line", {{"name", "strip"}, {"points", "-1 mm, 0; 1 mm, 0; 1 mm, 1 mm"}});
     const Partition p = Partition::build(sheet::Model(d));
     const auto s = pick(p, d, "strip");
-    QVERIFY(s.faces.empty());
+    QVERIFY(s.pieces.empty());
     QVERIFY(near(lengthOf(p, s), 3e-3));
     QVERIFY(near(areaOf(p, "air"), 64e-6));
 }
@@ -304,9 +304,9 @@ void TstPartition::everyProposalPicksItsEdge()
                    {"every", "3.3 mm"}});
     d.add("polygon", {{"name", "roof"}, {"points", "-4 mm, 1 mm; 4 mm, 1 mm; 0, 4 mm"}});
     const Partition p = Partition::build(sheet::Model(d));
-    for (size_t e = 0; e < p.edges().size(); ++e) {
+    for (size_t e = 0; e < p.sides().size(); ++e) {
         const auto s = pick(p, d, p.propose(int(e)));
-        QVERIFY2(std::find(s.edges.begin(), s.edges.end(), int(e)) != s.edges.end(),
+        QVERIFY2(std::find(s.sides.begin(), s.sides.end(), int(e)) != s.sides.end(),
                  p.propose(int(e)).c_str());
     }
 }
@@ -334,7 +334,7 @@ void TstPartition::openSpaceIsMade()
     QVERIFY(near(areaOf(p, "open space"), pi * R1 * R1 - pi * 1e-6));
     QVERIFY(near(p.size(), 2e-3, 1e-6));
     // Its regions are hidden from `all`.
-    QCOMPARE(pick(p, d, "all").faces.size(), size_t(1));
+    QCOMPARE(pick(p, d, "all").pieces.size(), size_t(1));
 }
 
 void TstPartition::microscopicAndHuge()
