@@ -299,6 +299,7 @@ double Geometry::leastDeterminant() const
 bool Geometry::invert(const Point& p, Point& xi) const
 {
     xi = centre();
+    double size = 1;
     for (int i = 0; i < 20; ++i) {
         Point row[3];
         if (inverse(xi, row) == 0)
@@ -306,7 +307,7 @@ bool Geometry::invert(const Point& p, Point& xi) const
         const Point r = p - at(xi);
         const Point step{dot(row[0], r), dot(row[1], r), dimension == 3 ? dot(row[2], r) : 0.0};
         xi = xi + step;
-        const double size = std::abs(step.x) + std::abs(step.y) + std::abs(step.z);
+        size = std::abs(step.x) + std::abs(step.y) + std::abs(step.z);
         if (size < 1e-13)
             return true;
         if (std::abs(xi.x) + std::abs(xi.y) + std::abs(xi.z) > 50)
@@ -314,7 +315,8 @@ bool Geometry::invert(const Point& p, Point& xi) const
         if (!curved && i == 1)
             return true;
     }
-    return true;
+    constexpr double stillGood = 1e-9;
+    return size < stillGood;
 }
 
 }  // namespace yh::mesh

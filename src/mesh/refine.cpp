@@ -67,7 +67,28 @@ private:
                 best = e;
         return best;
     }
-    /// Marks all edges of the marked cells, and the longest edge of every cell that has one.
+    /// The edges of the two faces of a tetrahedron that share an edge.
+    [[nodiscard]] std::array<std::array<int, 3>, 2> facesWith(int t, int e) const
+    {
+        std::array<std::array<int, 3>, 2> list{};
+        size_t n = 0;
+        const auto& ce = m_mesh.cellEdges[size_t(t)];
+        for (int k = 0; k < 4; ++k) {
+            std::array<int, 3> face{};
+            size_t m = 0;
+            bool has = false;
+            for (int j = 0; j < 6; ++j)
+                if (edgeCorner[j][0] != k && edgeCorner[j][1] != k) {
+                    face[m++] = ce[size_t(j)];
+                    has = has || ce[size_t(j)] == e;
+                }
+            if (has && n < 2)
+                list[n++] = face;
+        }
+        return list;
+    }
+    /// Marks all edges of the marked cells, and the longest edge of every cell and every face that
+    /// has one. Source: Plaza and Carey, Appl. Numer. Math. 32 (2000) 195 (from memory).
     void mark(const std::vector<char>& marked)
     {
         const int nt = m_mesh.cellCount();
@@ -94,12 +115,18 @@ private:
         while (!stack.empty()) {
             const int e = stack.back();
             stack.pop_back();
-            for (int i = start[size_t(e)]; i < start[size_t(e) + 1]; ++i) {
-                const int l = longestOf(m_mesh.edgesOf(list[size_t(i)]));
+            auto split = [&](int l) {
                 if (!m_split[size_t(l)]) {
                     m_split[size_t(l)] = 1;
                     stack.push_back(l);
                 }
+            };
+            for (int i = start[size_t(e)]; i < start[size_t(e) + 1]; ++i) {
+                const int t = list[size_t(i)];
+                split(longestOf(m_mesh.edgesOf(t)));
+                if (m_mesh.dimension == 3)
+                    for (const auto& f : facesWith(t, e))
+                        split(longestOf(f));
             }
         }
     }

@@ -343,10 +343,6 @@ private:
         const bool torque = l.kind == "torque",
                    axi = m_problem.measure == fem::Measure::axisymmetric;
         const Point about = torque ? m_model.point(l, "about") : Point{};
-        if (torque && (m_problem.mirrorX || m_problem.mirrorY)) {
-            fault(7017, l, {}, "a torque needs the whole device; remove the mirror plane");
-            return;
-        }
         // A body cut by an (even or odd) mirror plane feels no force across it.
         auto cutBy = [&](bool x) {
             for (const int f : faces)
@@ -386,11 +382,15 @@ private:
             a.degree = 1;
             const int which = part.which;
             const bool zero = (which == 0 && cutX) || (which == 1 && cutY);
-            auto pick = [which, share, zero](const ElectrostaticSolver::Force& f) {
-                return std::vector{zero ? 0.0
-                                        : share * (which == 0   ? f.force.x
-                                                   : which == 1 ? f.force.y
-                                                                : f.torque.z)};
+            auto pick = [=](const ElectrostaticSolver::Force& f) {
+                if (which < 2)
+                    return std::vector{zero ? 0.0 : share * (which == 0 ? f.force.x : f.force.y)};
+                // Halves of a body that a plane cuts: what their forces have across the plane
+                // cancels, with its torque about the plane; the rest acts in the plane.
+                if (cutX || cutY)
+                    return std::vector{(cutY ? 0.0 : -about.x * share * f.force.y) +
+                                       (cutX ? 0.0 : about.y * share * f.force.x)};
+                return std::vector{share * f.torque.z};
             };
             a.evaluate = [faces, about, pick](ElectrostaticSolver& s, int order) {
                 return pick(s.forceByVirtualWork(order, faces, about));

@@ -1,6 +1,7 @@
 // The finite-element core: quadrature, basis, assembly, factorisation, orders of convergence.
 #include "fem/assembly.h"
 #include "fem/cholesky.h"
+#include "cube_mesh.h"
 #include "fem/quadrature.h"
 
 #include <QtTest/QtTest>
@@ -56,7 +57,7 @@ double l2Error(const Domain& domain, int order, Measure measure, const fem::Coef
     const Mesh& m = domain.mesh;
     const fem::H1Space space(m, order);
     std::vector<char> isFree(size_t(space.count()), 1);
-    for (int e = 0; e < m.edgeCount(); ++e) {
+    for (int e = 0; e < m.sideCount(); ++e) {
         const bool axis =
             measure == Measure::axisymmetric && std::abs(m.middles[size_t(e)].x) < 1e-9;
         if (m.sideCells[size_t(e)][1] < 0 && !axis)
@@ -98,6 +99,9 @@ private Q_SLOTS:
     void quadratureIsExact();
     void basisIsNestedAndDifferentiated();
     void edgesAgreeAcrossTriangles();
+    void tetrahedraConverge_data();
+    void tetrahedraConverge();
+    void facesAgreeAcrossTetrahedra();
     void convergence_data();
     void convergence();
     void sameForAnyNumberOfThreads();
@@ -197,6 +201,67 @@ void TstFem::edgesAgreeAcrossTriangles()
             QVERIFY(std::abs(value[0] - value[1]) < 1e-12);
         }
     }
+}
+
+void TstFem::facesAgreeAcrossTetrahedra()
+{
+    // Any function of the space is continuous over every inner face, and its gradient there is
+    // that of the coefficients: an edge function that took the wrong sign would jump.
+    const Domain d = domainOf(square());
+    const Mesh m = test::cubeMesh(d.partition, 2);
+    std::mt19937 random(9);
+    std::normal_distribution<double> normal;
+    for (int order = 1; order <= 3; ++order) {
+        const fem::H1Space space(m, order);
+        std::vector<double> c(size_t(space.count()));
+        for (double& x : c)
+            x = normal(random);
+        for (int f = 0; f < m.sideCount(); ++f) {
+            if (m.sideCells[size_t(f)][1] < 0)
+                continue;
+            const int t = m.sideCells[size_t(f)][0], u = m.sideCells[size_t(f)][1];
+            const mesh::Geometry g(m, t), h(m, u);
+            const Point xi = g.onSide(m.localSide(t, f), {0.2, 0.5});
+            Point there;
+            QVERIFY(h.invert(g.at(xi), there));
+            QVERIFY(std::abs(space.value(c, order, t, xi) - space.value(c, order, u, there)) <
+                    1e-11);
+        }
+    }
+}
+
+void TstFem::tetrahedraConverge_data()
+{
+    QTest::addColumn<int>("order");
+    for (int order = 1; order <= 3; ++order)
+        QTest::addRow("order %d", order) << order;
+}
+
+void TstFem::tetrahedraConverge()
+{
+    // Manufactured: u = sin(pi x) sin(pi y) sin(pi z) in the unit cube with an anisotropic tensor.
+    QFETCH(int, order);
+    const Domain d = domainOf(square());
+    fem::Coefficient k;
+    k.constant = {2, 0.5, 1, 0.2, 0.1, 3};
+    auto u = [](Point p) {
+        return std::sin(pi * p.x) * std::sin(pi * p.y) * std::sin(pi * p.z);
+    };
+    auto f = [](Point p) {
+        const double s[3] = {std::sin(pi * p.x), std::sin(pi * p.y), std::sin(pi * p.z)},
+                     c[3] = {std::cos(pi * p.x), std::cos(pi * p.y), std::cos(pi * p.z)};
+        return pi * pi *
+               ((2 + 1 + 3) * s[0] * s[1] * s[2] - 2 * 0.5 * c[0] * c[1] * s[2] -
+                2 * 0.2 * c[0] * s[1] * c[2] - 2 * 0.1 * s[0] * c[1] * c[2]);
+    };
+    std::vector<double> errors;
+    for (const int n : {2, 4, 8}) {
+        const Domain solid{d.partition, test::cubeMesh(d.partition, n)};
+        errors.push_back(l2Error(solid, order, Measure::plane, k, f, u));
+    }
+    const double rate = std::log2(errors[1] / errors[2]);
+    QVERIFY2(rate > order + 1 - 0.3, qPrintable(QString::number(rate)));
+    QVERIFY(rate < order + 1 + 0.8);
 }
 
 void TstFem::convergence_data()

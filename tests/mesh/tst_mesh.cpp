@@ -1,6 +1,8 @@
 // Meshes: areas, curved sides, refinement, location, quality, faults.
 #include "mesh/mesh.h"
 
+#include "cube_mesh.h"
+
 #include <QtTest/QtTest>
 
 #include <cmath>
@@ -83,6 +85,8 @@ private Q_SLOTS:
     void localRefinementStaysGood();
     void geometryMapInverts();
     void locatorFindsEveryCell();
+    void tetrahedraRefineConformingly();
+    void tetrahedraMapAndLocate();
     void thinGapsAndCurvesDoNotFold();
     void nothingToMesh();
     void cancelled();
@@ -212,6 +216,83 @@ void TstMesh::locatorFindsEveryCell()
     // Corners belong to some triangle.
     for (const auto& p : c.mesh.vertices)
         QVERIFY(locator.find(p).cell >= 0);
+}
+
+void TstMesh::tetrahedraRefineConformingly()
+{
+    const Case c = caseOf(discs(), 1);
+    Mesh m = test::cubeMesh(c.partition, 2);
+    const double first = mesh::quality(m).worst;
+    std::mt19937 random(4);
+    for (int round = 0; round < 4; ++round) {
+        std::vector<char> marked(size_t(m.cellCount()), 0);
+        for (int i = 0; i < 5; ++i)
+            marked[random() % marked.size()] = 1;
+        const int before = m.cellCount();
+        std::vector<int> parent;
+        m = mesh::refine(m, c.partition, marked, &parent);
+        QVERIFY(m.cellCount() > before);
+        QCOMPARE(int(parent.size()), m.cellCount());
+        QVERIFY(std::abs(test::contentOf(m) - 1) < 1e-12);
+        // Conforming: a face with one cell lies on the border of the cube.
+        for (int f = 0; f < m.sideCount(); ++f) {
+            if (m.sideCells[size_t(f)][1] >= 0)
+                continue;
+            bool border = false;
+            for (const double at : {0.0, 1.0})
+                for (double mesh::Point::*axis :
+                     {&mesh::Point::x, &mesh::Point::y, &mesh::Point::z}) {
+                    bool on = true;
+                    for (const int v : m.sideCorners(f))
+                        on = on && std::abs(m.vertices[size_t(v)].*axis - at) < 1e-12;
+                    border = border || on;
+                }
+            QVERIFY2(border, "a hanging face");
+        }
+        for (int t = 0; t < m.cellCount(); ++t) {
+            const mesh::Geometry g(m, t);
+            QVERIFY(g.determinant(g.centre()) > 0);
+        }
+    }
+    QVERIFY2(mesh::quality(m).worst > 0.2 * first,
+             qPrintable(QString::number(mesh::quality(m).worst / first)));
+}
+
+void TstMesh::tetrahedraMapAndLocate()
+{
+    const Case c = caseOf(discs(), 1);
+    Mesh m = test::cubeMesh(c.partition, 3);
+    // Bent edges: the map inverts and its Jacobian is its derivative.
+    std::mt19937 random(8);
+    std::uniform_real_distribution<double> small(-0.01, 0.01);
+    for (auto& p : m.middles)
+        p = p + mesh::Point{small(random), small(random), small(random)};
+    const mesh::Locator locator(m);
+    constexpr double h = 1e-6;
+    for (int t = 0; t < m.cellCount(); ++t) {
+        const mesh::Geometry g(m, t);
+        QVERIFY(g.curved);
+        const mesh::Point xi{0.2, 0.3, 0.15};
+        mesh::Point back, column[3], row[3];
+        QVERIFY(g.invert(g.at(xi), back));
+        QVERIFY(norm(back - xi) < 1e-9);
+        QCOMPARE(locator.find(g.at(xi)).cell, t);
+        g.jacobian(xi, column);
+        const mesh::Point slope =
+            (0.5 / h) * (g.at(xi + mesh::Point{0, 0, h}) - g.at(xi - mesh::Point{0, 0, h}));
+        QVERIFY(norm(slope - column[2]) < 1e-6 * norm(column[2]));
+        const double det = g.inverse(xi, row);
+        QVERIFY(std::abs(det - g.determinant(xi)) < 1e-12 * std::abs(det));
+        QVERIFY(std::abs(dot(row[1], column[1]) - 1) < 1e-12);
+        QVERIFY(std::abs(dot(row[0], column[1])) < 1e-12);
+        // Outward normals of the four sides point away from the centre.
+        for (int k = 0; k < 4; ++k) {
+            const mesh::Point on = g.onSide(k, {1.0 / 3, 1.0 / 3});
+            QVERIFY(dot(g.outward(k, on), g.at(on) - g.at(g.centre())) > 0);
+        }
+    }
+    QCOMPARE(locator.find({1.5, 0.5, 0.5}).cell, -1);
+    QCOMPARE(locator.find({0.5, 0.5, 1.5}).cell, -1);
 }
 
 void TstMesh::thinGapsAndCurvesDoNotFold()
