@@ -1,11 +1,11 @@
 #include "physics/electrostatic.h"
 
+#include "base/clock.h"
 #include "fem/quadrature.h"
 
 #include <Eigen/Dense>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <map>
 
@@ -14,16 +14,6 @@ namespace yh::physics {
 using base::Error;
 using fem::mostLocal;
 
-namespace {
-
-double seconds()
-{
-    using namespace std::chrono;
-    return duration<double>(steady_clock::now().time_since_epoch()).count();
-}
-
-}  // namespace
-
 ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem,
                                          const mesh::Mesh& mesh, const shape::Partition& partition,
                                          int order, base::Progress& progress)
@@ -31,7 +21,7 @@ ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem,
 {
     progress.check();
     constrain();
-    const double start = seconds();
+    const double start = base::seconds();
     m_elements = fem::stiffness(m_space, problem.eps, problem.measure);
     if (problem.hasFixedCharge()) {
         m_load = fem::load(m_space, problem.spaceCharge, problem.measure);
@@ -50,7 +40,7 @@ ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem,
                     6010,
                     "the given charge density is not a finite number everywhere in its region");
     }
-    m_counters.assembleSeconds += seconds() - start;
+    m_counters.assembleSeconds += base::seconds() - start;
 }
 
 void ElectrostaticSolver::constrain()
@@ -153,7 +143,7 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     for (size_t f = 0; f < m_fixedFace.size() && order >= 3; ++f)
         if (m_fixedFace[f])
             isFree[size_t(nv + 2 * m_mesh.edgeCount()) + f] = 0;
-    double start = seconds();
+    double start = base::seconds();
     if (m_ranks.empty())
         m_ranks = fem::cornerRanks(m_mesh);
     fem::Numbering numbering = fem::nestedDissection(m_space, order, isFree, m_ranks);
@@ -165,23 +155,23 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
                 numbering.function.push_back(v);
             numbering.place[size_t(v)] = shared;
         }
-    m_counters.orderSeconds += seconds() - start;
+    m_counters.orderSeconds += base::seconds() - start;
     progress.check();
-    start = seconds();
+    start = base::seconds();
     const fem::SparseSymmetric K = fem::assemble(m_space, order, m_elements, numbering);
-    m_counters.assembleSeconds += seconds() - start;
+    m_counters.assembleSeconds += base::seconds() - start;
     for (const double x : K.value)
         if (!std::isfinite(x))
             throw Error(6013, "a permittivity is not a finite number somewhere in its region");
     progress.check();
     fem::Cholesky factor;
-    start = seconds();
+    start = base::seconds();
     if (K.size > 0) {
         factor.analyse(K);
         progress.check();
         factor.factorise(K);
     }
-    m_counters.factorSeconds += seconds() - start;
+    m_counters.factorSeconds += base::seconds() - start;
     m_counters.factorEntries = factor.factorEntries();
     progress.check();
 
@@ -222,10 +212,10 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
         for (int i = 0; i < K.size; ++i)
             rhs[size_t(conductors) * size_t(K.size) + size_t(i)] =
                 m_load[size_t(numbering.function[size_t(i)])];
-    start = seconds();
+    start = base::seconds();
     if (K.size > 0)
         factor.solve(rhs, columns);
-    m_counters.solveSeconds += seconds() - start;
+    m_counters.solveSeconds += base::seconds() - start;
     auto scatter = [&](int column, std::vector<double>& full) {
         for (int i = 0; i < K.size; ++i)
             full[size_t(numbering.function[size_t(i)])] =

@@ -15,9 +15,8 @@
 // the element order is then met exactly. Not covered: moving charge, hysteresis, discharge.
 #pragma once
 
-#include "fem/assembly.h"
 #include "fem/cholesky.h"
-#include "mesh/mesh.h"
+#include "physics/field.h"
 #include "sheet/model.h"
 
 #include <memory>
@@ -26,8 +25,6 @@
 #include <vector>
 
 namespace yh::physics {
-
-using base::Point;
 
 struct Conductor
 {
@@ -71,14 +68,6 @@ struct ElectrostaticProblem
                                                        const shape::Partition& partition,
                                                        base::Faults& faults);
 
-/// A corner where the field has no limit: V ~ r^exponent with exponent below 1.
-struct SingularCorner
-{
-    int vertex = -1;
-    Point at;
-    double exponent = 1.0;
-};
-
 /// Potentials of one element order on one mesh.
 struct Potentials
 {
@@ -94,18 +83,19 @@ struct Potentials
 };
 
 /// Solves on one mesh for all orders up to the wanted one.
-class ElectrostaticSolver
+class ElectrostaticSolver : public Field
 {
 public:
     /// The problem, mesh and partition must outlive the solver.
     ElectrostaticSolver(const ElectrostaticProblem& problem, const mesh::Mesh& mesh,
                         const shape::Partition& partition, int order, base::Progress& progress);
     /// @throws Error: part of the device without fixed potential, singular system, no memory
-    void solve(int lowestOrder, base::Progress& progress);
+    void solve(int lowestOrder, base::Progress& progress) override;
 
     [[nodiscard]] const fem::H1Space& space() const { return m_space; }
+    [[nodiscard]] const mesh::Mesh& mesh() const override { return m_mesh; }
     [[nodiscard]] const ElectrostaticProblem& problem() const { return m_problem; }
-    [[nodiscard]] int order() const { return m_space.order(); }
+    [[nodiscard]] int order() const override { return m_space.order(); }
     /// Potentials of an order between the lowest solved and order().
     [[nodiscard]] const Potentials& at(int order) const;
     [[nodiscard]] const Potentials& best() const { return at(order()); }
@@ -148,29 +138,21 @@ public:
     /// Energy of the highest-order part of the driven field and of every conductor's unit field,
     /// normalised by its whole energy, plus the energy between quadratic and exact borders.
     /// @param withUnits  the unit fields count too (capacitances are asked for)
-    [[nodiscard]] std::vector<double> indicator(bool withUnits) const;
+    [[nodiscard]] std::vector<double> indicator(bool withUnits) const override;
     /// Share of the energy that lies between the quadratic and the exact borders.
-    [[nodiscard]] double geometryError() const;
+    [[nodiscard]] double geometryError() const override;
     /// The same by cell; shape (cells).
     [[nodiscard]] std::vector<double> geometryShares() const;
     /// Indicator of a functional of V: the product of the highest-order parts of V and of the
     /// functional's own (dual) potential.
-    struct PointFunctional
-    {
-        mesh::Locator::Hit hit;
-        Point direction;  ///< E . direction; zero: the potential
-    };
-    [[nodiscard]] std::vector<double> dualIndicator(const PointFunctional& functional);
+    [[nodiscard]] std::vector<double> dualIndicator(const PointFunctional& functional) override;
+    /// V, E, D, energy density.
+    [[nodiscard]] const std::vector<Quantity>& quantities() const override;
+    void sample(int cell, const Point& xi, double* values) const override;
 
-    [[nodiscard]] std::vector<SingularCorner> singularCorners() const;
+    [[nodiscard]] std::vector<SingularCorner> singularCorners() const override;
 
-    struct Counters
-    {
-        int unknowns = 0;
-        double assembleSeconds = 0, orderSeconds = 0, factorSeconds = 0, solveSeconds = 0,
-               factorEntries = 0;
-    };
-    [[nodiscard]] const Counters& counters() const { return m_counters; }
+    [[nodiscard]] Counters counters() const override { return m_counters; }
 
 private:
     void constrain();

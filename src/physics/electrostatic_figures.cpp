@@ -21,6 +21,24 @@ std::vector<char> flags(const std::vector<int>& list, size_t size)
 
 }  // namespace
 
+const std::vector<Quantity>& ElectrostaticSolver::quantities() const
+{
+    static const std::vector<Quantity> list = {{"V", "potential", "V", 1},
+                                               {"E", "electric field", "V/m", 3},
+                                               {"D", "displacement", "C/m^2", 3},
+                                               {"energy density", "energy density", "J/m^3", 1}};
+    return list;
+}
+
+void ElectrostaticSolver::sample(int cell, const Point& xi, double* values) const
+{
+    const Point E = field(order(), cell, xi),
+                D = permittivity(cell, mesh::Geometry(m_mesh, cell).at(xi)).times(E);
+    const double list[8] = {
+        potential(order(), {cell, xi}), E.x, E.y, E.z, D.x, D.y, D.z, 0.5 * dot(E, D)};
+    std::copy(list, list + 8, values);
+}
+
 ElectrostaticSolver::Extreme ElectrostaticSolver::largestField(int order,
                                                                const std::vector<int>& pieces) const
 {

@@ -13,7 +13,9 @@ namespace yh::run {
 using physics::Conductor;
 using physics::ElectrostaticProblem;
 using physics::ElectrostaticSolver;
+using physics::Field;
 using physics::Point;
+using physics::PointFunctional;
 using physics::Potentials;
 using sheet::Line;
 namespace dim = base::dim;
@@ -56,6 +58,12 @@ ReducedMatrix reducedMatrix(const ElectrostaticProblem& problem, const Potential
 }
 
 namespace {
+
+/// Asks of this file only ever meet the solver that they were made for.
+ElectrostaticSolver& solverOf(Field& field)
+{
+    return static_cast<ElectrostaticSolver&>(field);
+}
 
 class AskMaker
 {
@@ -120,13 +128,14 @@ private:
         Ask a =
             begin(l, dim::capacitance, mutual ? "mutual capacitance matrix" : "capacitance matrix",
                   mutual ? "mutual capacitances" : "Maxwell capacitances");
-        a.capacitance = true;
+        a.allDrives = true;
         Potentials empty;
         empty.C.assign(m_problem.conductors.size() * m_problem.conductors.size(), 0.0);
         for (size_t k = 0; k < m_problem.conductors.size(); ++k)
             empty.C[k * m_problem.conductors.size() + k] = 1.0;
         a.finding.conductors = reducedMatrix(m_problem, empty, true).names;
-        a.evaluate = [mutual](ElectrostaticSolver& s, int order) {
+        a.evaluate = [mutual](Field& field, int order) {
+            auto& s = solverOf(field);
             const ReducedMatrix r = reducedMatrix(s.problem(), s.at(order), true);
             const size_t n = r.index.size();
             std::vector<double> v = r.C;
@@ -177,7 +186,7 @@ private:
         Ask k = begin(l, dim::capacitance,
                       to.empty() ? "capacitance of " + from : "capacitance " + from + " to " + to,
                       to.empty() ? "capacitance of " + from : "capacitance " + from + " to " + to);
-        k.capacitance = true;
+        k.allDrives = true;
         const bool odd = m_problem.oddX || m_problem.oddY;
         if (odd && b >= 0 &&
             (m_problem.conductors[size_t(a)].image || m_problem.conductors[size_t(b)].image)) {
@@ -190,7 +199,8 @@ private:
                       "an odd mirror plane needs opposite potentials on " + from + " and " + to);
                 return;
             }
-            k.evaluate = [here, va, vb](ElectrostaticSolver& s, int order) {
+            k.evaluate = [here, va, vb](Field& field, int order) {
+                auto& s = solverOf(field);
                 return std::vector{std::abs(0.5 * s.at(order).charge[size_t(here)] / (va - vb))};
             };
             // The scale doubles every charge for the two halves; one electrode has half of that.
@@ -200,7 +210,8 @@ private:
                   "image is defined");
             return;
         } else {
-            k.evaluate = [from, to](ElectrostaticSolver& s, int order) {
+            k.evaluate = [from, to](Field& field, int order) {
+                auto& s = solverOf(field);
                 const bool named = !to.empty();
                 const int fa = s.problem().conductorOf(from),
                           fb = named ? s.problem().conductorOf(to) : -1;
@@ -231,15 +242,17 @@ private:
         Ask a = begin(l, charge ? dim::charge : dim::voltage,
                       (charge ? "charge of " : "potential of ") + l.get("of"),
                       (charge ? "charge of " : "potential of ") + l.get("of"));
-        a.capacitance = true;
+        a.allDrives = true;
         // The scale counts both halves; behind an odd plane lies the image, not this conductor.
         const double share = (m_problem.oddX ? 0.5 : 1.0) * (m_problem.oddY ? 0.5 : 1.0);
-        a.evaluate = [k, charge, share](ElectrostaticSolver& s, int order) {
+        a.evaluate = [k, charge, share](Field& field, int order) {
+            auto& s = solverOf(field);
             return std::vector{charge ? share * s.at(order).charge[size_t(k)]
                                       : s.at(order).voltage[size_t(k)]};
         };
         if (charge) {
-            a.secondRoute = [k, share](ElectrostaticSolver& s) {
+            a.secondRoute = [k, share](Field& field) {
+                auto& s = solverOf(field);
                 return std::vector{share * s.surfaceFlux(s.order(), k)};
             };
             a.secondRouteName = "the flux of D through its surface";
@@ -250,7 +263,8 @@ private:
     void energy(const Line& l)
     {
         Ask a = begin(l, dim::energy, "stored energy", "stored energy");
-        a.evaluate = [](ElectrostaticSolver& s, int order) {
+        a.evaluate = [](Field& field, int order) {
+            auto& s = solverOf(field);
             return std::vector{s.at(order).energy};
         };
         m_asks.push_back(std::move(a));
@@ -285,17 +299,23 @@ private:
                       (largest ? "largest |E| in " : "mean |E| in ") + l.get("in"),
                       (largest ? "largest |E| in " : "mean |E| in ") + l.get("in"));
         a.degree = largest ? 1 : 2;
-        a.pieces = largest ? faces : std::vector<int>();
-        a.evaluate = [faces, largest](ElectrostaticSolver& s, int order) {
+        if (largest)
+            a.where = [faces](Field& field, int order) {
+                const auto e = solverOf(field).largestField(order, faces);
+                return mesh::Locator::Hit{e.cell, e.xi};
+            };
+        a.evaluate = [faces, largest](Field& field, int order) {
+            auto& s = solverOf(field);
             return std::vector{largest ? s.largestField(order, faces).value
                                        : s.meanField(order, faces)};
         };
         if (largest)
-            a.local = [faces](ElectrostaticSolver& s, const mesh::Locator&) {
+            a.local = [faces](Field& field, const mesh::Locator&) {
+                auto& s = solverOf(field);
                 const auto e = s.largestField(s.order(), faces);
                 const Point E = s.field(s.order(), e.cell, e.xi);
                 const double n = norm(E);
-                return std::vector<ElectrostaticSolver::PointFunctional>{
+                return std::vector<PointFunctional>{
                     {{e.cell, e.xi}, n > 0 ? (1 / n) * E : Point{1}}};
             };
         m_asks.push_back(std::move(a));
@@ -310,7 +330,8 @@ private:
                       (potential ? "potential at " : "|E| at ") + l.get("at"));
         a.degree = 1;
         const int line = l.id;
-        a.evaluate = [p, potential, line](ElectrostaticSolver& s, int order) {
+        a.evaluate = [p, potential, line](Field& field, int order) {
+            auto& s = solverOf(field);
             const auto hit = mesh::Locator(s.space().mesh()).find(p);
             if (hit.cell < 0)
                 throw base::Error(7015,
@@ -321,14 +342,14 @@ private:
                 return std::vector{s.potential(order, hit)};
             return std::vector{norm(s.field(order, hit.cell, hit.xi))};
         };
-        a.local = [p, potential](ElectrostaticSolver& s, const mesh::Locator& locator) {
+        a.local = [p, potential](Field& field, const mesh::Locator& locator) {
+            auto& s = solverOf(field);
             const auto hit = locator.find(p);
             if (hit.cell < 0)
-                return std::vector<ElectrostaticSolver::PointFunctional>{};
+                return std::vector<PointFunctional>{};
             const Point E = potential ? Point{} : s.field(s.order(), hit.cell, hit.xi);
             const double n = norm(E);
-            return std::vector<ElectrostaticSolver::PointFunctional>{
-                {hit, n > 0 ? (1 / n) * E : Point{}}};
+            return std::vector<PointFunctional>{{hit, n > 0 ? (1 / n) * E : Point{}}};
         };
         m_asks.push_back(std::move(a));
     }
@@ -392,14 +413,17 @@ private:
                                        (cutX ? 0.0 : about.y * share * f.force.x)};
                 return std::vector{share * f.torque.z};
             };
-            a.evaluate = [faces, about, pick](ElectrostaticSolver& s, int order) {
+            a.evaluate = [faces, about, pick](Field& field, int order) {
+                auto& s = solverOf(field);
                 return pick(s.forceByVirtualWork(order, faces, about));
             };
             if (!torque && !axi)
-                a.scale = [faces, share](ElectrostaticSolver& s, int order) {
+                a.scale = [faces, share](Field& field, int order) {
+                    auto& s = solverOf(field);
                     return share * norm(s.forceByVirtualWork(order, faces, {}).force);
                 };
-            a.secondRoute = [faces, about, pick](ElectrostaticSolver& s) {
+            a.secondRoute = [faces, about, pick](Field& field) {
+                auto& s = solverOf(field);
                 return pick(s.forceBySurfaceStress(s.order(), faces, about));
             };
             a.secondRouteName = "the stress on its surface";
@@ -424,8 +448,8 @@ private:
 
 }  // namespace
 
-std::vector<Ask> makeAsks(const sheet::Model& model, const shape::Partition& partition,
-                          const ElectrostaticProblem& problem, base::Faults& faults)
+std::vector<Ask> makeElectrostaticAsks(const sheet::Model& model, const shape::Partition& partition,
+                                       const ElectrostaticProblem& problem, base::Faults& faults)
 {
     return AskMaker(model, partition, problem, faults).run();
 }

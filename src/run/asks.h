@@ -2,6 +2,7 @@
 #pragma once
 
 #include "physics/electrostatic.h"
+#include "physics/field.h"
 #include "run/estimate.h"
 #include "run/report.h"
 #include "sheet/model.h"
@@ -17,27 +18,27 @@ struct Ask
 {
     Finding finding;
     base::Dimension dimension;
-    int degree = 2;  ///< 2: like an energy, 1: a local value
-    bool capacitance = false;
-    std::function<std::vector<double>(physics::ElectrostaticSolver&, int order)> evaluate;
+    int degree = 2;          ///< 2: like an energy, 1: a local value
+    bool allDrives = false;  ///< leans on the field of every drive (a matrix)
+    std::function<std::vector<double>(physics::Field&, int order)> evaluate;
     /// Places whose own (dual) error matters.
-    std::function<std::vector<physics::ElectrostaticSolver::PointFunctional>(
-        physics::ElectrostaticSolver&, const mesh::Locator&)>
+    std::function<std::vector<physics::PointFunctional>(physics::Field&, const mesh::Locator&)>
         local;
-    std::vector<int> pieces;         ///< largest field: where
+    /// Where the largest value sits; for figures that singular corners may leave without limit.
+    std::function<mesh::Locator::Hit(physics::Field&, int order)> where;
     std::vector<History> histories;  ///< one a number
     /// Size that the accuracy refers to where the number itself may vanish (a force component).
-    std::function<double(physics::ElectrostaticSolver&, int order)> scale;
+    std::function<double(physics::Field&, int order)> scale;
     /// For checks: the same figure by another route; empty where there is none.
-    std::function<std::vector<double>(physics::ElectrostaticSolver&)> secondRoute;
+    std::function<std::vector<double>(physics::Field&)> secondRoute;
     std::string secondRouteName;
 };
 
 /// @param[out] faults  asks that make no sense with this shape and these conductors
-[[nodiscard]] std::vector<Ask> makeAsks(const sheet::Model& model,
-                                        const shape::Partition& partition,
-                                        const physics::ElectrostaticProblem& problem,
-                                        base::Faults& faults);
+[[nodiscard]] std::vector<Ask> makeElectrostaticAsks(const sheet::Model& model,
+                                                     const shape::Partition& partition,
+                                                     const physics::ElectrostaticProblem& problem,
+                                                     base::Faults& faults);
 
 /// Conductors that a capacitance matrix is about: those with a given potential or charge and
 /// named floating ones; the rest is eliminated as floating or held at zero.

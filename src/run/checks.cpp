@@ -247,8 +247,10 @@ void outerBoundary(const sheet::Model& model, const shape::Partition& partition,
 
 }  // namespace
 
-std::vector<Check> makeChecks(const sheet::Model& model, const shape::Partition& partition,
-                              ElectrostaticSolver& solver, const std::vector<Ask>& asks)
+std::vector<Check> makeElectrostaticChecks(const sheet::Model& model,
+                                           const shape::Partition& partition,
+                                           ElectrostaticSolver& solver,
+                                           const std::vector<Ask>& asks)
 {
     std::vector<Check> checks;
     chargeBalance(solver, checks);

@@ -5,9 +5,9 @@
 
 namespace yh::run {
 
-[[nodiscard]] std::vector<Check> makeChecks(const sheet::Model& model,
-                                            const shape::Partition& partition,
-                                            physics::ElectrostaticSolver& solver,
-                                            const std::vector<Ask>& asks);
+[[nodiscard]] std::vector<Check> makeElectrostaticChecks(const sheet::Model& model,
+                                                         const shape::Partition& partition,
+                                                         physics::ElectrostaticSolver& solver,
+                                                         const std::vector<Ask>& asks);
 
 }  // namespace yh::run

@@ -6,6 +6,7 @@
 #include "base/quantity.h"
 
 #include <limits>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -76,6 +77,20 @@ struct SweepPoint
     Report report;
 };
 
+/// Reads values of a solved field at places.
+class Probe
+{
+public:
+    virtual ~Probe() = default;
+    struct Reading
+    {
+        std::string name, unit;
+        std::vector<double> value;  ///< one or three components
+    };
+    /// Empty where the place carries no field.
+    [[nodiscard]] virtual std::vector<Reading> at(double x, double y, double z) const = 0;
+};
+
 struct Result
 {
     Report report;                   ///< the sheet as it stands
@@ -83,8 +98,9 @@ struct Result
     std::vector<std::string> sweptUnits;
     std::vector<SweepPoint> points;
     std::string fieldFile, linesFile;
-    std::vector<int> lineIds;       ///< identities of the sheet's lines, in their order
-    std::vector<double> sweptHere;  ///< values of the swept parameters in the sheet itself
+    std::vector<int> lineIds;            ///< identities of the sheet's lines, in their order
+    std::vector<double> sweptHere;       ///< values of the swept parameters in the sheet itself
+    std::shared_ptr<const Probe> probe;  ///< of the sheet's own state; keeps its field alive
 };
 
 /// Exit status of yellowhorn-solve: 0 all asks met, 1 an ask is missed, 2 the sheet is wrong,

@@ -1,8 +1,9 @@
 #include "run/run.h"
 
-#include "run/asks.h"
-#include "run/checks.h"
+#include "base/clock.h"
 #include "run/parity.h"
+#include "run/problem.h"
+#include "run/state.h"
 #include "run/store.h"
 #include "run/worker.h"
 #include "sheet/schema.h"
@@ -20,445 +21,11 @@ namespace yh::run {
 
 using base::Error;
 using base::Faults;
-using physics::ElectrostaticProblem;
-using physics::ElectrostaticSolver;
 using physics::Point;
 using sheet::Line;
 using sheet::Model;
 
 namespace {
-
-double now()
-{
-    using namespace std::chrono;
-    return duration<double>(steady_clock::now().time_since_epoch()).count();
-}
-
-/// What a sweep may reuse: geometry and mesh of a state with the same shape.
-struct Reuse
-{
-    std::string shapeKey;
-    std::shared_ptr<const shape::Partition> partition;
-    mesh::Mesh mesh;
-    bool hasMesh = false;
-};
-
-/// Everything that geometry and mesh depend on, as one text.
-std::string shapeKey(const Model& model)
-{
-    std::string key;
-    char buffer[64];
-    for (const Line& l : model.document().lines) {
-        const sheet::Kind* k = sheet::findKind(l.kind);
-        if (!k || (k->section != "shape" && k->section != "mesh" && k->section != "symmetry" &&
-                   l.kind != "outer edge"))
-            continue;
-        key += l.kind + ":" + l.name();
-        for (const sheet::Field& f : k->fields) {
-            key += "|" + f.key + "=";
-            if (f.type == sheet::FieldType::quantity && (l.has(f.key) || !f.fallback.empty())) {
-                std::snprintf(buffer, sizeof buffer, "%.17g", model.number(l, f.key));
-                key += buffer;
-            } else if (f.type == sheet::FieldType::point && (l.has(f.key) || !f.fallback.empty())) {
-                const Point p = model.point(l, f.key);
-                std::snprintf(buffer, sizeof buffer, "%.17g,%.17g", p.x, p.y);
-                key += buffer;
-            } else if (f.type == sheet::FieldType::points && l.has(f.key)) {
-                for (const auto& s : model.path(l, f.key)) {
-                    std::snprintf(buffer, sizeof buffer, "%.17g,%.17g;", s.to.x, s.to.y);
-                    key += buffer;
-                    if (s.via) {
-                        std::snprintf(buffer, sizeof buffer, "via %.17g,%.17g;", s.via->x,
-                                      s.via->y);
-                        key += buffer;
-                    }
-                }
-            } else if (f.type == sheet::FieldType::count && (l.has(f.key) || !f.fallback.empty())) {
-                key += std::to_string(model.count(l, f.key));
-            } else {
-                key += l.get(f.key);
-            }
-        }
-        key += "\n";
-    }
-    return key;
-}
-
-/// Solves one state of the sheet with refinement.
-class State
-{
-public:
-    State(const Model& model, const Settings& settings, base::Progress& progress, double from,
-          double to)
-        : m_model(model),
-          m_settings(settings),
-          m_progress(progress),
-          m_from(from),
-          m_to(to),
-          m_start(now())
-    {
-    }
-
-    Report run(Reuse& reuse)
-    {
-        m_report.sheetHash = sheet::hash(m_model.document());
-        prepare(reuse);
-        limits();
-        double estimateOfPass = 0;
-        for (int pass = 1;; ++pass) {
-            const double start = now();
-            m_progress.report(m_from + (m_to - m_from) * progressOf(pass),
-                              "pass " + std::to_string(pass) + ": " +
-                                  std::to_string(m_mesh.cellCount()) + " triangles");
-            m_solver = std::make_unique<ElectrostaticSolver>(*m_problem, m_mesh, *m_partition,
-                                                             m_order, m_progress);
-            m_solver->solve(std::max(1, m_order - 2), m_progress);
-            evaluate();
-            record(pass, now() - start);
-            estimateOfPass = now() - start;
-            // The second pass is what makes the errors trustworthy; a point of a sweep may lean on
-            // that of the sheet's own state, whose mesh follows the same rules.
-            const bool enough = (pass >= 2 || calibrated()) && m_done;
-            if (enough)
-                break;
-            if (pass >= m_passes || m_solver->counters().unknowns * 1.5 > m_unknowns ||
-                now() - m_start + 2 * estimateOfPass > m_seconds) {
-                m_stopped = pass >= m_passes
-                                ? "the limit of " + std::to_string(m_passes) + " passes"
-                            : m_solver->counters().unknowns * 1.5 > m_unknowns
-                                ? "the limit of " + std::to_string(m_unknowns) + " unknowns"
-                                : "the limit of " + base::format(m_seconds, base::dim::time);
-                break;
-            }
-            refine();
-        }
-        if (m_settings.checks)
-            m_report.checks = makeChecks(m_model, *m_partition, *m_solver, m_asks);
-        if (!m_stopped.empty() && !m_report.allMet())
-            m_report.checks.push_back(
-                {"accuracy",
-                 Check::State::warning,
-                 "the refinement stopped at " + m_stopped + " before every ask was met",
-                 -1,
-                 {}});
-        const mesh::Quality q = mesh::quality(m_mesh);
-        m_report.mesh = {
-            m_mesh.cellCount(), m_mesh.vertexCount(), q.curvedCount, m_order, q.worst, q.mean};
-        m_report.seconds = now() - m_start;
-        m_report.peakBytes = peakBytes();
-        reuse.mesh = m_mesh;
-        reuse.hasMesh = true;
-        return m_report;
-    }
-
-    /// Writes fields and profiles of the last pass; names them in the report.
-    void store(Report& report, Result& result) const
-    {
-        const std::string& out = m_settings.out;
-        writeField(*m_solver, *m_partition, out + "/fields/electrostatic.vtu");
-        writeText(out + "/fields/lines.json", fieldLines(*m_solver, *m_partition, 48));
-        result.fieldFile = "fields/electrostatic.vtu";
-        result.linesFile = "fields/lines.json";
-        int n = 0;
-        for (Finding& f : report.findings)
-            if (f.table == "profile") {
-                f.table = "tables/profile-" + std::to_string(++n) + ".csv";
-                writeText(out + "/" + f.table,
-                          profileCsv(*m_solver, m_model, *m_model.document().find(f.line)));
-            }
-    }
-
-private:
-    void log(const std::string& text) const
-    {
-        if (m_settings.onLog)
-            m_settings.onLog(text);
-    }
-    [[nodiscard]] double progressOf(int pass) const { return 1 - std::pow(0.7, pass); }
-
-    void prepare(Reuse& reuse)
-    {
-        const std::string key = shapeKey(m_model);
-        const bool same = reuse.partition && reuse.shapeKey == key;
-        m_progress.report(m_from, "shape");
-        double start = now();
-        m_partition = same ? reuse.partition
-                           : std::make_shared<const shape::Partition>(
-                                 shape::Partition::build(m_model, m_settings.folder));
-        log("shape: " + std::to_string(m_partition->pieces().size()) + " regions, " +
-            std::to_string(m_partition->sides().size()) + " edges, " +
-            base::format(now() - start, base::dim::time, 3));
-        Faults faults;
-        m_problem = std::make_unique<ElectrostaticProblem>(
-            physics::defineElectrostatic(m_model, *m_partition, faults));
-        m_asks = makeAsks(m_model, *m_partition, *m_problem, faults);
-        if (!faults.empty())
-            throw faults;
-        for (Ask& a : m_asks)
-            m_report.findings.push_back(a.finding);
-        if (same && reuse.hasMesh) {
-            m_mesh = reuse.mesh;
-        } else {
-            m_progress.report(m_from, "mesh");
-            start = now();
-            m_mesh = firstMesh();
-            log("mesh: " + std::to_string(m_mesh.cellCount()) + " triangles, " +
-                base::format(now() - start, base::dim::time, 3));
-        }
-        if (const Line* l = m_model.document().first("mesh"))
-            m_order = std::stoi(m_model.choice(*l, "order"));
-        reuse.shapeKey = key;
-        reuse.partition = m_partition;
-        reuse.hasMesh = false;
-    }
-
-    mesh::Mesh firstMesh()
-    {
-        mesh::Options o;
-        o.pieces = m_problem->activePieces;
-        if (const Line* l = m_model.document().first("mesh"))
-            o.cellsAcrossGap = m_model.count(*l, "cells");
-        for (const Line* l : m_model.document().ofKind("mesh size")) {
-            const auto s = m_partition->resolve(m_model.place(*l, "in"), m_model, {l->id, "in", 0});
-            const double size = m_model.number(*l, "size");
-            double area = 0;
-            for (const int f : s.pieces) {
-                o.sizes.push_back({f, -1, size});
-                area += m_partition->pieces()[size_t(f)].content;
-            }
-            for (const int e : s.sides)
-                o.sizes.push_back({-1, e, size});
-            constexpr double mostTriangles = 5e6;
-            if (area / (0.4 * size * size) > mostTriangles)
-                throw Error(7020,
-                            "cells of " + base::format(size, base::dim::length) + " in '" +
-                                l->get("in") +
-                                "' would be more than 5 million triangles; ask for larger ones",
-                            {l->id, "size", 0});
-        }
-        mesh::Mesh m = mesh::generate(*m_partition, o, m_progress);
-        // Cells shrink towards corners where the field is singular before anything is solved.
-        constexpr int cornerLevels = 3;
-        for (int i = 0; i < cornerLevels; ++i) {
-            std::set<int> corners;
-            for (const auto& c : physics::findSingularCorners(*m_problem, m, *m_partition))
-                corners.insert(c.vertex);
-            if (corners.empty())
-                break;
-            m = mesh::refine(m, *m_partition, touching(m, corners));
-        }
-        return m;
-    }
-    static std::vector<char> touching(const mesh::Mesh& m, const std::set<int>& vertices)
-    {
-        std::vector<char> marked(size_t(m.cellCount()), 0);
-        for (int t = 0; t < m.cellCount(); ++t)
-            for (const int v : m.corners(t))
-                marked[size_t(t)] |= char(vertices.count(v));
-        return marked;
-    }
-
-    void limits()
-    {
-        Line defaults;
-        defaults.kind = "limits";
-        const Line* l = m_model.document().first("limits");
-        const Line& use = l ? *l : defaults;
-        m_passes = m_model.count(use, "passes");
-        m_unknowns = m_model.count(use, "unknowns");
-        m_seconds = m_model.number(use, "seconds");
-    }
-
-    [[nodiscard]] bool calibrated() const { return m_settings.calibration.size() == m_asks.size(); }
-
-    void evaluate()
-    {
-        const double geometry = m_solver->geometryError();
-        const auto corners = m_solver->singularCorners();
-        for (size_t i = 0; i < m_asks.size(); ++i) {
-            Ask& a = m_asks[i];
-            Finding& f = m_report.findings[i];
-            if (!a.evaluate) {
-                f.met = true;
-                continue;
-            }
-            m_progress.check();
-            std::vector<std::vector<double>> orders;
-            for (int q = std::max(1, m_order - 2); q <= m_order; ++q)
-                orders.push_back(a.evaluate(*m_solver, q));
-            const size_t n = orders.back().size();
-            a.histories.resize(n);
-            f.value = orders.back();
-            f.error.assign(n, 0.0);
-            double largest = 0;
-            for (size_t k = 0; k < n; ++k) {
-                std::vector<double> series;
-                for (const auto& o : orders)
-                    series.push_back(o[k]);
-                a.histories[k].byOrder.push_back(series);
-                f.error[k] = estimateError(a.histories[k], geometry, a.degree);
-                if (calibrated() && m_report.passes.empty())
-                    f.error[k] *= m_settings.calibration[i];
-                largest = std::max(largest, std::abs(f.value[k]));
-                if (!std::isfinite(f.value[k]))
-                    throw Error(
-                        7021,
-                        f.label + " is not a finite number; a material or charge is out of range",
-                        {f.line, {}, -1});
-            }
-            f.noLimit = false;
-            if (!a.pieces.empty())
-                singular(a, f, corners);
-            judge(f, largest, a.scale ? a.scale(*m_solver, m_order) : 0.0);
-            a.finding = f;
-        }
-    }
-    /// A largest field that sits in the cells of a singular corner has no limit.
-    void singular(const Ask& a, Finding& f, const std::vector<physics::SingularCorner>& corners)
-    {
-        const auto e = m_solver->largestField(m_order, a.pieces);
-        f.at = {e.at.x, e.at.y};
-        if (e.cell < 0)
-            return;
-        for (const auto& c : corners)
-            for (const int v : m_mesh.corners(e.cell))
-                f.noLimit = f.noLimit || v == c.vertex;
-        if (f.noLimit) {
-            f.error = {std::numeric_limits<double>::infinity()};
-            f.note = "no limit: it grows with every refinement towards a sharp corner";
-        } else {
-            f.note.clear();
-        }
-    }
-    static void judge(Finding& f, double largest, double scale)
-    {
-        f.met = !f.noLimit;
-        // Small entries of a matrix are judged by its scale.
-        constexpr double shareOfScale = 0.02;
-        for (size_t k = 0; k < f.value.size() && f.within > 0; ++k)
-            f.met = f.met &&
-                    f.error[k] <=
-                        f.within * std::max({std::abs(f.value[k]), scale,
-                                             f.conductors.empty() ? 0.0 : shareOfScale * largest});
-        if (!f.conductors.empty() || f.value.empty())
-            return;
-        // A forbidden side counts with its error; a singular field is beyond any limit.
-        if (std::isfinite(f.below) && !(std::abs(f.value[0]) + f.error[0] <= f.below))
-            f.met = false;
-        if (std::isfinite(f.above) && !(std::abs(f.value[0]) - f.error[0] >= f.above))
-            f.met = false;
-        if (f.value[0] == 0 && !f.noLimit)
-            f.met = true;
-    }
-    /// Met as far as refinement can help: a missed limit with a settled value is final.
-    [[nodiscard]] static bool settled(const Finding& f)
-    {
-        if (f.met || f.noLimit)
-            return true;
-        const bool accurate =
-            f.value.size() == 1 && (f.within <= 0 || f.error[0] <= f.within * std::abs(f.value[0]));
-        const bool above = std::isfinite(f.below) && std::abs(f.value[0]) - f.error[0] > f.below;
-        const bool under = std::isfinite(f.above) && std::abs(f.value[0]) + f.error[0] < f.above;
-        return accurate && (above || under);
-    }
-
-    void record(int number, double took)
-    {
-        Pass p;
-        p.number = number;
-        p.triangles = m_mesh.cellCount();
-        p.unknowns = m_solver->counters().unknowns;
-        p.seconds = took;
-        for (const Finding& f : m_report.findings) {
-            const bool one = f.value.size() == 1;
-            p.value.push_back(one ? f.value[0] : NAN);
-            p.error.push_back(one && !f.noLimit ? f.error[0] : NAN);
-        }
-        m_report.passes.push_back(p);
-        const auto& c = m_solver->counters();
-        log("pass " + std::to_string(number) + ": " + std::to_string(p.triangles) + " triangles, " +
-            std::to_string(p.unknowns) + " unknowns, assembly " +
-            base::format(c.assembleSeconds, base::dim::time, 3) + ", ordering " +
-            base::format(c.orderSeconds, base::dim::time, 3) + ", factor " +
-            base::format(c.factorSeconds, base::dim::time, 3) + ", solution " +
-            base::format(c.solveSeconds, base::dim::time, 3));
-        if (m_settings.onPass)
-            m_settings.onPass(p);
-        m_done = std::all_of(m_report.findings.begin(), m_report.findings.end(), settled);
-    }
-
-    void refine()
-    {
-        bool units = false;
-        for (const Ask& a : m_asks)
-            units = units || a.capacitance;
-        std::vector<double> eta = m_solver->indicator(units);
-        double total = std::accumulate(eta.begin(), eta.end(), 0.0);
-        if (total > 0)
-            for (double& x : eta)
-                x /= total;
-        const mesh::Locator locator(m_mesh);
-        for (size_t i = 0; i < m_asks.size(); ++i)
-            if (m_asks[i].local && !settled(m_report.findings[i]))
-                for (const auto& functional : m_asks[i].local(*m_solver, locator)) {
-                    const auto dual = m_solver->dualIndicator(functional);
-                    const double sum = std::accumulate(dual.begin(), dual.end(), 0.0);
-                    for (size_t t = 0; t < eta.size() && sum > 0; ++t)
-                        eta[t] += dual[t] / sum;
-                }
-        // The cells that hold this share of the indicator are refined (Doerfler's rule).
-        // Where every ask is met already, the pass only checks what the errors say.
-        const double share = m_done ? 0.75 : 0.85;
-        total = std::accumulate(eta.begin(), eta.end(), 0.0);
-        std::vector<int> order(eta.size());
-        std::iota(order.begin(), order.end(), 0);
-        std::sort(order.begin(), order.end(), [&](int a, int b) {
-            return eta[size_t(a)] != eta[size_t(b)] ? eta[size_t(a)] > eta[size_t(b)] : a < b;
-        });
-        std::vector<char> marked(eta.size(), 0);
-        double sum = 0;
-        for (const int t : order) {
-            if (sum > share * total && total > 0)
-                break;
-            sum += eta[size_t(t)];
-            marked[size_t(t)] = 1;
-        }
-        std::set<int> corners;
-        // The first refinement goes to every singular corner: else one that the indicator passes
-        // over would keep its error in both passes, unseen.
-        const bool all = m_report.passes.size() == 1;
-        for (const auto& c : m_solver->singularCorners())
-            if (all)
-                corners.insert(c.vertex);
-        for (const auto& c :
-             all ? std::vector<physics::SingularCorner>() : m_solver->singularCorners())
-            for (int t = 0; t < m_mesh.cellCount(); ++t)
-                if (marked[size_t(t)])
-                    for (const int v : m_mesh.corners(t))
-                        if (v == c.vertex)
-                            corners.insert(v);
-        m_mesh = mesh::refine(m_mesh, *m_partition, marked);
-        // Towards a singular corner the error falls slowly: go two levels further at once.
-        constexpr int extraLevels = 2;
-        for (int i = 0; i < extraLevels && !corners.empty(); ++i)
-            m_mesh = mesh::refine(m_mesh, *m_partition, touching(m_mesh, corners));
-    }
-
-    const Model& m_model;
-    const Settings& m_settings;
-    base::Progress& m_progress;
-    double m_from, m_to, m_start;
-    std::shared_ptr<const shape::Partition> m_partition;
-    std::unique_ptr<ElectrostaticProblem> m_problem;
-    std::vector<Ask> m_asks;
-    mesh::Mesh m_mesh;
-    std::unique_ptr<ElectrostaticSolver> m_solver;
-    Report m_report;
-    int m_order = 3, m_passes = 14, m_unknowns = 600000;
-    double m_seconds = 120;
-    bool m_done = false;
-    std::string m_stopped;
-};
 
 std::vector<double> sweepValues(const Model& model, const Line& l)
 {
@@ -509,6 +76,46 @@ std::vector<double> calibrationOf(const Report& r)
     return factors;
 }
 
+/// Keeps a solved state with all that it leans on, for readings.
+class SolvedState : public Probe
+{
+public:
+    SolvedState(const sheet::Document& document, const Settings& settings, base::Progress& progress,
+                double share)
+        : m_settings(settings),
+          m_model(document, settings.overrides),
+          state(m_model, m_settings, progress, 0.0, share)
+    {
+    }
+    void ready() { m_locator = std::make_unique<mesh::Locator>(state.field().mesh()); }
+    std::vector<Reading> at(double x, double y, double z) const override
+    {
+        const auto hit = m_locator->find({x, y, z});
+        std::vector<Reading> list;
+        if (hit.cell < 0)
+            return list;
+        size_t width = 0;
+        for (const auto& q : state.field().quantities())
+            width += size_t(q.components);
+        std::vector<double> values(width);
+        state.field().sample(hit.cell, hit.xi, values.data());
+        auto from = values.begin();
+        for (const auto& q : state.field().quantities()) {
+            list.push_back({q.name, q.unit, {from, from + q.components}});
+            from += q.components;
+        }
+        return list;
+    }
+
+private:
+    Settings m_settings;
+    Model m_model;
+    std::unique_ptr<mesh::Locator> m_locator;
+
+public:
+    State state;
+};
+
 class Runner
 {
 public:
@@ -519,7 +126,7 @@ public:
 
     Outcome run(Result& result)
     {
-        const double start = now();
+        const double start = base::seconds();
         const Model model(m_document, m_settings.overrides);
         for (const Line& l : m_document.lines)
             result.lineIds.push_back(l.id);
@@ -540,14 +147,16 @@ public:
         const double share = 1.0 / (1 + (sweeps.empty() ? 0 : points));
         Reuse reuse;
         {
-            State state(model, m_settings, m_progress, 0.0, share);
-            result.report = state.run(reuse);
+            auto solved = std::make_shared<SolvedState>(m_document, m_settings, m_progress, share);
+            result.report = solved->state.run(reuse);
             if (!m_settings.out.empty())
-                state.store(result.report, result);
+                solved->state.store(result.report, result);
+            solved->ready();
+            result.probe = std::move(solved);
         }
         if (!sweeps.empty())
             sweep(model, sweeps, values, points, share, reuse, result);
-        result.report.seconds = now() - start;
+        result.report.seconds = base::seconds() - start;
         result.report.peakBytes = peakBytes();
         if (!m_settings.out.empty()) {
             writeText(m_settings.out + "/tables/findings.csv", findingsCsv(result.report));
@@ -723,9 +332,9 @@ base::Faults faultsOf(const Model& model, const std::string& folder)
         const auto partition = shape::Partition::build(model, folder);
         const bool whole = faults.empty();
         Faults more;
-        const ElectrostaticProblem problem = physics::defineElectrostatic(model, partition, more);
+        const auto problem = Problem::define(model, partition, more);
         if (whole)
-            static_cast<void>(makeAsks(model, partition, problem, more));
+            static_cast<void>(problem->asks(model, partition, more));
         // Lines that are already faulty say so once.
         std::set<int> said;
         for (const base::Fault& f : faults)
@@ -737,6 +346,29 @@ base::Faults faultsOf(const Model& model, const std::string& folder)
         faults.push_back(e.fault());
     }
     return faults;
+}
+
+Report meshOf(const sheet::Document& document, const Settings& settings, base::Progress& progress)
+{
+    Report report;
+    try {
+        const Model model(document, settings.overrides);
+        report.faults = sheet::validate(model);
+        if (!report.faults.empty())
+            return report;
+        State state(model, settings, progress, 0, 1);
+        Reuse reuse;
+        report = state.meshOnly(reuse);
+        if (!settings.out.empty()) {
+            makeFolders(settings.out);
+            state.storeMesh(settings.out + "/fields/mesh.vtu");
+        }
+    } catch (const Faults& f) {
+        report.faults = f;
+    } catch (const Error& e) {
+        report.faults = {e.fault()};
+    }
+    return report;
 }
 
 Result solve(const sheet::Document& document, const Settings& settings, base::Progress& progress,

@@ -7,6 +7,7 @@
 
 #include <functional>
 #include <map>
+#include <memory>
 #include <string>
 
 namespace yh::run {
@@ -34,5 +35,10 @@ struct Settings
 /// @returns what was reached; with faults where it ended early. Throws Cancelled only.
 [[nodiscard]] Result solve(const sheet::Document& document, const Settings& settings,
                            base::Progress& progress, Outcome& outcome);
+
+/// The first mesh of a sheet alone, stored as fields/mesh.vtu when there is a result folder.
+/// @returns its facts, or the faults that stood in the way. Throws Cancelled only.
+[[nodiscard]] Report meshOf(const sheet::Document& document, const Settings& settings,
+                            base::Progress& progress);
 
 }  // namespace yh::run

@@ -21,7 +21,6 @@
 namespace yh::run {
 
 using base::Error;
-using physics::ElectrostaticSolver;
 using physics::Point;
 
 void makeFolders(const std::string& folder)
@@ -56,8 +55,8 @@ namespace {
 
 struct Cut
 {
-    std::vector<Point> points;  ///< reference coordinates
-    std::vector<std::array<int, 3>> cells;
+    std::vector<Point> points;              ///< reference coordinates
+    std::vector<std::array<int, 4>> cells;  ///< triangles: -1 last
 };
 
 Cut cutTriangle(int steps)
@@ -69,77 +68,42 @@ Cut cutTriangle(int steps)
             c.points.push_back({double(i) / steps, double(j) / steps});
     for (int j = 0; j < steps; ++j)
         for (int i = 0; i + j < steps; ++i) {
-            c.cells.push_back({index(i, j), index(i + 1, j), index(i, j + 1)});
+            c.cells.push_back({index(i, j), index(i + 1, j), index(i, j + 1), -1});
             if (i + j + 1 < steps)
-                c.cells.push_back({index(i + 1, j), index(i + 1, j + 1), index(i, j + 1)});
+                c.cells.push_back({index(i + 1, j), index(i + 1, j + 1), index(i, j + 1), -1});
         }
+    return c;
+}
+
+/// The tetrahedron whole, or in eight with its edges halved.
+Cut cutTetrahedron(int steps)
+{
+    Cut c;
+    c.points = {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
+    c.cells = {{0, 1, 2, 3}};
+    if (steps < 2)
+        return c;
+    for (const auto& e : mesh::edgeCorner)
+        c.points.push_back(0.5 * (c.points[size_t(e[0])] + c.points[size_t(e[1])]));
+    // Four at the corners, four round the diagonal from edge 0-2 to edge 1-3.
+    c.cells = {{0, 4, 6, 7}, {4, 1, 5, 8}, {6, 5, 2, 9}, {7, 8, 9, 3},
+               {6, 8, 4, 7}, {6, 8, 5, 4}, {6, 8, 9, 5}, {6, 8, 7, 9}};
     return c;
 }
 
 }  // namespace
 
-void writeField(const ElectrostaticSolver& s, const shape::Partition& partition,
-                const std::string& path)
+namespace {
+
+bool isFarShell(const shape::Partition& partition, const mesh::Mesh& m, int cell)
 {
-    const mesh::Mesh& m = s.space().mesh();
-    std::vector<int> shown;
-    for (int t = 0; t < m.cellCount(); ++t)
-        if (partition.regions()[size_t(partition.pieces()[size_t(m.piece[size_t(t)])].region)]
-                .name != "far shell")
-            shown.push_back(t);
-    constexpr size_t fine = 20000, middling = 80000;
-    const Cut cut = cutTriangle(shown.size() < fine ? 3 : shown.size() < middling ? 2 : 1);
-    const auto np = cut.points.size(), total = shown.size() * np;
-    vtkNew<vtkPoints> points;
-    points->SetDataTypeToDouble();
-    points->SetNumberOfPoints(vtkIdType(total));
-    auto scalars = [&](const char* name, int components) {
-        auto a = vtkSmartPointer<vtkFloatArray>::New();
-        a->SetName(name);
-        a->SetNumberOfComponents(components);
-        a->SetNumberOfTuples(vtkIdType(total));
-        return a;
-    };
-    auto V = scalars("V", 1), E = scalars("E", 3), D = scalars("D", 3),
-         w = scalars("energy density", 1);
-    const int order = s.order();
-#pragma omp parallel for schedule(static)
-    for (size_t k = 0; k < shown.size(); ++k) {
-        const int t = shown[k];
-        const mesh::Geometry g(m, t);
-        for (size_t i = 0; i < np; ++i) {
-            const auto id = vtkIdType(k * np + i);
-            const Point &xi = cut.points[i], p = g.at(xi), e = s.field(order, t, xi);
-            const Point d = s.permittivity(t, p).times(e);
-            const double x[3] = {p.x, p.y, p.z};
-            points->GetData()->SetTuple(id, x);
-            V->SetValue(id, float(s.potential(order, {t, xi})));
-            const float ev[3] = {float(e.x), float(e.y), float(e.z)},
-                        dv[3] = {float(d.x), float(d.y), float(d.z)};
-            E->SetTypedTuple(id, ev);
-            D->SetTypedTuple(id, dv);
-            w->SetValue(id, float(0.5 * dot(e, d)));
-        }
-    }
-    vtkNew<vtkCellArray> cells;
-    vtkNew<vtkIntArray> face, triangle;
-    face->SetName("face");
-    triangle->SetName("triangle");
-    for (size_t k = 0; k < shown.size(); ++k)
-        for (const auto& c : cut.cells) {
-            const auto base = vtkIdType(k * np);
-            const vtkIdType ids[3] = {base + c[0], base + c[1], base + c[2]};
-            cells->InsertNextCell(3, ids);
-            face->InsertNextValue(m.piece[size_t(shown[k])]);
-            triangle->InsertNextValue(shown[k]);
-        }
-    vtkNew<vtkUnstructuredGrid> grid;
-    grid->SetPoints(points);
-    grid->SetCells(VTK_TRIANGLE, cells);
-    for (const auto& a : {V, E, D, w})
-        grid->GetPointData()->AddArray(a);
-    grid->GetCellData()->AddArray(face);
-    grid->GetCellData()->AddArray(triangle);
+    return partition.regions()[size_t(partition.pieces()[size_t(m.piece[size_t(cell)])].region)]
+               .name == "far shell";
+}
+
+/// Writes a grid through a part file and a rename.
+void writeGrid(vtkUnstructuredGrid* grid, const std::string& path)
+{
     vtkNew<vtkXMLUnstructuredGridWriter> writer;
     const std::string part = path + ".part";
     writer->SetFileName(part.c_str());
@@ -155,15 +119,126 @@ void writeField(const ElectrostaticSolver& s, const shape::Partition& partition,
     }
 }
 
-std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& partition, int count)
+vtkSmartPointer<vtkIntArray> cellNumbers(const char* name)
 {
-    const mesh::Mesh& m = s.space().mesh();
-    const auto& problem = s.problem();
-    const int order = s.order();
-    std::vector<char> metal(partition.sides().size(), 0);
-    for (const auto& c : problem.conductors)
-        for (const int e : c.sides)
-            metal[size_t(e)] = c.name != "infinity";
+    auto a = vtkSmartPointer<vtkIntArray>::New();
+    a->SetName(name);
+    return a;
+}
+
+}  // namespace
+
+void writeField(const physics::Field& field, const shape::Partition& partition,
+                const std::string& path)
+{
+    const mesh::Mesh& m = field.mesh();
+    std::vector<int> shown;
+    for (int t = 0; t < m.cellCount(); ++t)
+        if (!isFarShell(partition, m, t))
+            shown.push_back(t);
+    constexpr size_t fine = 20000, middling = 80000;
+    const int steps = shown.size() < fine ? 3 : shown.size() < middling ? 2 : 1;
+    const Cut cut = m.dimension == 2 ? cutTriangle(steps) : cutTetrahedron(std::min(steps, 2));
+    const auto np = cut.points.size(), total = shown.size() * np;
+    vtkNew<vtkPoints> points;
+    points->SetDataTypeToDouble();
+    points->SetNumberOfPoints(vtkIdType(total));
+    std::vector<vtkSmartPointer<vtkFloatArray>> arrays;
+    int width = 0;
+    for (const auto& q : field.quantities()) {
+        auto a = vtkSmartPointer<vtkFloatArray>::New();
+        a->SetName(q.name.c_str());
+        a->SetNumberOfComponents(q.components);
+        a->SetNumberOfTuples(vtkIdType(total));
+        arrays.push_back(a);
+        width += q.components;
+    }
+#pragma omp parallel
+    {
+        std::vector<double> values(static_cast<size_t>(width));
+#pragma omp for schedule(static)
+        for (size_t k = 0; k < shown.size(); ++k) {
+            const mesh::Geometry g(m, shown[k]);
+            for (size_t i = 0; i < np; ++i) {
+                const auto id = vtkIdType(k * np + i);
+                const Point p = g.at(cut.points[i]);
+                const double x[3] = {p.x, p.y, p.z};
+                points->GetData()->SetTuple(id, x);
+                field.sample(shown[k], cut.points[i], values.data());
+                const double* v = values.data();
+                for (const auto& a : arrays) {
+                    a->SetTuple(id, v);
+                    v += a->GetNumberOfComponents();
+                }
+            }
+        }
+    }
+    vtkNew<vtkCellArray> cells;
+    auto piece = cellNumbers("face"), owner = cellNumbers("triangle");
+    const auto corners = vtkIdType(m.dimension + 1);
+    for (size_t k = 0; k < shown.size(); ++k)
+        for (const auto& c : cut.cells) {
+            const auto base = vtkIdType(k * np);
+            const vtkIdType ids[4] = {base + c[0], base + c[1], base + c[2], base + c[3]};
+            cells->InsertNextCell(corners, ids);
+            piece->InsertNextValue(m.piece[size_t(shown[k])]);
+            owner->InsertNextValue(shown[k]);
+        }
+    vtkNew<vtkUnstructuredGrid> grid;
+    grid->SetPoints(points);
+    grid->SetCells(m.dimension == 2 ? VTK_TRIANGLE : VTK_TETRA, cells);
+    for (const auto& a : arrays)
+        grid->GetPointData()->AddArray(a);
+    grid->GetCellData()->AddArray(piece);
+    grid->GetCellData()->AddArray(owner);
+    writeGrid(grid, path);
+}
+
+void writeMesh(const mesh::Mesh& m, const std::string& path)
+{
+    vtkNew<vtkPoints> points;
+    points->SetDataTypeToDouble();
+    for (const auto* list : {&m.vertices, &m.middles})
+        for (const Point& p : *list)
+            points->InsertNextPoint(p.x, p.y, p.z);
+    vtkNew<vtkCellArray> cells;
+    auto piece = cellNumbers("face");
+    for (int t = 0; t < m.cellCount(); ++t) {
+        // The library numbers the nodes of quadratic cells in the order of mesh.h.
+        std::vector<vtkIdType> ids;
+        for (const int v : m.corners(t))
+            ids.push_back(v);
+        for (const int e : m.edgesOf(t))
+            ids.push_back(m.vertexCount() + e);
+        cells->InsertNextCell(vtkIdType(ids.size()), ids.data());
+        piece->InsertNextValue(m.piece[size_t(t)]);
+    }
+    vtkNew<vtkUnstructuredGrid> grid;
+    grid->SetPoints(points);
+    grid->SetCells(m.dimension == 2 ? VTK_QUADRATIC_TRIANGLE : VTK_QUADRATIC_TETRA, cells);
+    grid->GetCellData()->AddArray(piece);
+    writeGrid(grid, path);
+}
+
+std::string fieldLines(const physics::Field& field, const Problem& problem,
+                       const shape::Partition& partition, int count)
+{
+    const mesh::Mesh& m = field.mesh();
+    if (m.dimension == 3)
+        return "[]";
+    const std::vector<char> seeds = problem.lineSeeds(partition);
+    int offset = 0, width = 0;
+    for (const auto& q : field.quantities()) {
+        if (q.name == problem.lineQuantity())
+            offset = width;
+        width += q.components;
+    }
+    std::vector<double> values(static_cast<size_t>(width));
+    auto fluxAt = [&](int cell, const Point& xi) {
+        field.sample(cell, xi, values.data());
+        const double* v = values.data() + offset;
+        return Point{v[0], v[1], v[2]};
+    };
     // Pieces of conductor surface in their order, with the charge that each carries.
     struct Piece
     {
@@ -173,7 +248,7 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
     std::vector<Piece> pieces;
     double total = 0;
     for (int e = 0; e < m.edgeCount(); ++e) {
-        if (m.sideTag[size_t(e)] < 0 || !metal[size_t(m.sideTag[size_t(e)])])
+        if (m.sideTag[size_t(e)] < 0 || !seeds[size_t(m.sideTag[size_t(e)])])
             continue;
         for (const int t : m.sideCells[size_t(e)]) {
             if (t < 0)
@@ -183,8 +258,7 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
             const Point xi = g.onSide(k, {0.5}), p = g.at(xi);
             // Inward normal of the cell: out of the conductor.
             const double q =
-                -dot(s.permittivity(t, p).times(s.field(order, t, xi)), g.outward(k, xi)) *
-                (problem.measure == fem::Measure::axisymmetric ? p.x : 1.0);
+                -dot(fluxAt(t, xi), g.outward(k, xi)) * measureAt(problem.measure(), p);
             if (q > 0) {
                 pieces.push_back({t, k, q});
                 total += q;
@@ -222,10 +296,7 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
             std::string line;
             constexpr int mostSteps = 3000;
             for (int step = 0; step < mostSteps && hit.cell >= 0; ++step) {
-                if (partition
-                        .regions()[size_t(
-                            partition.pieces()[size_t(m.piece[size_t(hit.cell)])].region)]
-                        .name == "far shell")
+                if (isFarShell(partition, m, hit.cell))
                     break;
                 std::snprintf(buffer, sizeof buffer, "%s[%.6g,%.6g]", line.empty() ? "" : ",", p.x,
                               p.y);
@@ -233,9 +304,9 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
                 const mesh::Geometry here(m, hit.cell);
                 const double h = 0.25 * std::sqrt(std::abs(here.determinant(here.centre())));
                 auto direction = [&](const mesh::Locator::Hit& at) {
-                    const Point E = s.field(order, at.cell, at.xi);
-                    const double n = norm(E);
-                    return n > 0 ? (1 / n) * E : Point{};
+                    const Point flux = fluxAt(at.cell, at.xi);
+                    const double n = norm(flux);
+                    return n > 0 ? (1 / n) * flux : Point{};
                 };
                 const Point d = direction(hit), half = p + 0.5 * h * d;
                 const auto mid = locator.find(half);
@@ -252,32 +323,63 @@ std::string fieldLines(const ElectrostaticSolver& s, const shape::Partition& par
     return json + "]";
 }
 
-std::string profileCsv(const ElectrostaticSolver& s, const sheet::Model& model,
+std::string profileCsv(const physics::Field& field, const sheet::Model& model,
                        const sheet::Line& line)
 {
     const Point a = model.point(line, "from"), b = model.point(line, "to");
     const int n = std::max(2, model.count(line, "count"));
-    const mesh::Locator locator(s.space().mesh());
-    const bool axi = model.space() == sheet::Space::axisymmetric;
-    std::string csv =
-        std::string("distance (m),") +
-        (axi ? "r (m),z (m),V (V),E_r (V/m),E_z (V/m)" : "x (m),y (m),V (V),E_x (V/m),E_y (V/m)") +
-        ",|E| (V/m)\n";
-    char row[256];
+    const bool solid = field.mesh().dimension == 3,
+               axi = model.space() == sheet::Space::axisymmetric;
+    const mesh::Locator locator(field.mesh());
+    const std::vector<std::string> axes = solid ? std::vector<std::string>{"x", "y", "z"}
+                                          : axi ? std::vector<std::string>{"r", "z"}
+                                                : std::vector<std::string>{"x", "y"};
+    std::string csv = "distance (m)";
+    for (const auto& x : axes)
+        csv += "," + x + " (m)";
+    size_t width = 0;
+    for (const auto& q : field.quantities()) {
+        width += size_t(q.components);
+        if (q.components == 1) {
+            csv += "," + q.name + " (" + q.unit + ")";
+            continue;
+        }
+        for (const auto& x : axes)
+            csv += "," + q.name + "_" + x + " (" + q.unit + ")";
+        csv += ",|" + q.name + "| (" + q.unit + ")";
+    }
+    csv += "\n";
+    std::vector<double> values(width);
+    auto number = [&csv](double v) {
+        char text[40];
+        std::snprintf(text, sizeof text, ",%.9g", v);
+        csv += text;
+    };
     for (int i = 0; i < n; ++i) {
         const double f = double(i) / (n - 1);
-        const Point p{a.x + f * (b.x - a.x), a.y + f * (b.y - a.y)};
+        const Point p = a + f * (b - a);
+        char text[40];
+        std::snprintf(text, sizeof text, "%.9g", f * norm(b - a));
+        csv += text;
+        const double place[3] = {p.x, p.y, p.z};
+        for (size_t k = 0; k < axes.size(); ++k)
+            number(place[k]);
         const auto hit = locator.find(p);
-        const double d = f * std::hypot(b.x - a.x, b.y - a.y);
-        if (hit.cell < 0) {
-            // Inside a conductor or outside the drawing: the row stays, its values empty.
-            std::snprintf(row, sizeof row, "%.9g,%.9g,%.9g,,,,\n", d, p.x, p.y);
-        } else {
-            const Point E = s.field(s.order(), hit.cell, hit.xi);
-            std::snprintf(row, sizeof row, "%.9g,%.9g,%.9g,%.9g,%.9g,%.9g,%.9g\n", d, p.x, p.y,
-                          s.potential(s.order(), hit), E.x, E.y, std::hypot(E.x, E.y));
+        if (hit.cell >= 0)
+            field.sample(hit.cell, hit.xi, values.data());
+        size_t at = 0;
+        for (const auto& q : field.quantities()) {
+            const size_t columns = q.components == 1 ? 1 : axes.size() + 1;
+            for (size_t k = 0; k < columns; ++k)
+                if (hit.cell < 0)
+                    csv += ",";  // where there is no field the row stays, its values empty
+                else if (q.components == 3 && k + 1 == columns)
+                    number(norm(Point{values[at], values[at + 1], values[at + 2]}));
+                else
+                    number(values[at + k]);
+            at += size_t(q.components);
         }
-        csv += row;
+        csv += "\n";
     }
     return csv;
 }

@@ -128,6 +128,60 @@ void shape(const Json& request)
     send(event);
 }
 
+void mesh(const Json& request, base::Progress& progress)
+{
+    const int id = request.value("id", 0);
+    base::Faults faults;
+    run::Settings settings;
+    settings.folder = request.value("folder", ".");
+    settings.out = request.value("out", "");
+    try {
+        const run::Report r = run::meshOf(documentOf(request, faults), settings, progress);
+        if (!r.faults.empty()) {
+            send({{"event", "failed"}, {"id", id}, {"faults", Json::parse(run::toJson(r.faults))}});
+            return;
+        }
+        send({{"event", "mesh"},
+              {"id", id},
+              {"triangles", r.mesh.triangles},
+              {"vertices", r.mesh.vertices},
+              {"curved", r.mesh.curved},
+              {"worst_quality", r.mesh.worstQuality},
+              {"mean_quality", r.mesh.meanQuality},
+              {"seconds", r.seconds},
+              {"file", settings.out.empty() ? "" : "fields/mesh.vtu"}});
+    } catch (const base::Cancelled&) {
+        send({{"event", "cancelled"}, {"id", id}});
+    }
+}
+
+/// The field of the last solve, for readings.
+std::shared_ptr<const run::Probe> lastField;
+
+void probe(const Json& request)
+{
+    Json event{{"event", "probe"}, {"id", request.value("id", 0)}};
+    if (!lastField) {
+        event["event"] = "failed";
+        event["faults"] =
+            Json::array({{{"number", 7304}, {"text", "nothing is solved yet that could be read"}}});
+        send(event);
+        return;
+    }
+    Json readings = Json::array();
+    for (const Json& p : request.value("at", Json::array())) {
+        Json here = Json::object();
+        const auto list = lastField->at(p.at(0).get<double>(), p.at(1).get<double>(),
+                                        p.size() > 2 ? p.at(2).get<double>() : 0.0);
+        for (const auto& r : list)
+            here[r.name] = {{"value", r.value.size() == 1 ? Json(r.value[0]) : Json(r.value)},
+                            {"unit", r.unit}};
+        readings.push_back(here);
+    }
+    event["readings"] = readings;
+    send(event);
+}
+
 void solve(const Json& request, base::Progress& progress)
 {
     const int id = request.value("id", 0);
@@ -145,7 +199,9 @@ void solve(const Json& request, base::Progress& progress)
     };
     try {
         run::Outcome outcome{};
+        lastField.reset();
         const run::Result result = run::solve(document, settings, progress, outcome);
+        lastField = result.probe;
         if (outcome == run::Outcome::met || outcome == run::Outcome::missed)
             send({{"event", "done"},
                   {"id", id},
@@ -228,6 +284,10 @@ int serve()
                 shape(request);
             else if (what == "solve")
                 solve(request, progress);
+            else if (what == "mesh")
+                mesh(request, progress);
+            else if (what == "probe")
+                probe(request);
             else
                 send({{"event", "failed"},
                       {"id", current},

@@ -1,7 +1,7 @@
 // The finite-element core: quadrature, basis, assembly, factorisation, orders of convergence.
+#include "cube_mesh.h"
 #include "fem/assembly.h"
 #include "fem/cholesky.h"
-#include "cube_mesh.h"
 #include "fem/quadrature.h"
 
 #include <QtTest/QtTest>
@@ -244,9 +244,7 @@ void TstFem::tetrahedraConverge()
     const Domain d = domainOf(square());
     fem::Coefficient k;
     k.constant = {2, 0.5, 1, 0.2, 0.1, 3};
-    auto u = [](Point p) {
-        return std::sin(pi * p.x) * std::sin(pi * p.y) * std::sin(pi * p.z);
-    };
+    auto u = [](Point p) { return std::sin(pi * p.x) * std::sin(pi * p.y) * std::sin(pi * p.z); };
     auto f = [](Point p) {
         const double s[3] = {std::sin(pi * p.x), std::sin(pi * p.y), std::sin(pi * p.z)},
                      c[3] = {std::cos(pi * p.x), std::cos(pi * p.y), std::cos(pi * p.z)};

@@ -134,7 +134,9 @@ void TstProgram::storesAFolder()
     QFile csv(out.filePath("tables/profile-1.csv"));
     QVERIFY(csv.open(QIODevice::ReadOnly));
     const QList<QByteArray> rows = csv.readAll().split('\n');
-    QCOMPARE(rows[0], QByteArray("distance (m),x (m),y (m),V (V),E_x (V/m),E_y (V/m),|E| (V/m)"));
+    QCOMPARE(rows[0],
+             QByteArray("distance (m),x (m),y (m),V (V),E_x (V/m),E_y (V/m),|E| (V/m),D_x (C/m^2),"
+                        "D_y (C/m^2),|D| (C/m^2),energy density (J/m^3)"));
     const QList<QByteArray> middle = rows[100].split(',');
     const double x = middle[1].toDouble();
     QVERIFY(std::abs(middle[3].toDouble() - std::log(2e-3 / x) / std::log(2.0)) < 1e-4);
@@ -304,6 +306,16 @@ void TstProgram::serveAnswers()
     QCOMPARE(e["faces"].toArray().size(), 2);
     QCOMPARE(e["faults"].toArray().size(), 0);
     QCOMPARE(e["places"]["16"]["on"]["faces"].toArray().size(), 1);
+    ask(R"({"do": "probe", "id": 7, "at": [[0, 0]]})");
+    QVERIFY(until("failed")["faults"][0]["text"].toString().startsWith("nothing is solved"));
+    QJsonObject mesh = shape;
+    mesh["do"] = "mesh";
+    mesh["out"] = m_dir->filePath("meshed");
+    ask(QJsonDocument(mesh).toJson(QJsonDocument::Compact));
+    const QJsonObject facts = until("mesh");
+    QVERIFY(facts["triangles"].toInt() > 20);
+    QVERIFY(facts["worst_quality"].toDouble() > 0.3);
+    QVERIFY(QFile::exists(m_dir->filePath("meshed/fields/mesh.vtu")));
     QJsonObject solve = shape;
     solve["do"] = "solve";
     solve["id"] = 6;
@@ -311,6 +323,14 @@ void TstProgram::serveAnswers()
     ask(QJsonDocument(solve).toJson(QJsonDocument::Compact));
     QVERIFY(until("done")["met"].toBool());
     QVERIFY(QFile::exists(m_dir->filePath("served/run.json")));
+    // V = ln(b/r) / ln(b/a), E = 1 V / (r ln(b/a)); inside the core there is no field.
+    ask(R"({"do": "probe", "id": 8, "at": [[0.0015, 0], [0, 0.0004]]})");
+    const QJsonArray readings = until("probe")["readings"].toArray();
+    QVERIFY(std::abs(readings[0]["V"]["value"].toDouble() / (std::log(2 / 1.5) / std::log(2.0)) -
+                     1) < 1e-3);
+    QCOMPARE(readings[0]["E"]["unit"].toString(), QString("V/m"));
+    QVERIFY(std::abs(readings[0]["E"]["value"][0].toDouble() * 1.5e-3 * std::log(2.0) - 1) < 1e-2);
+    QVERIFY(readings[1].toObject().isEmpty());
     p.closeWriteChannel();
     QVERIFY(p.waitForFinished(5000));
     QCOMPARE(p.exitCode(), 0);

@@ -1,0 +1,77 @@
+// What passes, store, probes and lenses need of a solved field, whatever its physics.
+#pragma once
+
+#include "base/progress.h"
+#include "fem/assembly.h"
+#include "mesh/mesh.h"
+
+#include <string>
+#include <vector>
+
+namespace yh::physics {
+
+using base::Point;
+
+/// A corner where the field has no limit: V ~ r^exponent with exponent below 1.
+struct SingularCorner
+{
+    int vertex = -1;
+    Point at;
+    double exponent = 1.0;
+};
+
+/// A value or directional derivative of the main unknown at a point, whose own error matters.
+struct PointFunctional
+{
+    mesh::Locator::Hit hit;
+    Point direction;    ///< minus the gradient along it; zero: the value
+    int component = 0;  ///< which unknown
+};
+
+/// A quantity that can be drawn, read and exported.
+struct Quantity
+{
+    std::string name;    ///< as in files: V, E, D, T
+    std::string label;   ///< in words: potential
+    std::string unit;    ///< SI
+    int components = 1;  ///< 1 or 3
+};
+
+struct Counters
+{
+    int unknowns = 0, iterations = 0;
+    double assembleSeconds = 0, orderSeconds = 0, factorSeconds = 0, solveSeconds = 0,
+           factorEntries = 0;
+};
+
+/// A field on one mesh, solved for a range of element orders.
+class Field
+{
+public:
+    virtual ~Field() = default;
+    Field() = default;
+    Field(const Field&) = delete;
+    Field& operator=(const Field&) = delete;
+
+    /// Solves for all orders from the lowest to order().
+    /// @throws Error: singular, no convergence, no memory
+    virtual void solve(int lowestOrder, base::Progress& progress) = 0;
+    [[nodiscard]] virtual const mesh::Mesh& mesh() const = 0;
+    [[nodiscard]] virtual int order() const = 0;
+    [[nodiscard]] virtual Counters counters() const = 0;
+
+    [[nodiscard]] virtual const std::vector<Quantity>& quantities() const = 0;
+    /// All components of all quantities at a place, one after the other, SI.
+    virtual void sample(int cell, const Point& xi, double* values) const = 0;
+
+    /// Share of the error by cell, for refinement; shape (cells).
+    /// @param allDrives  every drive's own field counts too (a matrix is asked for)
+    [[nodiscard]] virtual std::vector<double> indicator(bool allDrives) const = 0;
+    /// The same for one functional.
+    [[nodiscard]] virtual std::vector<double> dualIndicator(const PointFunctional& functional) = 0;
+    /// Share of the energy that lies between the quadratic and the exact borders.
+    [[nodiscard]] virtual double geometryError() const = 0;
+    [[nodiscard]] virtual std::vector<SingularCorner> singularCorners() const = 0;
+};
+
+}  // namespace yh::physics

@@ -1,0 +1,63 @@
+#include "run/problem.h"
+
+#include "run/checks.h"
+
+namespace yh::run {
+
+using physics::ElectrostaticProblem;
+using physics::ElectrostaticSolver;
+
+namespace {
+
+class Electrostatic : public Problem
+{
+public:
+    explicit Electrostatic(ElectrostaticProblem problem) : m_problem(std::move(problem)) {}
+
+    std::string name() const override { return "electrostatic"; }
+    const std::vector<int>& activePieces() const override { return m_problem.activePieces; }
+    std::unique_ptr<physics::Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
+                                          int order, base::Progress& progress) const override
+    {
+        return std::make_unique<ElectrostaticSolver>(m_problem, mesh, partition, order, progress);
+    }
+    std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
+                          base::Faults& faults) const override
+    {
+        return makeElectrostaticAsks(model, partition, m_problem, faults);
+    }
+    std::vector<Check> checks(const sheet::Model& model, const shape::Partition& partition,
+                              physics::Field& field, const std::vector<Ask>& asks) const override
+    {
+        return makeElectrostaticChecks(model, partition, static_cast<ElectrostaticSolver&>(field),
+                                       asks);
+    }
+    std::vector<physics::SingularCorner> corners(const mesh::Mesh& mesh,
+                                                 const shape::Partition& partition) const override
+    {
+        return physics::findSingularCorners(m_problem, mesh, partition);
+    }
+    std::vector<char> lineSeeds(const shape::Partition& partition) const override
+    {
+        std::vector<char> metal(partition.sides().size(), 0);
+        for (const auto& c : m_problem.conductors)
+            for (const int e : c.sides)
+                metal[size_t(e)] = c.name != "infinity";
+        return metal;
+    }
+    std::string lineQuantity() const override { return "D"; }
+    fem::Measure measure() const override { return m_problem.measure; }
+
+private:
+    ElectrostaticProblem m_problem;
+};
+
+}  // namespace
+
+std::unique_ptr<Problem> Problem::define(const sheet::Model& model,
+                                         const shape::Partition& partition, base::Faults& faults)
+{
+    return std::make_unique<Electrostatic>(physics::defineElectrostatic(model, partition, faults));
+}
+
+}  // namespace yh::run

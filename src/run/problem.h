@@ -1,0 +1,45 @@
+// The physics of a sheet as `run` sees it: which pieces carry field, a solver for each mesh, the
+// asks and the checks.
+#pragma once
+
+#include "run/asks.h"
+
+namespace yh::run {
+
+class Problem
+{
+public:
+    virtual ~Problem() = default;
+    /// What the sheet's lines call for.
+    /// @param[out] faults  everything that is missing or wrong, each at its line
+    [[nodiscard]] static std::unique_ptr<Problem> define(const sheet::Model& model,
+                                                         const shape::Partition& partition,
+                                                         base::Faults& faults);
+
+    /// Name of the field, as in the file of its results.
+    [[nodiscard]] virtual std::string name() const = 0;
+    /// Pieces of the partition that are meshed.
+    [[nodiscard]] virtual const std::vector<int>& activePieces() const = 0;
+    /// Problem, mesh and partition must outlive the field.
+    [[nodiscard]] virtual std::unique_ptr<physics::Field> field(const mesh::Mesh& mesh,
+                                                                const shape::Partition& partition,
+                                                                int order,
+                                                                base::Progress& progress) const = 0;
+    [[nodiscard]] virtual std::vector<Ask> asks(const sheet::Model& model,
+                                                const shape::Partition& partition,
+                                                base::Faults& faults) const = 0;
+    [[nodiscard]] virtual std::vector<Check> checks(const sheet::Model& model,
+                                                    const shape::Partition& partition,
+                                                    physics::Field& field,
+                                                    const std::vector<Ask>& asks) const = 0;
+    /// Corners to be refined before anything is solved.
+    [[nodiscard]] virtual std::vector<physics::SingularCorner> corners(
+        const mesh::Mesh& mesh, const shape::Partition& partition) const = 0;
+    /// Sides on which field lines start, by side of the partition.
+    [[nodiscard]] virtual std::vector<char> lineSeeds(const shape::Partition& partition) const = 0;
+    /// Name of the quantity whose flux field lines carry.
+    [[nodiscard]] virtual std::string lineQuantity() const = 0;
+    [[nodiscard]] virtual fem::Measure measure() const = 0;
+};
+
+}  // namespace yh::run

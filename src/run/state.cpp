@@ -1,0 +1,455 @@
+#include "run/state.h"
+
+#include "base/clock.h"
+#include "run/store.h"
+#include "sheet/schema.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numeric>
+#include <set>
+
+namespace yh::run {
+
+using base::Error;
+using base::Faults;
+using physics::Point;
+using sheet::Line;
+using sheet::Model;
+
+std::string shapeKey(const Model& model)
+{
+    std::string key;
+    char buffer[64];
+    for (const Line& l : model.document().lines) {
+        const sheet::Kind* k = sheet::findKind(l.kind);
+        if (!k || (k->section != "shape" && k->section != "mesh" && k->section != "symmetry" &&
+                   l.kind != "outer edge"))
+            continue;
+        key += l.kind + ":" + l.name();
+        for (const sheet::Field& f : k->fields) {
+            key += "|" + f.key + "=";
+            if (f.type == sheet::FieldType::quantity && (l.has(f.key) || !f.fallback.empty())) {
+                std::snprintf(buffer, sizeof buffer, "%.17g", model.number(l, f.key));
+                key += buffer;
+            } else if (f.type == sheet::FieldType::point && (l.has(f.key) || !f.fallback.empty())) {
+                const Point p = model.point(l, f.key);
+                std::snprintf(buffer, sizeof buffer, "%.17g,%.17g", p.x, p.y);
+                key += buffer;
+            } else if (f.type == sheet::FieldType::points && l.has(f.key)) {
+                for (const auto& s : model.path(l, f.key)) {
+                    std::snprintf(buffer, sizeof buffer, "%.17g,%.17g;", s.to.x, s.to.y);
+                    key += buffer;
+                    if (s.via) {
+                        std::snprintf(buffer, sizeof buffer, "via %.17g,%.17g;", s.via->x,
+                                      s.via->y);
+                        key += buffer;
+                    }
+                }
+            } else if (f.type == sheet::FieldType::count && (l.has(f.key) || !f.fallback.empty())) {
+                key += std::to_string(model.count(l, f.key));
+            } else {
+                key += l.get(f.key);
+            }
+        }
+        key += "\n";
+    }
+    return key;
+}
+
+namespace {
+
+[[nodiscard]] double progressOf(int pass)
+{
+    return 1 - std::pow(0.7, pass);
+}
+
+std::vector<char> touching(const mesh::Mesh& m, const std::set<int>& vertices)
+{
+    std::vector<char> marked(size_t(m.cellCount()), 0);
+    for (int t = 0; t < m.cellCount(); ++t)
+        for (const int v : m.corners(t))
+            marked[size_t(t)] |= char(vertices.count(v));
+    return marked;
+}
+
+void judge(Finding& f, double largest, double scale)
+{
+    f.met = !f.noLimit;
+    // Small entries of a matrix are judged by its scale.
+    constexpr double shareOfScale = 0.02;
+    for (size_t k = 0; k < f.value.size() && f.within > 0; ++k)
+        f.met =
+            f.met && f.error[k] <=
+                         f.within * std::max({std::abs(f.value[k]), scale,
+                                              f.conductors.empty() ? 0.0 : shareOfScale * largest});
+    if (!f.conductors.empty() || f.value.empty())
+        return;
+    // A forbidden side counts with its error; a singular field is beyond any limit.
+    if (std::isfinite(f.below) && !(std::abs(f.value[0]) + f.error[0] <= f.below))
+        f.met = false;
+    if (std::isfinite(f.above) && !(std::abs(f.value[0]) - f.error[0] >= f.above))
+        f.met = false;
+    if (f.value[0] == 0 && !f.noLimit)
+        f.met = true;
+}
+/// Met as far as refinement can help: a missed limit with a settled value is final.
+bool settled(const Finding& f)
+{
+    if (f.met || f.noLimit)
+        return true;
+    const bool accurate =
+        f.value.size() == 1 && (f.within <= 0 || f.error[0] <= f.within * std::abs(f.value[0]));
+    const bool above = std::isfinite(f.below) && std::abs(f.value[0]) - f.error[0] > f.below;
+    const bool under = std::isfinite(f.above) && std::abs(f.value[0]) + f.error[0] < f.above;
+    return accurate && (above || under);
+}
+
+}  // namespace
+
+State::State(const Model& model, const Settings& settings, base::Progress& progress, double from,
+             double to)
+    : m_model(model),
+      m_settings(settings),
+      m_progress(progress),
+      m_from(from),
+      m_to(to),
+      m_start(base::seconds())
+{
+}
+
+Report State::run(Reuse& reuse)
+{
+    m_report.sheetHash = sheet::hash(m_model.document());
+    prepare(reuse);
+    limits();
+    std::string stopped;
+    for (int pass = 1;; ++pass) {
+        const double start = base::seconds();
+        m_progress.report(
+            m_from + (m_to - m_from) * progressOf(pass),
+            "pass " + std::to_string(pass) + ": " + std::to_string(m_mesh.cellCount()) + " cells");
+        m_field = m_problem->field(m_mesh, *m_partition, m_order, m_progress);
+        m_field->solve(std::max(1, m_order - 2), m_progress);
+        evaluate();
+        const double took = base::seconds() - start;
+        record(pass, took);
+        // The second pass is what makes the errors trustworthy; a point of a sweep may lean on
+        // that of the sheet's own state, whose mesh follows the same rules.
+        if ((pass >= 2 || calibrated()) && m_done)
+            break;
+        stopped = limitReached(pass, took);
+        if (!stopped.empty())
+            break;
+        refine();
+    }
+    if (m_settings.checks)
+        m_report.checks = m_problem->checks(m_model, *m_partition, *m_field, m_asks);
+    if (!stopped.empty() && !m_report.allMet())
+        m_report.checks.push_back(
+            {"accuracy",
+             Check::State::warning,
+             "the refinement stopped at " + stopped + " before every ask was met",
+             -1,
+             {}});
+    meshFacts();
+    reuse.mesh = m_mesh;
+    reuse.hasMesh = true;
+    return m_report;
+}
+
+Report State::meshOnly(Reuse& reuse)
+{
+    m_report.sheetHash = sheet::hash(m_model.document());
+    prepare(reuse);
+    m_report.findings.clear();
+    meshFacts();
+    return m_report;
+}
+
+void State::meshFacts()
+{
+    const mesh::Quality q = mesh::quality(m_mesh);
+    m_report.mesh = {
+        m_mesh.cellCount(), m_mesh.vertexCount(), q.curvedCount, m_order, q.worst, q.mean};
+    m_report.seconds = base::seconds() - m_start;
+    m_report.peakBytes = peakBytes();
+}
+
+void State::store(Report& report, Result& result) const
+{
+    const std::string& out = m_settings.out;
+    result.fieldFile = "fields/" + m_problem->name() + ".vtu";
+    result.linesFile = "fields/lines.json";
+    writeField(*m_field, *m_partition, out + "/" + result.fieldFile);
+    writeText(out + "/" + result.linesFile, fieldLines(*m_field, *m_problem, *m_partition, 48));
+    int n = 0;
+    for (Finding& f : report.findings)
+        if (f.table == "profile") {
+            f.table = "tables/profile-" + std::to_string(++n) + ".csv";
+            writeText(out + "/" + f.table,
+                      profileCsv(*m_field, m_model, *m_model.document().find(f.line)));
+        }
+}
+
+void State::storeMesh(const std::string& path) const
+{
+    writeMesh(m_mesh, path);
+}
+
+void State::log(const std::string& text) const
+{
+    if (m_settings.onLog)
+        m_settings.onLog(text);
+}
+
+std::string State::limitReached(int pass, double secondsOfPass) const
+{
+    // A pass has some 1.5 times the unknowns of the one before, and takes about twice its time.
+    if (pass >= m_passes)
+        return "the limit of " + std::to_string(m_passes) + " passes";
+    if (m_field->counters().unknowns * 1.5 > m_unknowns)
+        return "the limit of " + std::to_string(m_unknowns) + " unknowns";
+    if (base::seconds() - m_start + 2 * secondsOfPass > m_seconds)
+        return "the limit of " + base::format(m_seconds, base::dim::time);
+    return {};
+}
+
+void State::prepare(Reuse& reuse)
+{
+    const std::string key = shapeKey(m_model);
+    const bool same = reuse.partition && reuse.shapeKey == key;
+    m_progress.report(m_from, "shape");
+    double start = base::seconds();
+    m_partition = same ? reuse.partition
+                       : std::make_shared<const shape::Partition>(
+                             shape::Partition::build(m_model, m_settings.folder));
+    log("shape: " + std::to_string(m_partition->pieces().size()) + " regions, " +
+        std::to_string(m_partition->sides().size()) + " sides, " +
+        base::format(base::seconds() - start, base::dim::time, 3));
+    Faults faults;
+    m_problem = Problem::define(m_model, *m_partition, faults);
+    m_asks = m_problem->asks(m_model, *m_partition, faults);
+    if (!faults.empty())
+        throw faults;
+    for (Ask& a : m_asks)
+        m_report.findings.push_back(a.finding);
+    if (same && reuse.hasMesh) {
+        m_mesh = reuse.mesh;
+    } else {
+        m_progress.report(m_from, "mesh");
+        start = base::seconds();
+        m_mesh = firstMesh();
+        log("mesh: " + std::to_string(m_mesh.cellCount()) + " cells, " +
+            base::format(base::seconds() - start, base::dim::time, 3));
+    }
+    if (const Line* l = m_model.document().first("mesh"))
+        m_order = std::stoi(m_model.choice(*l, "order"));
+    reuse.shapeKey = key;
+    reuse.partition = m_partition;
+    reuse.hasMesh = false;
+}
+
+mesh::Mesh State::firstMesh()
+{
+    mesh::Options o;
+    o.pieces = m_problem->activePieces();
+    if (const Line* l = m_model.document().first("mesh"))
+        o.cellsAcrossGap = m_model.count(*l, "cells");
+    for (const Line* l : m_model.document().ofKind("mesh size")) {
+        const auto s = m_partition->resolve(m_model.place(*l, "in"), m_model, {l->id, "in", 0});
+        const double size = m_model.number(*l, "size");
+        double area = 0;
+        for (const int f : s.pieces) {
+            o.sizes.push_back({f, -1, size});
+            area += m_partition->pieces()[size_t(f)].content;
+        }
+        for (const int e : s.sides)
+            o.sizes.push_back({-1, e, size});
+        constexpr double mostTriangles = 5e6;
+        if (area / (0.4 * size * size) > mostTriangles)
+            throw Error(7020,
+                        "cells of " + base::format(size, base::dim::length) + " in '" +
+                            l->get("in") +
+                            "' would be more than 5 million triangles; ask for larger ones",
+                        {l->id, "size", 0});
+    }
+    mesh::Mesh m = mesh::generate(*m_partition, o, m_progress);
+    // Cells shrink towards corners where the field is singular before anything is solved.
+    constexpr int cornerLevels = 3;
+    for (int i = 0; i < cornerLevels; ++i) {
+        std::set<int> corners;
+        for (const auto& c : m_problem->corners(m, *m_partition))
+            corners.insert(c.vertex);
+        if (corners.empty())
+            break;
+        m = mesh::refine(m, *m_partition, touching(m, corners));
+    }
+    return m;
+}
+
+void State::limits()
+{
+    Line defaults;
+    defaults.kind = "limits";
+    const Line* l = m_model.document().first("limits");
+    const Line& use = l ? *l : defaults;
+    m_passes = m_model.count(use, "passes");
+    m_unknowns = m_model.count(use, "unknowns");
+    m_seconds = m_model.number(use, "seconds");
+}
+
+void State::evaluate()
+{
+    const double geometry = m_field->geometryError();
+    const auto corners = m_field->singularCorners();
+    for (size_t i = 0; i < m_asks.size(); ++i) {
+        Ask& a = m_asks[i];
+        Finding& f = m_report.findings[i];
+        if (!a.evaluate) {
+            f.met = true;
+            continue;
+        }
+        m_progress.check();
+        std::vector<std::vector<double>> orders;
+        for (int q = std::max(1, m_order - 2); q <= m_order; ++q)
+            orders.push_back(a.evaluate(*m_field, q));
+        const size_t n = orders.back().size();
+        a.histories.resize(n);
+        f.value = orders.back();
+        f.error.assign(n, 0.0);
+        double largest = 0;
+        for (size_t k = 0; k < n; ++k) {
+            std::vector<double> series;
+            for (const auto& o : orders)
+                series.push_back(o[k]);
+            a.histories[k].byOrder.push_back(series);
+            f.error[k] = estimateError(a.histories[k], geometry, a.degree);
+            if (calibrated() && m_report.passes.empty())
+                f.error[k] *= m_settings.calibration[i];
+            largest = std::max(largest, std::abs(f.value[k]));
+            if (!std::isfinite(f.value[k]))
+                throw Error(
+                    7021, f.label + " is not a finite number; a material or charge is out of range",
+                    {f.line, {}, -1});
+        }
+        f.noLimit = false;
+        if (a.where)
+            noLimit(a, f, corners);
+        judge(f, largest, a.scale ? a.scale(*m_field, m_order) : 0.0);
+        a.finding = f;
+    }
+}
+void State::noLimit(const Ask& a, Finding& f, const std::vector<physics::SingularCorner>& corners)
+{
+    // A largest field that sits in the cells of a singular corner has no limit.
+    const mesh::Locator::Hit hit = a.where(*m_field, m_order);
+    if (hit.cell < 0)
+        return;
+    const Point at = mesh::Geometry(m_mesh, hit.cell).at(hit.xi);
+    f.at = {at.x, at.y};
+    if (m_mesh.dimension == 3)
+        f.at.push_back(at.z);
+    f.noLimit = false;
+    for (const auto& c : corners)
+        for (const int v : m_mesh.corners(hit.cell))
+            f.noLimit = f.noLimit || v == c.vertex;
+    if (f.noLimit) {
+        f.error = {std::numeric_limits<double>::infinity()};
+        f.note = "no limit: it grows with every refinement towards a sharp corner";
+    } else {
+        f.note.clear();
+    }
+}
+
+void State::record(int number, double took)
+{
+    Pass p;
+    p.number = number;
+    p.triangles = m_mesh.cellCount();
+    p.unknowns = m_field->counters().unknowns;
+    p.seconds = took;
+    for (const Finding& f : m_report.findings) {
+        const bool one = f.value.size() == 1;
+        p.value.push_back(one ? f.value[0] : NAN);
+        p.error.push_back(one && !f.noLimit ? f.error[0] : NAN);
+    }
+    m_report.passes.push_back(p);
+    const auto& c = m_field->counters();
+    log("pass " + std::to_string(number) + ": " + std::to_string(p.triangles) + " cells, " +
+        std::to_string(p.unknowns) + " unknowns, assembly " +
+        base::format(c.assembleSeconds, base::dim::time, 3) + ", ordering " +
+        base::format(c.orderSeconds, base::dim::time, 3) + ", factor " +
+        base::format(c.factorSeconds, base::dim::time, 3) + ", solution " +
+        base::format(c.solveSeconds, base::dim::time, 3));
+    if (m_settings.onPass)
+        m_settings.onPass(p);
+    m_done = std::all_of(m_report.findings.begin(), m_report.findings.end(), settled);
+}
+
+std::vector<double> State::indicator()
+{
+    bool drives = false;
+    for (const Ask& a : m_asks)
+        drives = drives || a.allDrives;
+    std::vector<double> eta = m_field->indicator(drives);
+    const double total = std::accumulate(eta.begin(), eta.end(), 0.0);
+    if (total > 0)
+        for (double& x : eta)
+            x /= total;
+    const mesh::Locator locator(m_mesh);
+    for (size_t i = 0; i < m_asks.size(); ++i)
+        if (m_asks[i].local && !settled(m_report.findings[i]))
+            for (const auto& functional : m_asks[i].local(*m_field, locator)) {
+                const auto dual = m_field->dualIndicator(functional);
+                const double sum = std::accumulate(dual.begin(), dual.end(), 0.0);
+                for (size_t t = 0; t < eta.size() && sum > 0; ++t)
+                    eta[t] += dual[t] / sum;
+            }
+    return eta;
+}
+
+void State::refine()
+{
+    const std::vector<double> eta = indicator();
+    // The cells that hold this share of the indicator are refined (Doerfler's rule).
+    // Where every ask is met already, the pass only checks what the errors say.
+    const double share = m_done ? 0.75 : 0.85;
+    const double total = std::accumulate(eta.begin(), eta.end(), 0.0);
+    std::vector<int> order(eta.size());
+    std::iota(order.begin(), order.end(), 0);
+    std::sort(order.begin(), order.end(), [&](int a, int b) {
+        return eta[size_t(a)] != eta[size_t(b)] ? eta[size_t(a)] > eta[size_t(b)] : a < b;
+    });
+    std::vector<char> marked(eta.size(), 0);
+    double sum = 0;
+    for (const int t : order) {
+        if (sum > share * total && total > 0)
+            break;
+        sum += eta[size_t(t)];
+        marked[size_t(t)] = 1;
+    }
+    // The first refinement goes to every singular corner: else one that the indicator passes
+    // over would keep its error in both passes, unseen.
+    const bool all = m_report.passes.size() == 1;
+    std::set<int> corners;
+    for (const auto& c : m_field->singularCorners())
+        corners.insert(c.vertex);
+    if (!all) {
+        std::set<int> reached;
+        for (int t = 0; t < m_mesh.cellCount(); ++t)
+            if (marked[size_t(t)])
+                for (const int v : m_mesh.corners(t))
+                    if (corners.count(v))
+                        reached.insert(v);
+        corners.swap(reached);
+    }
+    m_mesh = mesh::refine(m_mesh, *m_partition, marked);
+    // Towards a singular corner the error falls slowly: go two levels further at once.
+    constexpr int extraLevels = 2;
+    for (int i = 0; i < extraLevels && !corners.empty(); ++i)
+        m_mesh = mesh::refine(m_mesh, *m_partition, touching(m_mesh, corners));
+}
+
+}  // namespace yh::run

@@ -1,0 +1,71 @@
+// One state of a sheet, solved with refinement until every ask is met.
+#pragma once
+
+#include "run/problem.h"
+#include "run/run.h"
+
+#include <memory>
+
+namespace yh::run {
+
+/// What a sweep may reuse: geometry and mesh of a state with the same shape.
+struct Reuse
+{
+    std::string shapeKey;
+    std::shared_ptr<const shape::Partition> partition;
+    mesh::Mesh mesh;
+    bool hasMesh = false;
+};
+
+/// Everything that geometry and mesh depend on, as one text.
+[[nodiscard]] std::string shapeKey(const sheet::Model& model);
+
+class State
+{
+public:
+    /// @param from, to  share of the whole work that this is
+    State(const sheet::Model& model, const Settings& settings, base::Progress& progress,
+          double from, double to);
+    /// @throws Error, Faults, Cancelled
+    Report run(Reuse& reuse);
+    /// The first mesh only.
+    Report meshOnly(Reuse& reuse);
+    /// Writes fields and profiles of the last pass; names them in the report.
+    void store(Report& report, Result& result) const;
+    /// Writes the mesh alone.
+    void storeMesh(const std::string& path) const;
+
+    [[nodiscard]] const physics::Field& field() const { return *m_field; }
+
+private:
+    void log(const std::string& text) const;
+    void prepare(Reuse& reuse);
+    mesh::Mesh firstMesh();
+    void limits();
+    [[nodiscard]] bool calibrated() const { return m_settings.calibration.size() == m_asks.size(); }
+    /// Why no further pass may follow; empty: one may.
+    [[nodiscard]] std::string limitReached(int pass, double secondsOfPass) const;
+    void evaluate();
+    void noLimit(const Ask& ask, Finding& finding,
+                 const std::vector<physics::SingularCorner>& corners);
+    void record(int number, double took);
+    [[nodiscard]] std::vector<double> indicator();
+    void refine();
+    void meshFacts();
+
+    const sheet::Model& m_model;
+    const Settings& m_settings;
+    base::Progress& m_progress;
+    double m_from, m_to, m_start;
+    std::shared_ptr<const shape::Partition> m_partition;
+    std::unique_ptr<Problem> m_problem;
+    std::vector<Ask> m_asks;
+    mesh::Mesh m_mesh;
+    std::unique_ptr<physics::Field> m_field;
+    Report m_report;
+    int m_order = 3, m_passes = 14, m_unknowns = 600000;
+    double m_seconds = 120;
+    bool m_done = false;
+};
+
+}  // namespace yh::run
