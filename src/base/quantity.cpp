@@ -121,6 +121,15 @@ const std::vector<Named>& named()
         {dim::of(2, 1, -3, -2), "resistance", "ohm", true, {"mohm", "ohm", "kohm"}},
         {dim::of(0, 0, 0, 1), "current", "A", true, {"mA", "A"}},
         {dim::of(0, 1, 0), "mass", "kg", false, {"kg"}},
+        {dim::currentDensity, "current density", "A/m^2", true, {"A/m^2", "A/mm^2"}},
+        {dim::conductivity, "conductivity", "S/m", true, {"S/m", "kS/m", "MS/m"}},
+        {dim::heatFlux, "heat flux", "W/m^2", true, {"W/m^2", "kW/m^2"}},
+        {dim::powerPerVolume, "power per volume", "W/m^3", true, {"W/m^3", "kW/m^3"}},
+        {dim::thermalConductivity, "thermal conductivity", "W/m/K", false, {}},
+        {dim::heatTransfer, "heat transfer coefficient", "W/m^2/K", false, {}},
+        {dim::seebeck, "Seebeck coefficient", "V/K", true, {"V/K"}},
+        {dim::density, "density", "kg/m^3", false, {"kg/m^3"}},
+        {dim::heatCapacity, "heat capacity", "J/kg/K", false, {}},
     };
     return list;
 }

@@ -48,6 +48,19 @@ inline constexpr Dimension energy = of(2, 1, -2);
 inline constexpr Dimension energyDensity = of(-1, 1, -2);
 inline constexpr Dimension force = of(1, 1, -2);
 inline constexpr Dimension torque = energy;
+inline constexpr Dimension current = of(0, 0, 0, 1);
+inline constexpr Dimension currentDensity = of(-2, 0, 0, 1);
+inline constexpr Dimension resistance = of(2, 1, -3, -2);
+inline constexpr Dimension contactResistance = of(4, 1, -3, -2);
+inline constexpr Dimension conductivity = of(-3, -1, 3, 2);
+inline constexpr Dimension seebeck = of(2, 1, -3, -1, -1);
+inline constexpr Dimension power = of(2, 1, -3);
+inline constexpr Dimension heatFlux = of(0, 1, -3);
+inline constexpr Dimension powerPerVolume = of(-1, 1, -3);
+inline constexpr Dimension heatTransfer = of(0, 1, -3, 0, -1);
+inline constexpr Dimension thermalConductivity = of(1, 1, -3, 0, -1);
+inline constexpr Dimension density = of(-3, 1, 0);
+inline constexpr Dimension heatCapacity = of(2, 0, -2, 0, -1);
 }  // namespace dim
 
 /// A value in SI units with its dimension.

@@ -247,8 +247,7 @@ Numbering nestedDissection(const H1Space& space, int order, const std::vector<ch
     return nestedDissection(space, order, isFree, cornerRanks(space.mesh()));
 }
 
-Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree,
-                           std::span<const int> rank)
+std::vector<int> functionRanks(const H1Space& space, int order, std::span<const int> rank)
 {
     const mesh::Mesh& mesh = space.mesh();
     const int nv = mesh.vertexCount(), ne = mesh.edgeCount(), nf = mesh.faceCount();
@@ -283,6 +282,14 @@ Numbering nestedDissection(const H1Space& space, int order, const std::vector<ch
         perEdge();
         perFace(2);
     }
+    return with;
+}
+
+Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree,
+                           std::span<const int> rank)
+{
+    const int nv = space.mesh().vertexCount();
+    const std::vector<int> with = functionRanks(space, order, rank);
     std::vector<int> offset(size_t(nv) + 1, 0);
     for (size_t i = 0; i < with.size(); ++i)
         if (isFree[i])

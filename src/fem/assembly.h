@@ -116,6 +116,10 @@ struct Numbering
 /// @throws Error when memory runs out
 [[nodiscard]] std::vector<int> cornerRanks(const mesh::Mesh& mesh);
 
+/// Rank of the corner that each function goes with; shape (space.count(order)).
+[[nodiscard]] std::vector<int> functionRanks(const H1Space& space, int order,
+                                             std::span<const int> ranks);
+
 /// Order of elimination from the ranks of corners: edge functions go with the end that is
 /// eliminated first, inner ones with the corner eliminated first. This keeps separators while the
 /// graph that METIS sees is small, and one dissection serves all orders.

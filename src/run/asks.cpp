@@ -57,6 +57,24 @@ ReducedMatrix reducedMatrix(const ElectrostaticProblem& problem, const Potential
     return r;
 }
 
+Ask beginAsk(const sheet::Model& model, const Line& l, const base::Dimension& d,
+             const std::string& name)
+{
+    Ask a;
+    a.finding.line = l.id;
+    a.finding.name = a.finding.label = name;
+    a.finding.unit = base::siUnit(d);
+    a.dimension = d;
+    const sheet::Kind* kind = sheet::findKind(l.kind);
+    if (kind->field("within"))
+        a.finding.within = model.number(l, "within");
+    for (const auto& [key, limit] : {std::pair{"below", &Finding::below}, {"above", &Finding::above}})
+        if (kind->field(key))
+            if (const auto v = model.optionalNumber(l, key))
+                a.finding.*limit = *v;
+    return a;
+}
+
 namespace {
 
 /// Asks of this file only ever meet the solver that they were made for.
@@ -91,25 +109,9 @@ public:
     }
 
 private:
-    Ask begin(const Line& l, const base::Dimension& d, const std::string& name,
-              const std::string& label)
+    Ask begin(const Line& l, const base::Dimension& d, const std::string& name) const
     {
-        Ask a;
-        a.finding.line = l.id;
-        a.finding.name = name;
-        a.finding.label = label;
-        a.finding.unit = base::siUnit(d);
-        a.dimension = d;
-        const sheet::Kind* kind = sheet::findKind(l.kind);
-        if (kind->field("within"))
-            a.finding.within = m_model.number(l, "within");
-        if (kind->field("below"))
-            if (const auto v = m_model.optionalNumber(l, "below"))
-                a.finding.below = *v;
-        if (kind->field("above"))
-            if (const auto v = m_model.optionalNumber(l, "above"))
-                a.finding.above = *v;
-        return a;
+        return beginAsk(m_model, l, d, name);
     }
     void fault(int number, const Line& l, const std::string& key, const std::string& text)
     {
@@ -125,9 +127,8 @@ private:
                       "ask for single capacitances");
             return;
         }
-        Ask a =
-            begin(l, dim::capacitance, mutual ? "mutual capacitance matrix" : "capacitance matrix",
-                  mutual ? "mutual capacitances" : "Maxwell capacitances");
+        Ask a = begin(l, dim::capacitance, mutual ? "mutual capacitance matrix" : "capacitance matrix");
+        a.finding.label = mutual ? "mutual capacitances" : "Maxwell capacitances";
         a.allDrives = true;
         Potentials empty;
         empty.C.assign(m_problem.conductors.size() * m_problem.conductors.size(), 0.0);
@@ -184,7 +185,6 @@ private:
             return;
         }
         Ask k = begin(l, dim::capacitance,
-                      to.empty() ? "capacitance of " + from : "capacitance " + from + " to " + to,
                       to.empty() ? "capacitance of " + from : "capacitance " + from + " to " + to);
         k.allDrives = true;
         const bool odd = m_problem.oddX || m_problem.oddY;
@@ -240,7 +240,6 @@ private:
         }
         const bool charge = l.kind == "charge";
         Ask a = begin(l, charge ? dim::charge : dim::voltage,
-                      (charge ? "charge of " : "potential of ") + l.get("of"),
                       (charge ? "charge of " : "potential of ") + l.get("of"));
         a.allDrives = true;
         // The scale counts both halves; behind an odd plane lies the image, not this conductor.
@@ -262,7 +261,7 @@ private:
 
     void energy(const Line& l)
     {
-        Ask a = begin(l, dim::energy, "stored energy", "stored energy");
+        Ask a = begin(l, dim::energy, "stored energy");
         a.evaluate = [](Field& field, int order) {
             auto& s = solverOf(field);
             return std::vector{s.at(order).energy};
@@ -296,7 +295,6 @@ private:
             return;
         }
         Ask a = begin(l, dim::electricField,
-                      (largest ? "largest |E| in " : "mean |E| in ") + l.get("in"),
                       (largest ? "largest |E| in " : "mean |E| in ") + l.get("in"));
         a.degree = largest ? 1 : 2;
         if (largest)
@@ -326,7 +324,6 @@ private:
         const bool potential = l.kind == "potential at";
         const Point p = m_model.point(l, "at");
         Ask a = begin(l, potential ? dim::voltage : dim::electricField,
-                      (potential ? "potential at " : "|E| at ") + l.get("at"),
                       (potential ? "potential at " : "|E| at ") + l.get("at"));
         a.degree = 1;
         const int line = l.id;
@@ -398,8 +395,7 @@ private:
         else
             parts = {{"force along x on ", 0}, {"force along y on ", 1}};
         for (const Part& part : parts) {
-            Ask a = begin(l, torque ? dim::torque : dim::force, part.name + l.get("on"),
-                          part.name + l.get("on"));
+            Ask a = begin(l, torque ? dim::torque : dim::force, part.name + l.get("on"));
             a.degree = 1;
             const int which = part.which;
             const bool zero = (which == 0 && cutX) || (which == 1 && cutY);
@@ -433,8 +429,7 @@ private:
 
     void profile(const Line& l)
     {
-        Ask a = begin(l, dim::voltage, "profile " + l.get("from") + " to " + l.get("to"),
-                      "profile " + l.get("from") + " to " + l.get("to"));
+        Ask a = begin(l, dim::voltage, "profile " + l.get("from") + " to " + l.get("to"));
         a.finding.table = "profile";  // the store gives it its file
         m_asks.push_back(std::move(a));
     }

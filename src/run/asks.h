@@ -32,7 +32,12 @@ struct Ask
     /// For checks: the same figure by another route; empty where there is none.
     std::function<std::vector<double>(physics::Field&)> secondRoute;
     std::string secondRouteName;
+    double offset = 0.0;  ///< the accuracy is relative to the distance from here (temperatures)
 };
+
+/// An ask with what its line says about name, unit, accuracy and limits.
+[[nodiscard]] Ask beginAsk(const sheet::Model& model, const sheet::Line& line,
+                           const base::Dimension& dimension, const std::string& name);
 
 /// @param[out] faults  asks that make no sense with this shape and these conductors
 [[nodiscard]] std::vector<Ask> makeElectrostaticAsks(const sheet::Model& model,

@@ -1,6 +1,8 @@
 #include "run/problem.h"
 
 #include "run/checks.h"
+#include "run/transport_run.h"
+#include "sheet/schema.h"
 
 namespace yh::run {
 
@@ -57,6 +59,8 @@ private:
 std::unique_ptr<Problem> Problem::define(const sheet::Model& model,
                                          const shape::Partition& partition, base::Faults& faults)
 {
+    if (sheet::fieldOf(model.document()) == sheet::FieldKind::transport)
+        return defineTransportRun(model, partition, faults);
     return std::make_unique<Electrostatic>(physics::defineElectrostatic(model, partition, faults));
 }
 

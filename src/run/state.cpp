@@ -74,7 +74,7 @@ std::vector<char> touching(const mesh::Mesh& m, const std::set<int>& vertices)
     return marked;
 }
 
-void judge(Finding& f, double largest, double scale)
+void judge(Finding& f, double largest, double scale, double offset)
 {
     f.met = !f.noLimit;
     // Small entries of a matrix are judged by its scale.
@@ -82,7 +82,7 @@ void judge(Finding& f, double largest, double scale)
     for (size_t k = 0; k < f.value.size() && f.within > 0; ++k)
         f.met =
             f.met && f.error[k] <=
-                         f.within * std::max({std::abs(f.value[k]), scale,
+                         f.within * std::max({std::abs(f.value[k] - offset), scale,
                                               f.conductors.empty() ? 0.0 : shareOfScale * largest});
     if (!f.conductors.empty() || f.value.empty())
         return;
@@ -95,12 +95,12 @@ void judge(Finding& f, double largest, double scale)
         f.met = true;
 }
 /// Met as far as refinement can help: a missed limit with a settled value is final.
-bool settled(const Finding& f)
+bool settled(const Finding& f, double offset)
 {
     if (f.met || f.noLimit)
         return true;
     const bool accurate =
-        f.value.size() == 1 && (f.within <= 0 || f.error[0] <= f.within * std::abs(f.value[0]));
+        f.value.size() == 1 && (f.within <= 0 || f.error[0] <= f.within * std::abs(f.value[0] - offset));
     const bool above = std::isfinite(f.below) && std::abs(f.value[0]) - f.error[0] > f.below;
     const bool under = std::isfinite(f.above) && std::abs(f.value[0]) + f.error[0] < f.above;
     return accurate && (above || under);
@@ -337,7 +337,7 @@ void State::evaluate()
         f.noLimit = false;
         if (a.where)
             noLimit(a, f, corners);
-        judge(f, largest, a.scale ? a.scale(*m_field, m_order) : 0.0);
+        judge(f, largest, a.scale ? a.scale(*m_field, m_order) : 0.0, a.offset);
         a.finding = f;
     }
 }
@@ -385,7 +385,9 @@ void State::record(int number, double took)
         base::format(c.solveSeconds, base::dim::time, 3));
     if (m_settings.onPass)
         m_settings.onPass(p);
-    m_done = std::all_of(m_report.findings.begin(), m_report.findings.end(), settled);
+    m_done = true;
+    for (size_t i = 0; i < m_asks.size(); ++i)
+        m_done = m_done && settled(m_report.findings[i], m_asks[i].offset);
 }
 
 std::vector<double> State::indicator()
@@ -400,7 +402,7 @@ std::vector<double> State::indicator()
             x /= total;
     const mesh::Locator locator(m_mesh);
     for (size_t i = 0; i < m_asks.size(); ++i)
-        if (m_asks[i].local && !settled(m_report.findings[i]))
+        if (m_asks[i].local && !settled(m_report.findings[i], m_asks[i].offset))
             for (const auto& functional : m_asks[i].local(*m_field, locator)) {
                 const auto dual = m_field->dualIndicator(functional);
                 const double sum = std::accumulate(dual.begin(), dual.end(), 0.0);

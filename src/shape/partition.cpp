@@ -479,6 +479,12 @@ int Partition::dimension() const
 {
     return m_data->dimension;
 }
+double Partition::revolvedContent(int piece) const
+{
+    GProp_GProps props;
+    BRepGProp::SurfaceProperties(m_data->nativePieces[size_t(piece)], props);
+    return 2 * pi * props.CentreOfMass().X() * m_data->unit * m_data->pieces[size_t(piece)].content;
+}
 int Partition::curveCount() const
 {
     return int(m_data->curves.size());

@@ -87,6 +87,8 @@ public:
     [[nodiscard]] double size() const;
 
     [[nodiscard]] int dimension() const;
+    /// Volume of the body that a piece of the plane makes round the axis x = 0, m^3 (Pappus).
+    [[nodiscard]] double revolvedContent(int piece) const;
 
     /// Point of a side of the plane at curve parameter t in [t0, t1], m.
     [[nodiscard]] Point at(int side, double t) const { return onCurve(side, t); }

@@ -194,11 +194,23 @@ base::Scope Model::scopeAt(Point p) const
         if (auto v = m_scope(name))
             return v;
         const bool axi = space() == Space::axisymmetric;
+        if (name == "z" && space() == Space::solid)
+            return base::Quantity{p.z, dim::length};
         if (name == (axi ? "r" : "x"))
             return base::Quantity{p.x, dim::length};
         if (name == (axi ? "z" : "y"))
             return base::Quantity{p.y, dim::length};
         return std::nullopt;
+    };
+}
+
+base::Scope Model::scopeAt(Point p, double temperature) const
+{
+    return [place = scopeAt(p), temperature](
+               const std::string& name) -> std::optional<base::Quantity> {
+        if (name == "T")
+            return base::Quantity{temperature, dim::temperature};
+        return place(name);
     };
 }
 
@@ -270,7 +282,10 @@ Faults Model::fieldFaults(const Line& line) const
                 case FieldType::function: {
                     // Positions are sampled off the axes, where 1/r and the like are finite.
                     const Evaluation e =
-                        base::evaluateAs(Expression(t), f.dimension, scopeAt({1.234e-3, 0.876e-3}));
+                        base::evaluateAs(Expression(t), f.dimension,
+                                         f.ofTemperature
+                                             ? scopeAt({1.234e-3, 0.876e-3, 0.4e-3}, 300.0)
+                                             : scopeAt({1.234e-3, 0.876e-3, 0.4e-3}));
                     if (!e.ok())
                         wrong(f, e.fault.offset, e.fault.text);
                     else if (f.range == Range::positive && !(e.value->value.real() > 0))

@@ -54,6 +54,8 @@ public:
                                                       const std::string& key) const;
     /// Scope of parameters with the position set, for functions of x, y (r, z).
     [[nodiscard]] base::Scope scopeAt(Point p) const;
+    /// The same with the temperature T in K.
+    [[nodiscard]] base::Scope scopeAt(Point p, double temperature) const;
 
     /// Every fault of the field's own text, in the order of the schema.
     [[nodiscard]] base::Faults fieldFaults(const Line& line) const;

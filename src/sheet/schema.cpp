@@ -1,5 +1,7 @@
 #include "sheet/schema.h"
 
+#include "sheet/document.h"
+
 #include <algorithm>
 
 namespace yh::sheet {
@@ -44,6 +46,19 @@ Field limit(const std::string& key, Dimension d)
             .marker = key,
             .dimension = d,
             .help = key == "below" ? "largest value allowed" : "smallest value allowed"};
+}
+
+/// A property of a material that may depend on place and temperature.
+Field ofTemperature(const std::string& key, const std::string& marker, Dimension d,
+                    const std::string& what, Range range = Range::positive)
+{
+    return {.key = key,
+            .type = T::function,
+            .marker = marker,
+            .dimension = d,
+            .range = range,
+            .help = what + "; may depend on the temperature T",
+            .ofTemperature = true};
 }
 
 Field placeField(const std::string& key, const std::string& marker, const std::string& help)
@@ -115,6 +130,221 @@ std::vector<Field> shapeFields(std::vector<Field> own, bool sector = false, bool
                  .choices = {"x = 0", "y = 0"},
                  .help = "adds the mirror image of each copy"});
     return f;
+}
+
+/// Current, heat and what couples them.
+void addTransport(std::vector<Kind>& k)
+{
+    const Field surroundings{.key = "to",
+                             .type = T::quantity,
+                             .marker = "to",
+                             .dimension = dim::temperature,
+                             .fallback = "293.15 K",
+                             .range = Range::positive,
+                             .help = "temperature of the surroundings",
+                             .always = true};
+    k.push_back({"contact",
+                 "current",
+                 "contact",
+                 {nameField(),
+                  {.key = "voltage",
+                   .type = T::quantity,
+                   .marker = "at",
+                   .dimension = dim::voltage,
+                   .help = "its potential"},
+                  {.key = "current",
+                   .type = T::quantity,
+                   .marker = "with current",
+                   .dimension = dim::current,
+                   .help = "current into the device, instead of a potential"},
+                  placeField("on", "on", "sides (or regions) that it covers"),
+                  {.key = "film",
+                   .type = T::quantity,
+                   .marker = "through",
+                   .dimension = dim::contactResistance,
+                   .range = Range::positive,
+                   .help = "specific resistance of the contact, in ohm m^2"}},
+                 "contact A at 1 V on foil.left",
+                 "Where current enters or leaves."});
+    k.push_back({"conducting sheet",
+                 "current",
+                 "conducting sheet",
+                 {nameField(),
+                  {.key = "thickness",
+                   .type = T::quantity,
+                   .marker = "of thickness",
+                   .dimension = dim::length,
+                   .required = true,
+                   .range = Range::positive,
+                   .help = "its thickness"},
+                  {.key = "material",
+                   .type = T::text,
+                   .marker = "made of",
+                   .required = true,
+                   .help = "a material with a conductivity"},
+                  placeField("on", "on", "the sides that it covers")},
+                 "conducting sheet F of thickness 18 um made of copper on board.top",
+                 "A thin layer that carries current and heat along a side."});
+    k.push_back({"held temperature",
+                 "heat",
+                 "held temperature",
+                 {nameField(),
+                  {.key = "value",
+                   .type = T::quantity,
+                   .marker = "at",
+                   .dimension = dim::temperature,
+                   .required = true,
+                   .range = Range::positive,
+                   .help = "its temperature, such as 20 degC or 293 K"},
+                  placeField("on", "on", "sides or regions")},
+                 "held temperature sink at 293.15 K on base.bottom",
+                 "A side or region whose temperature is given."});
+    k.push_back({"convection",
+                 "heat",
+                 "convection",
+                 {nameField(),
+                  {.key = "h",
+                   .type = T::quantity,
+                   .marker = "of",
+                   .dimension = dim::heatTransfer,
+                   .required = true,
+                   .range = Range::positive,
+                   .help = "heat transfer coefficient, W/m^2/K"},
+                  surroundings,
+                  placeField("on", "on", "sides")},
+                 "convection air of 10 W/m^2/K to 293.15 K on outer of plate",
+                 "Heat carried off by a moving gas or liquid."});
+    k.push_back({"radiation",
+                 "heat",
+                 "radiation",
+                 {nameField(),
+                  {.key = "emissivity",
+                   .type = T::quantity,
+                   .marker = "with emissivity",
+                   .required = true,
+                   .range = Range::positive,
+                   .help = "emissivity, 0 to 1"},
+                  surroundings,
+                  placeField("on", "on", "sides")},
+                 "radiation glow with emissivity 0.8 to 293.15 K on outer of plate",
+                 "Heat radiated to surroundings, by the fourth powers of temperature."});
+    k.push_back({"heat flux",
+                 "heat",
+                 "heat flux",
+                 {nameField(),
+                  {.key = "flux",
+                   .type = T::function,
+                   .marker = "of",
+                   .dimension = dim::heatFlux,
+                   .required = true,
+                   .help = "heat into the device by area; may depend on place"},
+                  placeField("on", "on", "sides")},
+                 "heat flux sun of 800 W/m^2 on plate.top",
+                 "Heat that enters through a side."});
+    k.push_back({"heat source",
+                 "heat",
+                 "heat source",
+                 {nameField(),
+                  {.key = "power",
+                   .type = T::quantity,
+                   .marker = "of",
+                   .dimension = dim::power,
+                   .help = "heat set free in the place as a whole"},
+                  {.key = "density",
+                   .type = T::function,
+                   .marker = "by volume",
+                   .dimension = dim::powerPerVolume,
+                   .help = "heat set free by volume, instead of the whole"},
+                  placeField("in", "in", "regions")},
+                 "heat source chip of 2 W in die",
+                 "Heat set free in a region."});
+    k.push_back({"current heats",
+                 "couplings",
+                 "current heats",
+                 {placeField("in", "", "regions or conducting sheets")},
+                 "current heats foil",
+                 "Joule heat of the current goes into the heat problem."});
+    k.push_back({"resistivity follows temperature",
+                 "couplings",
+                 "temperature changes resistivity of",
+                 {placeField("in", "", "regions or conducting sheets")},
+                 "temperature changes resistivity of foil",
+                 "The conductivity is taken at the temperature of the place, not at 20 degC."});
+    k.push_back({"thermoelectric",
+                 "couplings",
+                 "thermoelectric effects in",
+                 {placeField("in", "", "regions")},
+                 "thermoelectric effects in leg",
+                 "Seebeck, Peltier and Thomson effects by the material's Seebeck coefficient."});
+}
+
+/// Figures of current and heat.
+void addTransportAsks(std::vector<Kind>& k)
+{
+    const std::string a = "ask";
+    auto contactField = [](const std::string& key, const std::string& marker, bool required) {
+        return Field{.key = key,
+                     .type = T::reference,
+                     .marker = marker,
+                     .required = required,
+                     .refersTo = "contact",
+                     .help = "a contact"};
+    };
+    k.push_back({"resistance",
+                 a,
+                 "resistance",
+                 {contactField("from", "", true), contactField("to", "to", true), within(),
+                  limit("below", dim::resistance), limit("above", dim::resistance)},
+                 "resistance A to B within 0.5 %",
+                 "Voltage between two contacts over the current through the first."});
+    k.push_back({"current",
+                 a,
+                 "current",
+                 {contactField("of", "through", true), within(), limit("below", dim::current),
+                  limit("above", dim::current)},
+                 "current through A within 0.5 %",
+                 "Current that enters at a contact."});
+    k.push_back({"heating power",
+                 a,
+                 "heating power",
+                 {placeField("in", "in", "regions or sheets"), within(), limit("below", dim::power)},
+                 "heating power in foil within 0.5 %",
+                 "Power that the current turns into heat."});
+    k.push_back({"largest current density",
+                 a,
+                 "largest |J|",
+                 {placeField("in", "in", "regions"), limit("below", dim::currentDensity),
+                  within("2 %")},
+                 "largest |J| in foil within 2 %",
+                 "Where the current crowds."});
+    for (const char* which : {"highest", "lowest", "mean"})
+        k.push_back({std::string(which) + " temperature",
+                     a,
+                     std::string(which) + " temperature",
+                     {placeField("in", "in", "regions"), limit("below", dim::temperature),
+                      limit("above", dim::temperature), within("0.5 %")},
+                     std::string(which) + " temperature in plate within 0.5 %",
+                     "Accuracy is relative to the temperature rise over the coldest given one."});
+    k.push_back({"temperature at",
+                 a,
+                 "temperature at",
+                 {{.key = "at", .type = T::point, .required = true, .help = "the point"},
+                  within("0.5 %"), limit("below", dim::temperature)},
+                 "temperature at 0, 1 mm within 0.5 %",
+                 "Temperature at a point."});
+    k.push_back({"heat flow",
+                 a,
+                 "heat flow",
+                 {{.key = "of",
+                   .type = T::reference,
+                   .marker = "through",
+                   .required = true,
+                   .refersTo = "held temperature",
+                   .help = "a held temperature, convection or radiation",
+                   .alsoRefersTo = {"convection", "radiation", "heat flux"}},
+                  within(), limit("below", dim::power)},
+                 "heat flow through sink within 0.5 %",
+                 "Heat that leaves the device there."});
 }
 
 std::vector<Kind> makeKinds()
@@ -268,7 +498,20 @@ std::vector<Kind> makeKinds()
                   {.key = "turned",
                    .type = T::quantity,
                    .marker = "axes turned by",
-                   .help = "angle of the first axis"}},
+                   .help = "angle of the first axis"},
+                  ofTemperature("sigma", "σ", dim::conductivity, "electric conductivity"),
+                  ofTemperature("k", "k", dim::thermalConductivity, "thermal conductivity"),
+                  ofTemperature("seebeck", "Seebeck", dim::seebeck, "Seebeck coefficient",
+                                Range::any),
+                  ofTemperature("density", "density", dim::density, "mass by volume"),
+                  ofTemperature("heatCapacity", "heat capacity", dim::heatCapacity,
+                                "heat capacity by mass"),
+                  {.key = "limit",
+                   .type = T::quantity,
+                   .marker = "up to",
+                   .dimension = dim::temperature,
+                   .range = Range::positive,
+                   .help = "temperature that it must not pass, such as its melting point"}},
                  "borosilicate glass in base",
                  "What fills a region."});
 
@@ -331,6 +574,8 @@ std::vector<Kind> makeKinds()
                  "What is beyond the drawing.",
                  false,
                  true});
+
+    addTransport(k);
 
     k.push_back({"mirror plane",
                  "symmetry",
@@ -455,7 +700,8 @@ std::vector<Kind> makeKinds()
                    .marker = "of",
                    .required = true,
                    .refersTo = "electrode",
-                   .help = "a floating conductor, or an electrode with given charge"},
+                   .help = "a floating conductor, or an electrode with given charge",
+                   .alsoRefersTo = {"contact"}},
                   within()},
                  "potential of F within 0.5 %",
                  "Potential that a conductor takes."});
@@ -531,6 +777,8 @@ std::vector<Kind> makeKinds()
                  "torque on rotor about 0, 0 within 1 %",
                  "Electric torque on a body (plane)."});
 
+    addTransportAsks(k);
+
     k.push_back({"sweep",
                  "sweep",
                  "",
@@ -576,6 +824,9 @@ const std::vector<Section>& sections()
         {"shape", "Shape", "shape"},
         {"materials", "Materials", "material"},
         {"electrostatic", "Electrostatic field", "condition"},
+        {"current", "Current", "contact or sheet"},
+        {"heat", "Heat", "heat condition"},
+        {"couplings", "Couplings", "coupling"},
         {"symmetry", "Symmetry", "mirror plane"},
         {"mesh", "Mesh", "mesh setting"},
         {"ask", "Ask", "ask"},
@@ -606,6 +857,15 @@ int sectionOrder(const std::string& kind)
         if (list[i].key == k->section)
             return int(i);
     return int(list.size());
+}
+
+FieldKind fieldOf(const Document& document)
+{
+    for (const Line& l : document.lines)
+        if (const Kind* k = findKind(l.kind);
+            k && (k->section == "current" || k->section == "heat" || k->section == "couplings"))
+            return FieldKind::transport;
+    return FieldKind::electrostatic;
 }
 
 bool isShape(const std::string& kind)

@@ -40,6 +40,8 @@ struct Field
     std::string suffix;  ///< words behind the chip
     std::string help;
     bool always = false;  ///< shown in the sentence even when nothing is written
+    bool ofTemperature = false;                ///< a function that may also depend on T
+    std::vector<std::string> alsoRefersTo;     ///< further kinds that a reference may name
 };
 
 struct Section
@@ -65,6 +67,10 @@ struct Kind
 [[nodiscard]] const Kind* findKind(const std::string& key);
 /// Place of a kind's section in the order of work; unknown kinds come last.
 [[nodiscard]] int sectionOrder(const std::string& kind);
+/// Which field a sheet is about, by the sections that it uses.
+enum class FieldKind { electrostatic, transport };
+struct Document;
+[[nodiscard]] FieldKind fieldOf(const Document& document);
 /// True for the kinds of the shape section that make a region.
 [[nodiscard]] bool isShape(const std::string& kind);
 

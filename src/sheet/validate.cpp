@@ -2,6 +2,7 @@
 #include "sheet/model.h"
 #include "sheet/schema.h"
 
+#include <algorithm>
 #include <set>
 
 namespace yh::sheet {
@@ -33,6 +34,7 @@ public:
         names();
         singles();
         electrodes();
+        contacts();
         materials();
         whole();
         return m_faults;
@@ -62,8 +64,11 @@ private:
                 const Line* target = m_doc.findNamed(text);
                 const bool conductor =
                     target && (target->kind == "electrode" || target->kind == "floating");
-                if (!target ||
-                    (target->kind != f.refersTo && !(f.refersTo == "electrode" && conductor)))
+                const bool also =
+                    target && std::find(f.alsoRefersTo.begin(), f.alsoRefersTo.end(),
+                                        target->kind) != f.alsoRefersTo.end();
+                if (!target || (target->kind != f.refersTo && !also &&
+                                !(f.refersTo == "electrode" && conductor)))
                     add(2004, {l.id, f.key, 0},
                         "there is no " + f.refersTo + " named '" + text + "'");
             } else if (f.type == FieldType::place) {
@@ -72,7 +77,8 @@ private:
                     continue;
                 for (const std::string& n : p.rule->names()) {
                     const Line* target = m_doc.findNamed(n);
-                    if (!target || !isShape(target->kind))
+                    if (!target ||
+                        (!isShape(target->kind) && target->kind != "conducting sheet"))
                         add(2005, {l.id, f.key, int(text.find(n))},
                             "there is no shape named '" + n + "'");
                 }
@@ -109,11 +115,38 @@ private:
                 add(2021, {l->id, "voltage", -1}, "its potential or its charge is missing", true);
         }
     }
+    void contacts()
+    {
+        for (const Line* l : m_doc.ofKind("contact")) {
+            if (l->has("voltage") && l->has("current"))
+                add(2022, {l->id, "current", 0},
+                    "contact " + l->name() + " is given " + l->get("voltage") + " and " +
+                        l->get("current") + "; state one of them");
+            else if (!l->has("voltage") && !l->has("current"))
+                add(2023, {l->id, "voltage", -1}, "its potential or its current is missing", true);
+            if (l->has("film") && l->has("current"))
+                add(2024, {l->id, "film", 0},
+                    "a contact with a film needs a voltage; give " + l->name() + " one");
+        }
+        for (const Line* l : m_doc.ofKind("heat source")) {
+            if (l->has("power") && l->has("density"))
+                add(2025, {l->id, "density", 0},
+                    "heat source " + l->name() +
+                        " is given as a whole and by volume; state one of them");
+            else if (!l->has("power") && !l->has("density"))
+                add(2026, {l->id, "power", -1}, "its power is missing", true);
+        }
+        for (const Line* l : m_doc.ofKind("radiation"))
+            if (l->has("emissivity") && m_model.fieldFaults(*l).empty() &&
+                m_model.number(*l, "emissivity") > 1)
+                add(2027, {l->id, "emissivity", 0}, "an emissivity is at most 1");
+    }
     void materials()
     {
         for (const Line* l : m_doc.ofKind("material")) {
             const Material* m = findMaterial(l->get("material"));
-            if (l->has("material") && !m && !l->has("eps"))
+            if (fieldOf(m_doc) == FieldKind::electrostatic && l->has("material") && !m &&
+                !l->has("eps"))
                 add(2030, {l->id, "eps", -1},
                     "'" + l->get("material") +
                         "' is not in the library: its permittivity ε is missing",
@@ -129,10 +162,17 @@ private:
             shape = shape || isShape(l.kind);
         if (!shape)
             add(2040, {-1, "shape", -1}, "no shape yet: draw one in the scene or add a line", true);
-        if (!m_doc.first("electrode"))
+        const FieldKind field = fieldOf(m_doc);
+        if (field == FieldKind::electrostatic && !m_doc.first("electrode"))
             add(2041, {-1, "electrostatic", -1}, "no electrode yet: nothing drives the field",
                 true);
-        if (!m_doc.first("outer edge"))
+        if (field == FieldKind::transport)
+            for (const char* kind : {"electrode", "floating", "space charge", "surface charge"})
+                if (const Line* l = m_doc.first(kind))
+                    add(2050, {l->id, {}, -1},
+                        "one sheet solves either the electrostatic field or current and heat; "
+                        "take these lines to a sheet of their own");
+        if (field == FieldKind::electrostatic && !m_doc.first("outer edge"))
             add(2042, {-1, "electrostatic", -1},
                 "the outer edge: insulated, open space or grounded? choose", true);
         bool ask = false;

@@ -1,0 +1,802 @@
+#include "fem/coupled.h"
+
+#include "base/clock.h"
+#include "fem/quadrature.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace yh::fem {
+
+using base::Error;
+
+namespace {
+
+/// Degree of quadrature for smooth nonlinear terms.
+int termDegree(int dimension, int order)
+{
+    return dimension == 2 ? 2 * order + 2 : 2 * order;
+}
+
+}  // namespace
+
+/// Unknowns, pattern and matrix of one order.
+struct CoupledSolver::Layout
+{
+    int order = 1, local = 0, size = 0;
+    std::vector<std::vector<int>> place;    ///< by field, by function: unknown or -1
+    std::vector<std::vector<int>> groupOf;  ///< by field, by vertex: group or -1
+    std::vector<std::vector<char>> live;    ///< by field, by function: carries a value
+    std::vector<int> groupPlace;            ///< unknown of a free group, -1 for a given one
+    std::vector<int> fieldOf;               ///< by unknown
+    std::vector<int> sides;                 ///< sides of the mesh with terms
+    SparseRows J;
+    std::vector<double> R, groupFlow;
+    double scale[mostFields] = {0, 0};    ///< sum of absolute cell flows
+    double seen[mostFields] = {0, 0};     ///< largest of these so far
+    double largest[mostFields] = {0, 0};  ///< largest value of each field so far
+    Lu lu;
+    std::unique_ptr<BasisTable> table;
+    bool symmetricPattern = true;
+};
+
+CoupledSolver::CoupledSolver(const CoupledModel& model, const H1Space& space,
+                             base::Progress& progress)
+    : m_model(model), m_space(space), m_progress(progress), m_fields(model.fieldCount())
+{
+    m_ranks = cornerRanks(space.mesh());
+    m_layouts.resize(size_t(space.order()) + 1);
+}
+
+CoupledSolver::Layout& CoupledSolver::layout(int order)
+{
+    auto& l = m_layouts[size_t(order)];
+    if (!l) {
+        l = std::make_shared<Layout>();
+        l->order = order;
+        l->local = m_space.localCount(order);
+        const int dimension = m_space.mesh().dimension;
+        l->table = std::make_unique<BasisTable>(dimension, order, termDegree(dimension, order));
+        number(*l, order);
+        pattern(*l, order);
+    }
+    return *l;
+}
+
+int CoupledSolver::unknowns(int order)
+{
+    return layout(order).size;
+}
+
+void CoupledSolver::number(Layout& l, int order) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const auto functions = size_t(m_space.count(order));
+    const auto F = size_t(m_fields);
+    l.place.assign(F, std::vector<int>(functions, -1));
+    l.live.assign(F, std::vector<char>(functions, 0));
+    l.groupOf.assign(F, std::vector<int>(size_t(m.vertexCount()), -1));
+    std::vector<std::vector<char>> held(F, std::vector<char>(functions, 0));
+    int number[mostLocal];
+    double sign[mostLocal];
+    for (int t = 0; t < m.cellCount(); ++t) {
+        m_space.local(t, number, sign);
+        for (size_t f = 0; f < F; ++f)
+            if (m_model.active(int(f), m.piece[size_t(t)]))
+                for (int i = 0; i < l.local; ++i)
+                    l.live[f][size_t(number[i])] = 1;
+    }
+    for (int s = 0; s < m.sideCount(); ++s) {
+        const int tag = m.sideTag[size_t(s)];
+        if (tag < 0)
+            continue;
+        if (m_model.hasTerms(tag))
+            l.sides.push_back(s);
+        for (size_t f = 0; f < F; ++f)
+            if (m_model.carries(int(f), tag))
+                for (const int i : m_space.onSide(s, order))
+                    l.live[f][size_t(i)] = 1;
+    }
+    const auto& groups = m_model.groups();
+    for (size_t g = 0; g < groups.size(); ++g) {
+        const auto f = size_t(groups[g].field);
+        auto hold = [&](int function) {
+            held[f][size_t(function)] = 1;
+            if (function < m.vertexCount())
+                l.groupOf[f][size_t(function)] = int(g);
+        };
+        for (int s = 0; s < m.sideCount(); ++s)
+            if (std::find(groups[g].sides.begin(), groups[g].sides.end(), m.sideTag[size_t(s)]) !=
+                groups[g].sides.end())
+                for (const int i : m_space.onSide(s, order))
+                    hold(i);
+        for (int t = 0; t < m.cellCount() && !groups[g].pieces.empty(); ++t)
+            if (std::find(groups[g].pieces.begin(), groups[g].pieces.end(), m.piece[size_t(t)]) !=
+                groups[g].pieces.end()) {
+                m_space.local(t, number, sign);
+                for (int i = 0; i < l.local; ++i)
+                    hold(number[i]);
+            }
+    }
+    // Unknowns in elimination order, the fields of one function side by side, free groups last.
+    const std::vector<int> rank = functionRanks(m_space, order, m_ranks);
+    struct Unknown
+    {
+        int rank, field, function;
+    };
+    std::vector<Unknown> list;
+    for (size_t f = 0; f < F; ++f)
+        for (size_t i = functions; i-- > 0;)
+            if (l.live[f][i] && !held[f][i])
+                list.push_back({rank[i], int(f), int(i)});
+    std::stable_sort(list.begin(), list.end(),
+                     [](const Unknown& a, const Unknown& b) { return a.rank < b.rank; });
+    for (const Unknown& u : list) {
+        l.place[size_t(u.field)][size_t(u.function)] = l.size++;
+        l.fieldOf.push_back(u.field);
+    }
+    l.groupPlace.assign(groups.size(), -1);
+    for (size_t g = 0; g < groups.size(); ++g)
+        if (!groups[g].given) {
+            l.groupPlace[g] = l.size++;
+            l.fieldOf.push_back(groups[g].field);
+        }
+    for (size_t f = 0; f < F; ++f)
+        for (int v = 0; v < m.vertexCount(); ++v)
+            if (const int g = l.groupOf[f][size_t(v)]; g >= 0)
+                l.place[f][size_t(v)] = l.groupPlace[size_t(g)];
+}
+
+void CoupledSolver::pattern(Layout& l, int order) const
+{
+    static_cast<void>(order);
+    const mesh::Mesh& m = m_space.mesh();
+    const int nt = m.cellCount(), width = m_fields * l.local;
+    std::vector<int> places(size_t(nt) * size_t(width), -1);
+#pragma omp parallel for schedule(static)
+    for (int t = 0; t < nt; ++t) {
+        int number[mostLocal];
+        double sign[mostLocal];
+        m_space.local(t, number, sign);
+        for (int f = 0; f < m_fields; ++f)
+            for (int i = 0; i < l.local; ++i)
+                places[size_t(t) * size_t(width) + size_t(f * l.local + i)] =
+                    l.place[size_t(f)][size_t(number[i])];
+    }
+    std::vector<int> first(size_t(l.size) + 1, 0);
+    for (const int p : places)
+        if (p >= 0)
+            ++first[size_t(p) + 1];
+    std::partial_sum(first.begin(), first.end(), first.begin());
+    std::vector<int> cells(size_t(first.back())), at(first.begin(), first.end() - 1);
+    for (size_t k = 0; k < places.size(); ++k)
+        if (places[k] >= 0)
+            cells[size_t(at[size_t(places[k])]++)] = int(k / size_t(width));
+    l.J.size = l.size;
+    l.J.start.assign(size_t(l.size) + 1, 0);
+    constexpr int blockSize = 2048;
+    const int blocks = (l.size + blockSize - 1) / blockSize;
+    std::vector<std::vector<int>> columns(static_cast<size_t>(blocks));
+#pragma omp parallel
+    {
+        std::vector<int> row;
+#pragma omp for schedule(dynamic, 1)
+        for (int b = 0; b < blocks; ++b)
+            for (int r = b * blockSize; r < std::min(l.size, (b + 1) * blockSize); ++r) {
+                row.clear();
+                int last = -1;
+                for (int i = first[size_t(r)]; i < first[size_t(r) + 1]; ++i) {
+                    const int t = cells[size_t(i)];
+                    if (t == last)
+                        continue;
+                    last = t;
+                    for (int k = 0; k < width; ++k)
+                        if (const int p = places[size_t(t) * size_t(width) + size_t(k)]; p >= 0)
+                            row.push_back(p);
+                }
+                std::sort(row.begin(), row.end());
+                row.erase(std::unique(row.begin(), row.end()), row.end());
+                l.J.start[size_t(r) + 1] = int(row.size());
+                columns[size_t(b)].insert(columns[size_t(b)].end(), row.begin(), row.end());
+            }
+    }
+    std::partial_sum(l.J.start.begin(), l.J.start.end(), l.J.start.begin());
+    l.J.column.reserve(size_t(l.J.start.back()));
+    for (auto& c : columns) {
+        l.J.column.insert(l.J.column.end(), c.begin(), c.end());
+        std::vector<int>().swap(c);
+    }
+    l.J.value.assign(l.J.column.size(), 0.0);
+}
+
+CoupledSolver::Values CoupledSolver::start(int order) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    Values u;
+    for (int f = 0; f < m_fields; ++f) {
+        u.emplace_back(size_t(m_space.count(order)), 0.0);
+        std::fill_n(u.back().begin(), m.vertexCount(), m_model.start(f));
+    }
+    return u;
+}
+
+CoupledSolver::Values CoupledSolver::raised(const Values& low, int order) const
+{
+    // Hierarchical: the coefficients of lower orders come first.
+    Values u = low;
+    for (auto& c : u)
+        c.resize(size_t(m_space.count(order)), 0.0);
+    return u;
+}
+
+void CoupledSolver::fixed(const Layout& l, int order, double drive, Values& u) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    static_cast<void>(order);
+    for (size_t f = 0; f < size_t(m_fields); ++f) {
+        for (size_t i = size_t(m.vertexCount()); i < u[f].size(); ++i)
+            if (l.place[f][i] < 0)
+                u[f][i] = 0;
+        for (int v = 0; v < m.vertexCount(); ++v)
+            if (const int g = l.groupOf[f][size_t(v)]; g >= 0) {
+                const Group& group = m_model.groups()[size_t(g)];
+                if (group.given)
+                    u[f][size_t(v)] =
+                        group.value * (m_model.scalesWithDrive(group.field) ? drive : 1.0);
+            }
+    }
+}
+
+namespace {
+
+/// Physical values and gradients of all functions at one point of a cell.
+struct PointBasis
+{
+    double value[mostLocal];
+    double grad[3][mostLocal];
+};
+
+/// Adds the weighted residual and tangent of one point to those of a cell.
+struct Accumulator
+{
+    int fields, local;
+    double *residual, *tangent;
+
+    void add(const PointTerms& terms, const PointBasis& b, double w, double storageFactor,
+             const double* oldStorage) const
+    {
+        const int n = local;
+        double source[mostFields];
+        for (int f = 0; f < fields; ++f)
+            source[f] = terms.source[f].v +
+                        storageFactor * (terms.storage[f].v - (oldStorage ? oldStorage[f] : 0.0));
+        for (int f = 0; f < fields; ++f)
+            for (int i = 0; i < n; ++i)
+                residual[f * n + i] +=
+                    w * (terms.flux[f][0].v * b.grad[0][i] + terms.flux[f][1].v * b.grad[1][i] +
+                         terms.flux[f][2].v * b.grad[2][i] + source[f] * b.value[i]);
+        if (!tangent)
+            return;
+        // Derivatives by one coefficient (g, j): its value moves u_g, its gradient grad_g.
+        const int width = fields * n;
+        for (int g = 0; g < fields; ++g)
+            for (int j = 0; j < n; ++j) {
+                const double v = w * b.value[j], gx = w * b.grad[0][j], gy = w * b.grad[1][j],
+                             gz = w * b.grad[2][j];
+                auto along = [&](const Local& x) {
+                    const double* d = x.d;
+                    const double* dg = d + mostFields + 3 * g;
+                    return d[g] * v + dg[0] * gx + dg[1] * gy + dg[2] * gz;
+                };
+                for (int f = 0; f < fields; ++f) {
+                    const double fx = along(terms.flux[f][0]), fy = along(terms.flux[f][1]),
+                                 fz = along(terms.flux[f][2]);
+                    double s = along(terms.source[f]);
+                    if (storageFactor != 0)
+                        s += storageFactor * along(terms.storage[f]);
+                    if (fx == 0 && fy == 0 && fz == 0 && s == 0)
+                        continue;
+                    double* column = tangent + (g * n + j);
+                    for (int i = 0; i < n; ++i)
+                        column[(f * n + i) * width] += fx * b.grad[0][i] + fy * b.grad[1][i] +
+                                                       fz * b.grad[2][i] + s * b.value[i];
+                }
+            }
+    }
+};
+
+/// Values and gradients of the fields from their coefficients on a cell, as variables.
+void setState(PointState& s, int fields, int n, const double* c, const PointBasis& b)
+{
+    for (int f = 0; f < fields; ++f) {
+        double u = 0, g[3] = {0, 0, 0};
+        for (int i = 0; i < n; ++i) {
+            const double x = c[f * n + i];
+            u += x * b.value[i];
+            for (int k = 0; k < 3; ++k)
+                g[k] += x * b.grad[k][i];
+        }
+        s.u[f] = Local::variable(u, f);
+        for (int k = 0; k < 3; ++k)
+            s.grad[f][k] = Local::variable(g[k], mostFields + 3 * f + k);
+    }
+}
+
+/// Coefficients of a cell with the signs of its functions.
+void gather(const CoupledSolver::Values& u, int n, const int* number, const double* sign, double* c)
+{
+    for (size_t f = 0; f < u.size(); ++f)
+        for (int i = 0; i < n; ++i)
+            c[f * size_t(n) + size_t(i)] = sign[i] * u[f][size_t(number[i])];
+}
+
+}  // namespace
+
+void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double drive,
+                         const Time& time, double* residual, double* tangent, double* scale) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const mesh::Geometry g(m, t);
+    const BasisTable& table = *l.table;
+    const int n = l.local;
+    int number[mostLocal];
+    double sign[mostLocal], c[mostFields * mostLocal], old[mostFields * mostLocal];
+    m_space.local(t, number, sign);
+    gather(u, n, number, sign, c);
+    if (time.old)
+        gather(*time.old, n, number, sign, old);
+    const Accumulator sum{m_fields, n, residual, tangent};
+    PointState state;
+    state.piece = m.piece[size_t(t)];
+    state.drive = drive;
+    state.time = time.time;
+    Point row[3];
+    double det = 0;
+    static_cast<void>(order);
+    for (int q = 0; q < table.points(); ++q) {
+        const Point& xi = table.xi[size_t(q)];
+        if (q == 0 || g.curved)
+            det = g.inverse(xi, row);
+        PointBasis b;
+        const auto at = size_t(q * n);
+        for (int i = 0; i < n; ++i) {
+            const double d0 = table.d[0][at + size_t(i)], d1 = table.d[1][at + size_t(i)],
+                         d2 = m.dimension == 3 ? table.d[2][at + size_t(i)] : 0.0;
+            b.value[i] = table.value[at + size_t(i)];
+            b.grad[0][i] = d0 * row[0].x + d1 * row[1].x + d2 * row[2].x;
+            b.grad[1][i] = d0 * row[0].y + d1 * row[1].y + d2 * row[2].y;
+            b.grad[2][i] = d0 * row[0].z + d1 * row[1].z + d2 * row[2].z;
+        }
+        state.at = g.at(xi);
+        const double w = table.w[size_t(q)] * det * measureAt(m_model.measure(), state.at);
+        PointTerms terms;
+        double stored[mostFields] = {0, 0};
+        if (time.old) {
+            setState(state, m_fields, n, old, b);
+            m_model.terms(state, terms);
+            for (int f = 0; f < m_fields; ++f)
+                stored[f] = terms.storage[f].v;
+            terms = {};
+        }
+        setState(state, m_fields, n, c, b);
+        m_model.terms(state, terms);
+        sum.add(terms, b, w, time.dt > 0 ? 1 / time.dt : 0.0, time.old ? stored : nullptr);
+    }
+    for (int f = 0; f < m_fields; ++f)
+        for (int i = 0; i < n; ++i)
+            scale[f] += std::abs(residual[f * n + i]);
+    for (int i = 0; i < m_fields * n; ++i)
+        residual[i] *= sign[i % n];
+    if (tangent)
+        for (int i = 0; i < m_fields * n; ++i)
+            for (int j = 0; j < m_fields * n; ++j)
+                tangent[i * m_fields * n + j] *= sign[i % n] * sign[j % n];
+}
+
+void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double drive,
+                           const Time& time, double* residual, double* tangent,
+                           double* scale) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const int t = m.sideCells[size_t(s)][0], k = m.localSide(t, s), n = l.local;
+    const mesh::Geometry g(m, t);
+    int number[mostLocal];
+    double sign[mostLocal], c[mostFields * mostLocal];
+    m_space.local(t, number, sign);
+    gather(u, n, number, sign, c);
+    const Accumulator sum{m_fields, n, residual, tangent};
+    PointState state;
+    state.piece = m.piece[size_t(t)];
+    state.drive = drive;
+    state.time = time.time;
+    for (const CellPoint& q : cellRule(m.dimension - 1, 2 * order + 2)) {
+        const Point xi = g.onSide(k, q.xi), normal = g.outward(k, xi);
+        const double size = norm(normal);
+        const Point unit = (1 / size) * normal;
+        Point row[3];
+        g.inverse(xi, row);
+        Basis f;
+        basis(m.dimension, order, xi, f);
+        PointBasis b;
+        for (int i = 0; i < n; ++i) {
+            Point d = f.d[0][i] * row[0] + f.d[1][i] * row[1];
+            if (m.dimension == 3)
+                d = d + f.d[2][i] * row[2];
+            d = d - dot(d, unit) * unit;  // along the side
+            b.value[i] = f.value[i];
+            b.grad[0][i] = d.x;
+            b.grad[1][i] = d.y;
+            b.grad[2][i] = d.z;
+        }
+        state.at = g.at(xi);
+        setState(state, m_fields, n, c, b);
+        PointTerms terms;
+        m_model.sideTerms(m.sideTag[size_t(s)], state, terms);
+        sum.add(terms, b, q.w * size * measureAt(m_model.measure(), state.at), 0, nullptr);
+    }
+    for (int f = 0; f < m_fields; ++f)
+        for (int i = 0; i < n; ++i)
+            scale[f] += std::abs(residual[f * n + i]);
+    for (int i = 0; i < m_fields * n; ++i)
+        residual[i] *= sign[i % n];
+    if (tangent)
+        for (int i = 0; i < m_fields * n; ++i)
+            for (int j = 0; j < m_fields * n; ++j)
+                tangent[i * m_fields * n + j] *= sign[i % n] * sign[j % n];
+}
+
+void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive, const Time& time,
+                             bool tangent)
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const int n = l.local, width = m_fields * n;
+    l.R.assign(size_t(l.size), 0.0);
+    l.groupFlow.assign(m_model.groups().size(), 0.0);
+    if (tangent)
+        std::fill(l.J.value.begin(), l.J.value.end(), 0.0);
+    double scale0 = 0, scale1 = 0;
+    auto scatter = [&](int t, const double* r, const double* k) {
+        int number[mostLocal], places[mostFields * mostLocal];
+        double sign[mostLocal];
+        m_space.local(t, number, sign);
+        for (int f = 0; f < m_fields; ++f)
+            for (int i = 0; i < n; ++i) {
+                const int p = places[f * n + i] = l.place[size_t(f)][size_t(number[i])];
+                const double x = r[f * n + i];
+                if (p >= 0) {
+#pragma omp atomic
+                    l.R[size_t(p)] += x;
+                }
+                if (number[i] < m.vertexCount())
+                    if (const int g = l.groupOf[size_t(f)][size_t(number[i])]; g >= 0) {
+#pragma omp atomic
+                        l.groupFlow[size_t(g)] += x;
+                    }
+            }
+        if (!k)
+            return;
+        for (int i = 0; i < width; ++i) {
+            if (places[i] < 0)
+                continue;
+            const int* begin = l.J.column.data() + l.J.start[size_t(places[i])];
+            const int* end = l.J.column.data() + l.J.start[size_t(places[i]) + 1];
+            for (int j = 0; j < width; ++j) {
+                const double x = k[i * width + j];
+                if (places[j] < 0 || x == 0)
+                    continue;
+                const auto at = size_t(std::lower_bound(begin, end, places[j]) - l.J.column.data());
+#pragma omp atomic
+                l.J.value[at] += x;
+            }
+        }
+    };
+    auto any = [&](int t) {
+        for (int f = 0; f < m_fields; ++f)
+            if (m_model.active(f, m.piece[size_t(t)]))
+                return true;
+        return false;
+    };
+#pragma omp parallel reduction(+ : scale0, scale1)
+    {
+        std::vector<double> r(static_cast<size_t>(width)), k(tangent ? size_t(width * width) : 0);
+        double scale[mostFields] = {0, 0};
+#pragma omp for schedule(dynamic, 256)
+        for (int t = 0; t < m.cellCount(); ++t) {
+            if (!any(t))
+                continue;
+            std::fill(r.begin(), r.end(), 0.0);
+            std::fill(k.begin(), k.end(), 0.0);
+            cell(l, order, t, u, drive, time, r.data(), tangent ? k.data() : nullptr, scale);
+            scatter(t, r.data(), tangent ? k.data() : nullptr);
+        }
+#pragma omp for schedule(dynamic, 256)
+        for (size_t i = 0; i < l.sides.size(); ++i) {
+            std::fill(r.begin(), r.end(), 0.0);
+            std::fill(k.begin(), k.end(), 0.0);
+            const int s = l.sides[i];
+            sideOf(l, order, s, u, drive, time, r.data(), tangent ? k.data() : nullptr, scale);
+            scatter(m.sideCells[size_t(s)][0], r.data(), tangent ? k.data() : nullptr);
+        }
+        scale0 += scale[0];
+        scale1 += scale[1];
+    }
+    l.scale[0] = scale0;
+    l.scale[1] = scale1;
+    for (size_t g = 0; g < l.groupPlace.size(); ++g)
+        if (l.groupPlace[g] >= 0) {
+            const Group& group = m_model.groups()[g];
+            const double flow =
+                group.value * (m_model.scalesWithDrive(group.field) ? drive : 1.0);
+            l.R[size_t(l.groupPlace[g])] -= flow;
+            l.scale[group.field] += std::abs(flow);
+        }
+}
+
+void CoupledSolver::applyStep(const Layout& l, const std::vector<double>& step, double by,
+                              Values& u) const
+{
+    for (size_t f = 0; f < u.size(); ++f)
+        for (size_t i = 0; i < u[f].size(); ++i)
+            if (const int p = l.place[f][i]; p >= 0)
+                u[f][i] += by * step[size_t(p)];
+}
+
+double CoupledSolver::linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report)
+{
+    const double start = base::seconds();
+    l.lu.factorise(l.J);
+    l.lu.solve(l.J, x);
+    report.solveSeconds += base::seconds() - start;
+    double largest = 0;
+    for (const double v : x)
+        largest = std::max(largest, std::abs(v));
+    return largest;
+}
+
+bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, const Time& time,
+                           const std::vector<double>& extra, NewtonReport& report)
+{
+    fixed(l, order, drive, u);
+    report.unknowns = l.size;
+    auto residual = [&](bool tangent) {
+        const double start = base::seconds();
+        assemble(l, order, u, drive, time, tangent);
+        for (size_t i = 0; i < extra.size(); ++i)
+            l.R[i] += extra[i];
+        report.assembleSeconds += base::seconds() - start;
+        double sum[mostFields] = {0, 0}, worst = 0;
+        for (int i = 0; i < l.size; ++i)
+            sum[l.fieldOf[size_t(i)]] += std::abs(l.R[size_t(i)]);
+        // Flows far below those that were met before count as none.
+        constexpr double noise = 1e-6;
+        for (int f = 0; f < m_fields; ++f) {
+            if (std::isfinite(l.scale[f]))
+                l.seen[f] = std::max(l.seen[f], l.scale[f]);
+            if (const double scale = std::max(l.scale[f], noise * l.seen[f]); scale > 0)
+                worst = std::max(worst, sum[f] / scale);
+            if (!std::isfinite(sum[f]))
+                worst = std::numeric_limits<double>::infinity();
+        }
+        return worst;
+    };
+    // Size of a correction relative to its field.
+    auto sizeOf = [&](const std::vector<double>& step) {
+        double most[mostFields] = {0, 0}, change[mostFields] = {0, 0};
+        for (int i = 0; i < l.size; ++i)
+            change[l.fieldOf[size_t(i)]] =
+                std::max(change[l.fieldOf[size_t(i)]], std::abs(step[size_t(i)]));
+        double size = 0;
+        for (int f = 0; f < m_fields; ++f) {
+            for (const double x : u[size_t(f)])
+                most[f] = std::max(most[f], std::abs(x));
+            const double scale = std::max(most[f], l.largest[f]);
+            if (change[f] > 0)
+                size = std::max(size, scale > 0 ? change[f] / scale : 1.0);
+            if (!std::isfinite(change[f]))
+                size = std::numeric_limits<double>::infinity();
+        }
+        return size;
+    };
+    // Cells' flows cancel to rounding in the sum over their functions.
+    constexpr double converged = 1e-13, nearly = 1e-9, smallStep = 1e-11;
+    constexpr int mostIterations = 60, mostHalvings = 16;
+    double now = residual(true);
+    if (m_fields > 1 && now >= converged) {
+        // The first field alone, the other one held: what drives the second is then known, and
+        // the test below judges the second by its own correction.
+        const std::vector<double> whole = l.J.value;
+        std::vector<double> step = l.R;
+        for (int r = 0; r < l.size; ++r) {
+            if (l.fieldOf[size_t(r)] == 0)
+                continue;
+            step[size_t(r)] = 0;
+            for (int k = l.J.start[size_t(r)]; k < l.J.start[size_t(r) + 1]; ++k)
+                l.J.value[size_t(k)] = l.J.column[size_t(k)] == r ? 1.0 : 0.0;
+        }
+        linearSolve(l, step, report);
+        l.J.value = whole;
+        applyStep(l, step, -1, u);
+        now = residual(true);
+    }
+    for (int i = 0; i < mostIterations; ++i) {
+        m_progress.check();
+        if (now < converged)
+            return true;
+        std::vector<double> step = l.R;
+        linearSolve(l, step, report);
+        ++report.iterations;
+        const double length = sizeOf(step);
+        if (!std::isfinite(length))
+            return false;
+        constexpr double nothing = 1e-14;
+        if (length < nothing)
+            return true;
+        const Values before = u;
+        double by = 1, next = 0;
+        bool accepted = false;
+        for (int h = 0; h < mostHalvings && !accepted; ++h) {
+            u = before;
+            applyStep(l, step, -by, u);
+            next = residual(false);
+            if (next < nearly || length < smallStep) {
+                accepted = true;
+            } else if (std::isfinite(next)) {
+                // The next correction with the same tangent must be shorter, a test that does
+                // not depend on how equations are weighted. Source: Deuflhard, Newton Methods for
+                // Nonlinear Problems, 2004, section 3.3 (from memory).
+                std::vector<double> after = l.R;
+                l.lu.solve(l.J, after);
+                accepted = sizeOf(after) <= (1 - 0.25 * by) * length;
+            }
+            if (!accepted)
+                by *= 0.5;
+        }
+        if (!accepted)
+            return false;
+        for (int f = 0; f < m_fields; ++f)
+            for (const double x : u[size_t(f)])
+                l.largest[f] = std::max(l.largest[f], std::abs(x));
+        report.residual = next;
+        // Within rounding of the flows no further step can help.
+        if (next < nearly && (by * length < smallStep || (i > 0 && next > 0.5 * now)))
+            return true;
+        now = residual(true);
+    }
+    return false;
+}
+
+NewtonReport CoupledSolver::solve(int order, Values& u)
+{
+    Layout& l = layout(order);
+    NewtonReport report;
+    if (l.size == 0) {
+        fixed(l, order, 1, u);
+        assemble(l, order, u, 1, {}, false);
+        return report;
+    }
+    const Values guess = u;
+    if (newton(l, order, u, 1.0, {}, {}, report))
+        return report;
+    // From nothing to the full drives in steps that adapt.
+    u = guess;
+    if (!newton(l, order, u, 0.0, {}, {}, report))
+        throw Error(5010, "no steady state was found even without drives");
+    double done = 0, step = 0.25;
+    constexpr double leastStep = 1e-3;
+    while (done < 1) {
+        const Values before = u;
+        const double next = std::min(1.0, done + step);
+        if (newton(l, order, u, next, {}, {}, report)) {
+            done = next;
+            step *= 1.6;
+            continue;
+        }
+        u = before;
+        step *= 0.5;
+        if (step < leastStep) {
+            char text[160];
+            std::snprintf(text, sizeof text,
+                          "there is no steady state at the given drives: it was followed up to "
+                          "%.3g %% of them, where it ends",
+                          100 * done);
+            throw Error(5011, text);
+        }
+    }
+    return report;
+}
+
+NewtonReport CoupledSolver::step(int order, Values& u, const Values& old, double dt, double time,
+                                 const std::vector<double>& extra)
+{
+    Layout& l = layout(order);
+    NewtonReport report;
+    if (!newton(l, order, u, 1.0, {&old, dt, time}, extra, report))
+        report.residual = std::numeric_limits<double>::infinity();
+    return report;
+}
+
+std::vector<double> CoupledSolver::stored(int order, const Values& u, const Values& old)
+{
+    // Two steps over a very long and over unit time differ by the storage alone.
+    Layout& l = layout(order);
+    assemble(l, order, u, 1.0, {&old, 1.0, 0}, false);
+    std::vector<double> with = l.R;
+    assemble(l, order, u, 1.0, {}, false);
+    for (size_t i = 0; i < with.size(); ++i)
+        with[i] -= l.R[i];
+    return with;
+}
+
+std::vector<CoupledSolver::GroupResult> CoupledSolver::groupResults(int order, const Values& u)
+{
+    Layout& l = layout(order);
+    assemble(l, order, u, 1.0, {}, false);
+    std::vector<GroupResult> list;
+    const mesh::Mesh& m = m_space.mesh();
+    for (size_t g = 0; g < m_model.groups().size(); ++g) {
+        const Group& group = m_model.groups()[g];
+        GroupResult r{group.value, l.groupFlow[g]};
+        if (!group.given)
+            for (int v = 0; v < m.vertexCount(); ++v)
+                if (l.groupOf[size_t(group.field)][size_t(v)] == int(g)) {
+                    r.value = u[size_t(group.field)][size_t(v)];
+                    break;
+                }
+        list.push_back(r);
+    }
+    return list;
+}
+
+CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Values& functional)
+{
+    Layout& l = layout(order);
+    assemble(l, order, u, 1.0, {}, true);
+    std::vector<double> x(size_t(l.size), 0.0);
+    for (size_t f = 0; f < functional.size(); ++f)
+        for (size_t i = 0; i < functional[f].size(); ++i)
+            if (const int p = l.place[f][i]; p >= 0)
+                x[size_t(p)] += functional[f][i];
+    l.lu.factorise(l.J);
+    l.lu.solveTransposed(l.J, x);
+    Values z(size_t(m_fields), std::vector<double>(size_t(m_space.count(order)), 0.0));
+    for (size_t f = 0; f < z.size(); ++f)
+        for (size_t i = 0; i < z[f].size(); ++i)
+            if (const int p = l.place[f][i]; p >= 0)
+                z[f][i] = x[size_t(p)];
+    return z;
+}
+
+std::vector<double> CoupledSolver::shares(int order, const Values& u, int field)
+{
+    Layout& l = layout(order);
+    const mesh::Mesh& m = m_space.mesh();
+    const int n = l.local, width = m_fields * n,
+              from = order == 1 ? 0 : m_space.localCount(order - 1);
+    std::vector<double> eta(size_t(m.cellCount()), 0.0);
+#pragma omp parallel
+    {
+        std::vector<double> r(static_cast<size_t>(width)), k(size_t(width * width));
+        double scale[mostFields] = {0, 0};
+#pragma omp for schedule(dynamic, 256)
+        for (int t = 0; t < m.cellCount(); ++t) {
+            if (!m_model.active(field, m.piece[size_t(t)]))
+                continue;
+            std::fill(r.begin(), r.end(), 0.0);
+            std::fill(k.begin(), k.end(), 0.0);
+            cell(l, order, t, u, 1.0, {}, r.data(), k.data(), scale);
+            int number[mostLocal];
+            double sign[mostLocal], sum = 0;
+            m_space.local(t, number, sign);
+            for (int i = from; i < n; ++i)
+                for (int j = from; j < n; ++j)
+                    sum += u[size_t(field)][size_t(number[i])] *
+                           k[size_t((field * n + i) * width + field * n + j)] *
+                           u[size_t(field)][size_t(number[j])];
+            eta[size_t(t)] = std::abs(sum);
+        }
+    }
+    return eta;
+}
+
+}  // namespace yh::fem

@@ -1,0 +1,158 @@
+// One or two scalar fields that act on each other, on region sets of their own, by Newton's method
+// with exact tangents.
+//
+// For every test function w of field f, over cells and sides:
+//
+//   integral of (flux_f . grad w + source_f w + (storage_f - storage_f(old)) / dt w)
+//     + integral over sides of (flux_f . grad w + source_f w) = 0
+//
+// with flux, source and storage any functions of the fields, their gradients and the place. A
+// group of sides or pieces has one value of a field in common: given, or set free by a given flow
+// out of it into the device. What flows out of a group is the sum of the residuals of its
+// functions, which balances with the rest to rounding.
+#pragma once
+
+#include "base/progress.h"
+#include "fem/assembly.h"
+#include "fem/dual.h"
+#include "fem/lu.h"
+
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace yh::fem {
+
+inline constexpr int mostFields = 2;
+/// Variables: the values, then the gradients.
+using Local = Dual<mostFields * 4>;
+
+struct PointState
+{
+    Local u[mostFields];
+    Local grad[mostFields][3];  ///< 1/m
+    Point at;
+    int piece = -1;
+    double drive = 1.0;  ///< share of the drives, for continuation
+    double time = 0.0;   ///< s
+};
+
+struct PointTerms
+{
+    Local flux[mostFields][3];
+    Local source[mostFields];
+    Local storage[mostFields];
+};
+
+struct Group
+{
+    int field = 0;
+    std::vector<int> sides, pieces;  ///< of the partition
+    bool given = true;
+    double value = 0.0;  ///< of the field, or the flow into the device where that is given
+};
+
+/// What physics gives: the terms at a point.
+class CoupledModel
+{
+public:
+    virtual ~CoupledModel() = default;
+    [[nodiscard]] virtual int fieldCount() const = 0;
+    [[nodiscard]] virtual Measure measure() const = 0;
+    [[nodiscard]] virtual bool active(int field, int piece) const = 0;
+    [[nodiscard]] virtual const std::vector<Group>& groups() const = 0;
+    virtual void terms(const PointState& state, PointTerms& terms) const = 0;
+    /// Whether a side of the partition carries terms of its own.
+    [[nodiscard]] virtual bool hasTerms(int side) const = 0;
+    /// Sides that carry a field even where no active piece touches them (thin sheets).
+    [[nodiscard]] virtual bool carries(int field, int side) const = 0;
+    /// Gradients are those along the side.
+    virtual void sideTerms(int side, const PointState& state, PointTerms& terms) const = 0;
+    /// Value to start from, where nothing is known.
+    [[nodiscard]] virtual double start(int field) const = 0;
+    /// Continuation scales the flows and values of groups of this field.
+    [[nodiscard]] virtual bool scalesWithDrive(int field) const = 0;
+};
+
+struct NewtonReport
+{
+    int iterations = 0, unknowns = 0;
+    double residual = 0;  ///< of the flows, relative
+    double assembleSeconds = 0, solveSeconds = 0;
+    bool iterative = false;
+};
+
+class CoupledSolver
+{
+public:
+    /// All must outlive the solver.
+    CoupledSolver(const CoupledModel& model, const H1Space& space, base::Progress& progress);
+
+    /// Coefficients of one field; shape (space.count(order)).
+    using Values = std::vector<std::vector<double>>;
+    /// A start: every field at its starting value.
+    [[nodiscard]] Values start(int order) const;
+    /// The same function with more coefficients.
+    [[nodiscard]] Values raised(const Values& low, int order) const;
+
+    /// Steady state of an order, from a guess. Where Newton's method fails from there, the drives
+    /// are raised in steps.
+    /// @throws Error: no steady state was found, with the share of the drives that was reached;
+    ///         a singular system
+    NewtonReport solve(int order, Values& u);
+    /// One implicit step from u(old) over dt with the part of earlier stages' flows added.
+    /// @param extra  shape (unknowns of the order), or empty
+    NewtonReport step(int order, Values& u, const Values& old, double dt, double time,
+                      const std::vector<double>& extra);
+    /// Storage of `u` less that of `old`, by unknown.
+    [[nodiscard]] std::vector<double> stored(int order, const Values& u, const Values& old);
+
+    /// Value of each group, and flow out of it into the device.
+    struct GroupResult
+    {
+        double value = 0, flow = 0;
+    };
+    [[nodiscard]] std::vector<GroupResult> groupResults(int order, const Values& u);
+
+    /// Right-hand side from the derivative of a functional by each coefficient (as in Values),
+    /// solved with the transposed tangent at u: the functional's own (dual) fields.
+    [[nodiscard]] Values dual(int order, const Values& u, const Values& functional);
+    /// Products of the highest-order parts of u and z by the tangent, by cell; shape (cells).
+    [[nodiscard]] std::vector<double> shares(int order, const Values& u, int field);
+
+    [[nodiscard]] int unknowns(int order);
+    [[nodiscard]] const H1Space& space() const { return m_space; }
+    [[nodiscard]] const CoupledModel& model() const { return m_model; }
+
+private:
+    struct Layout;
+    struct Time
+    {
+        const Values* old = nullptr;
+        double dt = 0, time = 0;
+    };
+    Layout& layout(int order);
+    void number(Layout& l, int order) const;
+    void pattern(Layout& l, int order) const;
+    void fixed(const Layout& l, int order, double drive, Values& u) const;
+    /// Residual by unknown and by group; the tangent too, if asked.
+    void assemble(Layout& l, int order, const Values& u, double drive, const Time& time,
+                  bool tangent);
+    void cell(Layout& l, int order, int t, const Values& u, double drive, const Time& time,
+              double* residual, double* tangent, double* scale) const;
+    void sideOf(Layout& l, int order, int s, const Values& u, double drive, const Time& time,
+                double* residual, double* tangent, double* scale) const;
+    bool newton(Layout& l, int order, Values& u, double drive, const Time& time,
+                const std::vector<double>& extra, NewtonReport& report);
+    void applyStep(const Layout& l, const std::vector<double>& step, double by, Values& u) const;
+    double linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report);
+
+    const CoupledModel& m_model;
+    const H1Space& m_space;
+    base::Progress& m_progress;
+    int m_fields;
+    std::vector<int> m_ranks;
+    std::vector<std::shared_ptr<Layout>> m_layouts;
+};
+
+}  // namespace yh::fem

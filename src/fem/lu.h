@@ -1,0 +1,39 @@
+// Sparse systems that need not be symmetric: direct by UMFPACK.
+#pragma once
+
+#include <memory>
+#include <vector>
+
+namespace yh::fem {
+
+/// Rows of a square matrix, columns rising within each.
+struct SparseRows
+{
+    int size = 0;
+    std::vector<int> start, column;
+    std::vector<double> value;
+    /// y = A x; both of shape (size).
+    void multiply(const std::vector<double>& x, std::vector<double>& y) const;
+};
+
+class Lu
+{
+public:
+    Lu();
+    ~Lu();
+    Lu(const Lu&) = delete;
+    Lu& operator=(const Lu&) = delete;
+    /// The matrix is taken to be in elimination order; a pattern seen before is kept.
+    /// @throws Error: singular, or out of memory
+    void factorise(const SparseRows& A);
+    /// @param[in,out] x  right-hand side, then the solution; shape (size)
+    void solve(const SparseRows& A, std::vector<double>& x) const;
+    /// Solves with the transpose.
+    void solveTransposed(const SparseRows& A, std::vector<double>& x) const;
+
+private:
+    struct Data;
+    std::unique_ptr<Data> m_data;
+};
+
+}  // namespace yh::fem

@@ -1,0 +1,576 @@
+#include "physics/transport.h"
+
+#include "fem/quadrature.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yh::physics {
+
+using fem::Local;
+using fem::mostLocal;
+
+namespace {
+
+/// Stefan and Boltzmann's constant, W/(m^2 K^4), CODATA 2018.
+constexpr double stefan = 5.670374419e-8;
+
+// Range and number of samples of a property over temperature.
+constexpr double tableLow = 20, tableHigh = 4020;
+constexpr int tableSteps = 2000;
+
+std::vector<char> flags(const std::vector<int>& list, size_t size)
+{
+    std::vector<char> f(size, 0);
+    for (const int i : list)
+        f[size_t(i)] = 1;
+    return f;
+}
+
+}  // namespace
+
+Property Property::ofTemperature(const std::function<double(double)>& f)
+{
+    auto table = std::make_shared<std::vector<double>>();
+    for (int i = -1; i <= tableSteps + 1; ++i)
+        table->push_back(f(tableLow + (tableHigh - tableLow) * i / tableSteps));
+    Property p;
+    p.m_table = std::move(table);
+    return p;
+}
+
+Property Property::ofPlace(std::function<double(Point)> f)
+{
+    Property p;
+    p.m_place = std::move(f);
+    return p;
+}
+
+Local Property::at(const Point& p, const Local& T) const
+{
+    if (m_place)
+        return m_place(p);
+    if (!m_table)
+        return m_constant;
+    // Catmull and Rom's cubic through four samples: value and slope are continuous.
+    const double step = (tableHigh - tableLow) / tableSteps,
+                 x = std::clamp((T.v - tableLow) / step, 0.0, double(tableSteps) - 1e-9);
+    const auto i = size_t(x);
+    const double s = x - double(i), *y = m_table->data() + i;
+    const double a = y[1], b = 0.5 * (y[2] - y[0]), c = y[0] - 2.5 * y[1] + 2 * y[2] - 0.5 * y[3],
+                 d = 0.5 * (y[3] - y[0]) + 1.5 * (y[1] - y[2]);
+    return T.map(a + s * (b + s * (c + s * d)), (b + s * (2 * c + 3 * s * d)) / step);
+}
+
+int TransportProblem::contactOf(const std::string& name) const
+{
+    for (size_t k = 0; k < contacts.size(); ++k)
+        if (contacts[k].name == name)
+            return int(k);
+    return -1;
+}
+
+bool TransportProblem::carries(int field, int side) const
+{
+    const auto it = sides.find(side);
+    if (it == sides.end())
+        return false;
+    for (const auto& s : it->second.sheets)
+        if (field == V ? s.what.sigma.isSet() : s.what.k.isSet())
+            return true;
+    return false;
+}
+
+void TransportProblem::terms(const fem::PointState& s, fem::PointTerms& out) const
+{
+    const Conduction& m = pieces[size_t(s.piece)];
+    const bool electric = V >= 0 && conducts[size_t(s.piece)],
+               thermal = T >= 0 && warms[size_t(s.piece)];
+    const Local warm = thermal ? s.u[T] : Local(reference);
+    if (electric) {
+        const Local sigma = m.sigma.at(s.at, m.follows ? warm : Local(reference));
+        const bool peltier = m.thermoelectric && thermal;
+        const Local alpha = peltier ? m.seebeck.at(s.at, warm) : Local(0.0);
+        Local joule = 0;
+        for (int k = 0; k < 3; ++k) {
+            Local g = s.grad[V][k];
+            if (peltier)
+                g += alpha * s.grad[T][k];
+            // Minus J.
+            const Local flow = sigma * g;
+            out.flux[V][k] = flow;
+            if (thermal && (m.heats || peltier))
+                joule += flow * s.grad[V][k];
+            if (peltier)
+                out.flux[T][k] += alpha * warm * flow;
+        }
+        if (thermal)
+            out.source[T] = -joule;
+    }
+    if (thermal) {
+        const Local k = m.k.at(s.at, warm);
+        for (int c = 0; c < 3; ++c)
+            out.flux[T][c] += k * s.grad[T][c];
+        if (m.source)
+            out.source[T] += -m.source(s.at);
+        if (m.volumeHeat.isSet())
+            out.storage[T] = m.volumeHeat.at(s.at, Local(warm.v)) * warm;
+    }
+}
+
+void TransportProblem::sideTerms(int side, const fem::PointState& s, fem::PointTerms& out) const
+{
+    const SideCondition& c = sides.at(side);
+    if (V >= 0)
+        for (const auto& f : c.films)
+            out.source[V] += (s.u[V] - Local(s.drive * f.voltage)) * Local(1 / f.resistance);
+    if (T >= 0) {
+        for (const auto& e : c.exchange) {
+            const Local& warm = s.u[T];
+            out.source[T] += Local(e.h) * (warm - Local(e.surroundings));
+            // |T|^3 T goes on smoothly to the temperatures that a bad guess may have.
+            const double a = std::abs(warm.v), cold = e.surroundings;
+            out.source[T] += warm.map(e.emissivity * stefan *
+                                          (a * a * a * warm.v - cold * cold * cold * cold),
+                                      e.emissivity * stefan * 4 * a * a * a);
+        }
+        for (const auto& f : c.flux)
+            out.source[T] += -f.into(s.at);
+    }
+    for (const auto& sheet : c.sheets) {
+        const Conduction& m = sheet.what;
+        const Local warm = T >= 0 ? s.u[T] : Local(reference);
+        if (V >= 0 && m.sigma.isSet()) {
+            const Local sigma =
+                m.sigma.at(s.at, m.follows ? warm : Local(reference)) * Local(sheet.thickness);
+            Local joule = 0;
+            for (int k = 0; k < 3; ++k) {
+                const Local flow = sigma * s.grad[V][k];
+                out.flux[V][k] += flow;
+                joule += flow * s.grad[V][k];
+            }
+            if (T >= 0 && m.heats)
+                out.source[T] += -joule;
+        }
+        if (T >= 0 && m.k.isSet()) {
+            const Local k = m.k.at(s.at, warm) * Local(sheet.thickness);
+            for (int i = 0; i < 3; ++i)
+                out.flux[T][i] += k * s.grad[T][i];
+        }
+    }
+}
+
+TransportSolver::TransportSolver(const TransportProblem& problem, const mesh::Mesh& mesh,
+                                 const shape::Partition& partition, int order,
+                                 base::Progress& progress)
+    : m_problem(problem),
+      m_mesh(mesh),
+      m_partition(partition),
+      m_space(mesh, order),
+      m_coupled(problem, m_space, progress)
+{
+    if (problem.heat) {
+        m_quantities.push_back({"T", "temperature", "K", 1});
+        m_quantities.push_back({"q", "heat flux", "W/m^2", 3});
+    }
+    if (problem.current) {
+        m_quantities.push_back({"V", "potential", "V", 1});
+        m_quantities.push_back({"J", "current density", "A/m^2", 3});
+        m_quantities.push_back({"heating", "heating by the current", "W/m^3", 1});
+    }
+}
+
+void TransportSolver::solve(int lowestOrder, base::Progress& progress)
+{
+    m_solved.clear();
+    m_counters = {};
+    fem::CoupledSolver::Values u = m_coupled.start(lowestOrder);
+    for (int order = lowestOrder; order <= m_space.order(); ++order) {
+        progress.check();
+        u = m_coupled.raised(u, order);
+        const auto report = m_coupled.solve(order, u);
+        m_counters.unknowns = report.unknowns;
+        m_counters.iterations += report.iterations;
+        m_counters.assembleSeconds += report.assembleSeconds;
+        m_counters.solveSeconds += report.solveSeconds;
+        m_solved.push_back({order, u, m_coupled.groupResults(order, u)});
+    }
+}
+
+const TransportSolver::Solved& TransportSolver::at(int order) const
+{
+    for (const Solved& s : m_solved)
+        if (s.order == order)
+            return s;
+    YH_ASSERT(false, "order was solved");
+    return m_solved.back();
+}
+
+double TransportSolver::localT(const Solved& s, int cell, const Point& xi) const
+{
+    return m_problem.T >= 0 && m_problem.warms[size_t(m_mesh.piece[size_t(cell)])]
+               ? m_space.value(s.u[size_t(m_problem.T)], s.order, cell, xi)
+               : m_problem.reference;
+}
+
+double TransportSolver::valueAt(int order, int field, const mesh::Locator::Hit& hit) const
+{
+    return m_space.value(at(order).u[size_t(field)], order, hit.cell, hit.xi);
+}
+
+Point TransportSolver::currentDensity(int order, int cell, const Point& xi) const
+{
+    const Solved& s = at(order);
+    const auto piece = size_t(m_mesh.piece[size_t(cell)]);
+    if (!m_problem.conducts[piece])
+        return {};
+    const Conduction& m = m_problem.pieces[piece];
+    const Point p = mesh::Geometry(m_mesh, cell).at(xi);
+    const double T = localT(s, cell, xi);
+    Point g = m_space.gradient(s.u[size_t(m_problem.V)], order, cell, xi);
+    if (m.thermoelectric && m_problem.T >= 0 && m_problem.warms[piece])
+        g = g + m.seebeck.value(p, T) *
+                    m_space.gradient(s.u[size_t(m_problem.T)], order, cell, xi);
+    return -m.sigma.value(p, m.follows ? T : m_problem.reference) * g;
+}
+
+Point TransportSolver::heatFlux(int order, int cell, const Point& xi) const
+{
+    const Solved& s = at(order);
+    const auto piece = size_t(m_mesh.piece[size_t(cell)]);
+    if (m_problem.T < 0 || !m_problem.warms[piece])
+        return {};
+    const Conduction& m = m_problem.pieces[piece];
+    const Point p = mesh::Geometry(m_mesh, cell).at(xi);
+    const double T = localT(s, cell, xi);
+    Point q =
+        -m.k.value(p, T) * m_space.gradient(s.u[size_t(m_problem.T)], order, cell, xi);
+    if (m.thermoelectric && m_problem.conducts[piece])
+        q = q + m.seebeck.value(p, T) * T * currentDensity(order, cell, xi);
+    return q;
+}
+
+void TransportSolver::sample(int cell, const Point& xi, double* values) const
+{
+    const int p = order();
+    const auto piece = size_t(m_mesh.piece[size_t(cell)]);
+    int n = 0;
+    auto put = [&](const Point& v) {
+        values[n++] = v.x;
+        values[n++] = v.y;
+        values[n++] = v.z;
+    };
+    if (m_problem.heat) {
+        values[n++] = valueAt(p, m_problem.T, {cell, xi});
+        put(heatFlux(p, cell, xi));
+    }
+    if (m_problem.current) {
+        const Point J = currentDensity(p, cell, xi);
+        values[n++] = m_problem.conducts[piece] ? valueAt(p, m_problem.V, {cell, xi}) : 0.0;
+        put(J);
+        values[n] = -dot(J, m_space.gradient(at(p).u[size_t(m_problem.V)], p, cell, xi));
+        if (!m_problem.conducts[piece])
+            values[n] = 0;
+    }
+}
+
+std::vector<double> TransportSolver::indicator(bool) const
+{
+    std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
+    const Solved& s = m_solved.back();
+    for (int f = 0; f < m_problem.fieldCount(); ++f) {
+        const auto share = m_coupled.shares(s.order, s.u, f);
+        double sum = 0;
+        for (const double x : share)
+            sum += x;
+        for (size_t t = 0; t < eta.size() && sum > 0; ++t)
+            eta[t] += share[t] / sum;
+    }
+    return eta;
+}
+
+std::vector<double> TransportSolver::dualIndicator(const PointFunctional& functional)
+{
+    const Solved& s = m_solved.back();
+    const int order = s.order, local = m_space.localCount(order);
+    fem::CoupledSolver::Values f(size_t(m_problem.fieldCount()),
+                                 std::vector<double>(size_t(m_space.count(order)), 0.0));
+    int number[mostLocal];
+    double sign[mostLocal];
+    fem::Basis b;
+    m_space.local(functional.hit.cell, number, sign);
+    fem::basis(m_mesh.dimension, order, functional.hit.xi, b);
+    Point row[3];
+    mesh::Geometry(m_mesh, functional.hit.cell).inverse(functional.hit.xi, row);
+    const bool gradient = dot(functional.direction, functional.direction) > 0;
+    for (int i = 0; i < local; ++i) {
+        double w = b.value[i];
+        if (gradient) {
+            w = 0;
+            for (int c = 0; c < m_mesh.dimension; ++c)
+                w -= b.d[c][i] * dot(row[c], functional.direction);
+        }
+        f[size_t(functional.component)][size_t(number[i])] += sign[i] * w;
+    }
+    const auto z = m_coupled.dual(order, s.u, f);
+    std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
+    for (int k = 0; k < m_problem.fieldCount(); ++k) {
+        const auto a = m_coupled.shares(order, s.u, k);
+        // The tangent is taken at the solution for both.
+        auto mixed = s.u;
+        mixed[size_t(k)] = z[size_t(k)];
+        const auto c = m_coupled.shares(order, mixed, k);
+        for (size_t t = 0; t < eta.size(); ++t)
+            eta[t] += std::sqrt(a[t] * c[t]);
+    }
+    return eta;
+}
+
+std::vector<SingularCorner> TransportSolver::singularCorners() const
+{
+    return {};
+}
+
+TransportSolver::ContactResult TransportSolver::contact(int order, int index) const
+{
+    const Contact& c = m_problem.contacts[size_t(index)];
+    const Solved& s = at(order);
+    if (c.group >= 0)
+        return {s.groups[size_t(c.group)].value,
+                m_problem.scale * s.groups[size_t(c.group)].flow};
+    ContactResult r{c.value, 0};
+    for (const auto& [side, condition] : m_problem.sides)
+        for (const auto& film : condition.films)
+            if (film.contact == index)
+                overSide(order, side, [&](int cell, const Point& xi, const Point&, double w) {
+                    r.current += m_problem.scale * w *
+                                 (film.voltage - valueAt(order, m_problem.V, {cell, xi})) /
+                                 film.resistance;
+                });
+    return r;
+}
+
+template <class Visit>
+void TransportSolver::overSide(int order, int side, Visit visit) const
+{
+    // The same points as in the coupled solver, so that flows balance exactly.
+    fem::onSides(
+        m_mesh, m_problem.area, 2 * order + 2,
+        [&](int s, int t) {
+            return m_mesh.sideTag[size_t(s)] == side && m_mesh.sideCells[size_t(s)][0] == t;
+        },
+        [&](int, int t, const Point& xi, const Point& p, const Point& n) {
+            visit(t, xi, p, norm(n));
+        });
+}
+
+double TransportSolver::heatOut(int order, int line) const
+{
+    const Solved& s = at(order);
+    double sum = 0;
+    for (const HeldTemperature& h : m_problem.held)
+        if (h.line == line)
+            sum -= s.groups[size_t(h.group)].flow;
+    for (const auto& [side, condition] : m_problem.sides) {
+        for (const auto& e : condition.exchange)
+            if (e.line == line)
+                overSide(order, side, [&](int cell, const Point& xi, const Point&, double w) {
+                    const double T = valueAt(order, m_problem.T, {cell, xi});
+                    sum += w * (e.h * (T - e.surroundings) +
+                                e.emissivity * stefan *
+                                    (std::abs(T * T * T) * T - std::pow(e.surroundings, 4)));
+                });
+        for (const auto& f : condition.flux)
+            if (f.line == line)
+                overSide(order, side, [&](int, const Point&, const Point& p, double w) {
+                    sum -= w * f.into(p);
+                });
+    }
+    return m_problem.scale * sum;
+}
+
+double TransportSolver::heating(int order, const std::vector<int>& pieces,
+                                const std::vector<int>& sheetLines) const
+{
+    if (m_problem.V < 0)
+        return 0;
+    const Solved& s = at(order);
+    const auto wanted = flags(pieces, m_partition.pieces().size());
+    const auto& V = s.u[size_t(m_problem.V)];
+    double sum = 0;
+    const auto& rule = fem::cellRule(m_mesh.dimension,
+                                     m_mesh.dimension == 2 ? 2 * order + 2 : 2 * order);
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        if (!wanted[piece] || !m_problem.conducts[piece])
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        for (const auto& q : rule)
+            sum -= q.w * g.determinant(q.xi) * measureAt(m_problem.area, g.at(q.xi)) *
+                   dot(currentDensity(order, t, q.xi), m_space.gradient(V, order, t, q.xi));
+    }
+    for (const auto& [side, condition] : m_problem.sides)
+        for (const auto& sheet : condition.sheets) {
+            if (std::find(sheetLines.begin(), sheetLines.end(), sheet.line) == sheetLines.end())
+                continue;
+            fem::onSides(
+                m_mesh, m_problem.area, 2 * order + 2,
+                [&, side = side](int e, int t) {
+                    return m_mesh.sideTag[size_t(e)] == side && m_mesh.sideCells[size_t(e)][0] == t;
+                },
+                [&](int, int t, const Point& xi, const Point& p, const Point& n) {
+                    const double size = norm(n);
+                    Point grad = m_space.gradient(V, order, t, xi);
+                    grad = grad - (dot(grad, n) / (size * size)) * n;
+                    const double T = m_problem.T >= 0 && sheet.what.follows
+                                         ? valueAt(order, m_problem.T, {t, xi})
+                                         : m_problem.reference;
+                    sum += size * sheet.thickness * sheet.what.sigma.value(p, T) * dot(grad, grad);
+                });
+        }
+    return m_problem.scale * sum;
+}
+
+double TransportSolver::givenHeat(int order) const
+{
+    double sum = 0;
+    const auto& rule = fem::cellRule(m_mesh.dimension,
+                                     m_mesh.dimension == 2 ? 2 * order + 2 : 2 * order);
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        const auto& source = m_problem.pieces[piece].source;
+        if (!source || !m_problem.warms[piece])
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        for (const auto& q : rule) {
+            const Point p = g.at(q.xi);
+            sum += q.w * g.determinant(q.xi) * measureAt(m_problem.area, p) * source(p);
+        }
+    }
+    return m_problem.scale * sum;
+}
+
+namespace {
+
+/// Largest of a function over cells, by samples refined where it is strongest.
+template <class Value>
+TransportSolver::Extreme largestOf(const mesh::Mesh& mesh, const std::vector<char>& wanted,
+                                   const Value& value)
+{
+    using Extreme = TransportSolver::Extreme;
+    const bool solid = mesh.dimension == 3;
+    auto scan = [&](int t, int steps, Extreme& best) {
+        for (int i = 0; i <= steps; ++i)
+            for (int j = 0; i + j <= steps; ++j)
+                for (int k = 0; i + j + k <= (solid ? steps : i + j); ++k) {
+                    const Point xi{double(i) / steps, double(j) / steps, double(k) / steps};
+                    const double v = value(t, xi);
+                    if (best.hit.cell < 0 || v > best.value)
+                        best = {v, {t, xi}};
+                }
+    };
+    std::vector<std::pair<double, int>> strongest;
+    for (int t = 0; t < mesh.cellCount(); ++t)
+        if (wanted[size_t(mesh.piece[size_t(t)])]) {
+            Extreme e;
+            scan(t, 2, e);
+            strongest.push_back({-e.value, t});
+        }
+    constexpr size_t most = 16;
+    const size_t n = std::min(most, strongest.size());
+    std::partial_sort(strongest.begin(), strongest.begin() + std::ptrdiff_t(n), strongest.end());
+    Extreme best;
+    for (size_t i = 0; i < n; ++i)
+        scan(strongest[i].second, solid ? 6 : 12, best);
+    return best;
+}
+
+}  // namespace
+
+TransportSolver::Extreme TransportSolver::temperature(int order, const std::vector<int>& pieces,
+                                                      Wanted wanted) const
+{
+    const double s = wanted == Wanted::highest ? 1 : -1;
+    Extreme e =
+        largestOf(m_mesh, flags(pieces, m_partition.pieces().size()), [&](int t, const Point& xi) {
+            return s * valueAt(order, m_problem.T, {t, xi});
+        });
+    e.value *= s;
+    return e;
+}
+
+TransportSolver::Extreme TransportSolver::largestCurrentDensity(
+    int order, const std::vector<int>& pieces) const
+{
+    return largestOf(
+        m_mesh, flags(pieces, m_partition.pieces().size()),
+        [&](int t, const Point& xi) { return norm(currentDensity(order, t, xi)); });
+}
+
+double TransportSolver::meanTemperature(int order, const std::vector<int>& pieces) const
+{
+    const auto wanted = flags(pieces, m_partition.pieces().size());
+    double sum = 0, volume = 0;
+    const auto& rule = fem::cellRule(m_mesh.dimension, order + 2);
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        if (!wanted[size_t(m_mesh.piece[size_t(t)])])
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        for (const auto& q : rule) {
+            const double w =
+                q.w * g.determinant(q.xi) * measureAt(m_problem.area, g.at(q.xi));
+            sum += w * valueAt(order, m_problem.T, {t, q.xi});
+            volume += w;
+        }
+    }
+    return volume > 0 ? sum / volume : 0.0;
+}
+
+Balance balance(const TransportSolver& solver)
+{
+    const TransportProblem& p = solver.problem();
+    const int order = solver.order();
+    Balance b;
+    double sum = 0, most = 0;
+    for (size_t k = 0; k < p.contacts.size(); ++k) {
+        const double i = solver.contact(order, int(k)).current;
+        sum += i;
+        most = std::max(most, std::abs(i));
+    }
+    b.current = most > 0 ? std::abs(sum) / most : 0.0;
+    if (!p.heat)
+        return b;
+    // Heat that goes in by current and sources against all that goes out.
+    double in = solver.givenHeat(order);
+    std::vector<int> pieces, sheets, lines;
+    for (size_t f = 0; f < p.pieces.size(); ++f)
+        if (p.conducts[f] && p.warms[f] && (p.pieces[f].heats || p.pieces[f].thermoelectric))
+            pieces.push_back(int(f));
+    auto once = [](std::vector<int>& list, int line) {
+        if (std::find(list.begin(), list.end(), line) == list.end())
+            list.push_back(line);
+    };
+    for (const auto& [side, c] : p.sides) {
+        for (const auto& s : c.sheets)
+            if (s.what.heats)
+                once(sheets, s.line);
+        for (const auto& e : c.exchange)
+            once(lines, e.line);
+        for (const auto& f : c.flux)
+            once(lines, f.line);
+    }
+    for (const auto& h : p.held)
+        once(lines, h.line);
+    in += solver.heating(order, pieces, sheets);
+    double out = 0;
+    most = std::abs(in);
+    for (const int line : lines) {
+        const double q = solver.heatOut(order, line);
+        out += q;
+        most = std::max(most, std::abs(q));
+    }
+    b.heat = most > 0 ? std::abs(out - in) / most : 0.0;
+    return b;
+}
+
+}  // namespace yh::physics

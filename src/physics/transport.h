@@ -1,0 +1,219 @@
+// Steady current and heat, alone or acting on each other, with thermoelectric effects.
+//
+//   div J = 0,         J = -sigma (grad V + alpha grad T)
+//   div q = Q - d(rho c T)/dt,   q = alpha T J - k grad T,   Q = -J . grad V + given sources
+//
+// Heat leaves by convection h (T - T0) and radiation eps sigma_SB (T^4 - T0^4). A contact has one
+// potential, given or set free by a given current; a film of specific resistance may lie before it.
+// Thin sheets carry both along a side. The currents of all contacts and the heat of all ways out
+// balance to rounding, since every flow is the sum of the residuals of its place.
+// Sources: Carslaw and Jaeger, Conduction of Heat in Solids, 2nd ed., chapter 1; Landau, Lifshitz,
+// Electrodynamics of Continuous Media, section 26 (both from memory).
+// Not covered: jumps of V or T between touching regions, radiation between faces that see each
+// other, phase change.
+#pragma once
+
+#include "fem/coupled.h"
+#include "physics/field.h"
+#include "sheet/model.h"
+
+#include <map>
+#include <memory>
+
+namespace yh::physics {
+
+/// A property of a material as a function of place and temperature.
+class Property
+{
+public:
+    Property() = default;
+    explicit Property(double constant) : m_constant(constant) {}
+    /// Sampled over temperature with cubic pieces in between.
+    static Property ofTemperature(const std::function<double(double)>& f);
+    static Property ofPlace(std::function<double(Point)> f);
+    [[nodiscard]] fem::Local at(const Point& p, const fem::Local& T) const;
+    [[nodiscard]] double value(const Point& p, double T) const { return at(p, fem::Local(T)).v; }
+    [[nodiscard]] bool isSet() const { return m_constant != 0 || m_table || m_place; }
+
+private:
+    double m_constant = 0;
+    std::shared_ptr<const std::vector<double>> m_table;
+    std::function<double(Point)> m_place;
+};
+
+struct Conduction
+{
+    Property sigma, k, seebeck, volumeHeat;  ///< S/m, W/(m K), V/K, J/(m^3 K)
+    double limit = 0;                        ///< K; 0: none known
+    std::string material;
+    bool heats = false, follows = false, thermoelectric = false;
+    std::function<double(Point)> source;  ///< W/m^3
+};
+
+/// What happens on one side of the partition.
+struct SideCondition
+{
+    struct Film
+    {
+        double voltage = 0, resistance = 0;  ///< V, ohm m^2
+        int contact = -1;
+    };
+    std::vector<Film> films;
+    struct Exchange
+    {
+        int line = -1;
+        double h = 0, emissivity = 0, surroundings = 0;  ///< W/(m^2 K), 1, K
+    };
+    std::vector<Exchange> exchange;
+    struct Flux
+    {
+        int line = -1;
+        std::function<double(Point)> into;  ///< W/m^2
+    };
+    std::vector<Flux> flux;
+    struct Sheet
+    {
+        double thickness = 0;  ///< m
+        Conduction what;
+        int line = -1;
+    };
+    std::vector<Sheet> sheets;
+    [[nodiscard]] bool empty() const
+    {
+        return films.empty() && exchange.empty() && flux.empty() && sheets.empty();
+    }
+};
+
+struct Contact
+{
+    std::string name;
+    int line = -1;
+    bool byCurrent = false, film = false;
+    double value = 0;  ///< V or A (whole device)
+    int group = -1;    ///< of the coupled problem; -1 with a film
+};
+
+struct HeldTemperature
+{
+    std::string name;
+    int line = -1, group = -1;
+    double value = 0;  ///< K
+};
+
+/// Everything that current and heat need, worked out from a sheet.
+class TransportProblem : public fem::CoupledModel
+{
+public:
+    fem::Measure area = fem::Measure::plane;
+    double scale = 1.0;  ///< depth times the number of mirror images
+    bool current = false, heat = false;
+    int V = -1, T = -1;  ///< numbers of the unknowns; -1: not in this problem
+    std::vector<Conduction> pieces;
+    std::vector<char> conducts, warms;  ///< by piece: whether it takes part
+    std::vector<int> activePieces;
+    std::map<int, SideCondition> sides;
+    std::vector<Contact> contacts;
+    std::vector<HeldTemperature> held;
+    std::vector<fem::Group> groupList;
+    double coldest = 293.15;    ///< K, of all given temperatures: rises are counted from it
+    double reference = 293.15;  ///< K, at which properties are taken where no T is solved for
+    int mirrors = 0;
+
+    [[nodiscard]] int contactOf(const std::string& name) const;
+
+    int fieldCount() const override { return (current ? 1 : 0) + (heat ? 1 : 0); }
+    fem::Measure measure() const override { return area; }
+    bool active(int field, int piece) const override
+    {
+        return (field == V ? conducts : warms)[size_t(piece)] != 0;
+    }
+    const std::vector<fem::Group>& groups() const override { return groupList; }
+    void terms(const fem::PointState& state, fem::PointTerms& terms) const override;
+    bool hasTerms(int side) const override { return sides.count(side) != 0; }
+    bool carries(int field, int side) const override;
+    void sideTerms(int side, const fem::PointState& state, fem::PointTerms& terms) const override;
+    double start(int field) const override { return field == V ? 0.0 : coldest; }
+    bool scalesWithDrive(int field) const override { return field == V; }
+};
+
+/// Reads materials, contacts and heat conditions from the sheet.
+/// @param[out] faults  everything that is missing or wrong, each at its line
+[[nodiscard]] std::unique_ptr<TransportProblem> defineTransport(const sheet::Model& model,
+                                                                const shape::Partition& partition,
+                                                                base::Faults& faults);
+
+class TransportSolver : public Field
+{
+public:
+    TransportSolver(const TransportProblem& problem, const mesh::Mesh& mesh,
+                    const shape::Partition& partition, int order, base::Progress& progress);
+    void solve(int lowestOrder, base::Progress& progress) override;
+    const mesh::Mesh& mesh() const override { return m_mesh; }
+    int order() const override { return m_space.order(); }
+    Counters counters() const override { return m_counters; }
+    const std::vector<Quantity>& quantities() const override { return m_quantities; }
+    void sample(int cell, const Point& xi, double* values) const override;
+    std::vector<double> indicator(bool allDrives) const override;
+    std::vector<double> dualIndicator(const PointFunctional& functional) override;
+    double geometryError() const override { return 0; }
+    std::vector<SingularCorner> singularCorners() const override;
+
+    [[nodiscard]] const TransportProblem& problem() const { return m_problem; }
+    /// Voltage of a contact in V and current into the device in A, whole.
+    struct ContactResult
+    {
+        double voltage = 0, current = 0;
+    };
+    [[nodiscard]] ContactResult contact(int order, int index) const;
+    /// Heat that leaves at a line (held temperature, convection, radiation, flux), W, whole.
+    [[nodiscard]] double heatOut(int order, int line) const;
+    /// Power of the current in pieces and in sheets of lines, W, whole.
+    [[nodiscard]] double heating(int order, const std::vector<int>& pieces,
+                                 const std::vector<int>& sheetLines) const;
+    /// All given sources of heat, W, whole.
+    [[nodiscard]] double givenHeat(int order) const;
+    struct Extreme
+    {
+        double value = 0;
+        mesh::Locator::Hit hit;
+    };
+    enum class Wanted { highest, lowest };
+    [[nodiscard]] Extreme temperature(int order, const std::vector<int>& pieces,
+                                      Wanted wanted) const;
+    [[nodiscard]] double meanTemperature(int order, const std::vector<int>& pieces) const;
+    [[nodiscard]] Extreme largestCurrentDensity(int order, const std::vector<int>& pieces) const;
+    [[nodiscard]] double valueAt(int order, int field, const mesh::Locator::Hit& hit) const;
+    /// Current density in A/m^2.
+    [[nodiscard]] Point currentDensity(int order, int cell, const Point& xi) const;
+    [[nodiscard]] Point heatFlux(int order, int cell, const Point& xi) const;
+
+private:
+    struct Solved
+    {
+        int order = 0;
+        fem::CoupledSolver::Values u;
+        std::vector<fem::CoupledSolver::GroupResult> groups;
+    };
+    [[nodiscard]] const Solved& at(int order) const;
+    [[nodiscard]] double localT(const Solved& s, int cell, const Point& xi) const;
+    template <class Visit>
+    void overSide(int order, int side, Visit visit) const;
+
+    const TransportProblem& m_problem;
+    const mesh::Mesh& m_mesh;
+    const shape::Partition& m_partition;
+    fem::H1Space m_space;
+    mutable fem::CoupledSolver m_coupled;
+    std::vector<Solved> m_solved;
+    std::vector<Quantity> m_quantities;
+    Counters m_counters;
+};
+
+/// Largest imbalance of current and of heat over the flows, for the checks.
+struct Balance
+{
+    double current = 0, heat = 0;
+};
+[[nodiscard]] Balance balance(const TransportSolver& solver);
+
+}  // namespace yh::physics

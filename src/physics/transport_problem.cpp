@@ -1,0 +1,522 @@
+// Reading the sections on current, heat and couplings of a sheet.
+#include "physics/transport.h"
+
+#include "sheet/materials.h"
+#include "sheet/schema.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <set>
+
+namespace yh::physics {
+
+using sheet::Line;
+
+namespace {
+
+class TransportReader
+{
+public:
+    TransportReader(const sheet::Model& model, const shape::Partition& partition,
+                    base::Faults& faults)
+        : m_model(model),
+          m_p(partition),
+          m_faults(faults),
+          m_out(std::make_unique<TransportProblem>())
+    {
+    }
+
+    std::unique_ptr<TransportProblem> run()
+    {
+        auto& o = *m_out;
+        const size_t n = m_p.pieces().size();
+        o.area = m_model.space() == sheet::Space::axisymmetric ? fem::Measure::axisymmetric
+                                                               : fem::Measure::plane;
+        o.scale = m_model.depth();
+        for (const Line* l : m_model.document().ofKind("mirror plane")) {
+            o.scale *= 2;
+            ++o.mirrors;
+            if (l->get("kind") == "odd")
+                fault(6130, *l, "kind",
+                      "current and heat know even mirror planes only; use even, and hold the "
+                      "plane at 0 V by a contact where the potential is odd");
+        }
+        for (const Line& l : m_model.document().lines) {
+            o.current = o.current || l.kind == "contact" || l.kind == "conducting sheet";
+            const sheet::Kind* k = sheet::findKind(l.kind);
+            o.heat = o.heat || (k && k->section == "heat");
+        }
+        o.V = o.current ? 0 : -1;
+        o.T = o.heat ? (o.current ? 1 : 0) : -1;
+        o.pieces.resize(n);
+        o.conducts.assign(n, 0);
+        o.warms.assign(n, 0);
+        materials();
+        couplings();
+        sheets();
+        heatConditions();
+        contacts();
+        sources();
+        pathsForCurrent();
+        pathsForHeat();
+        for (size_t f = 0; f < n; ++f)
+            if (o.conducts[f] || o.warms[f] || touchesSheet(int(f)))
+                o.activePieces.push_back(int(f));
+        if (o.activePieces.empty() && m_faults.empty())
+            m_faults.push_back({6131,
+                                {-1, "materials", -1},
+                                "no region carries current or heat: give one a material with a "
+                                "conductivity",
+                                false});
+        return std::move(m_out);
+    }
+
+private:
+    void fault(int number, const Line& l, const std::string& key, const std::string& text,
+               bool incomplete = false)
+    {
+        m_faults.push_back({number, {l.id, key, -1}, text, incomplete});
+    }
+
+    /// What a place picks; sheets by their names.
+    struct Picked
+    {
+        shape::Selection place;
+        std::vector<int> sheetLines;
+    };
+    Picked resolve(const Line& l, const std::string& key)
+    {
+        Picked r;
+        try {
+            sheet::PlaceRule rule = m_model.place(l, key), shapes;
+            for (const auto& a : rule.atoms) {
+                const Line* named = m_model.document().findNamed(a.name);
+                if (a.kind == sheet::PlaceAtom::Kind::name && named &&
+                    named->kind == "conducting sheet")
+                    r.sheetLines.push_back(named->id);
+                else
+                    shapes.atoms.push_back(a);
+            }
+            if (!shapes.atoms.empty())
+                r.place = m_p.resolve(shapes, m_model, {l.id, key, 0});
+            for (const int line : r.sheetLines) {
+                const Line* s = m_model.document().find(line);
+                const auto on = m_p.resolve(m_model.place(*s, "on"), m_model, {line, "on", 0});
+                if (l.kind == "contact" || l.kind == "convection" || l.kind == "radiation")
+                    r.place.sides.insert(r.place.sides.end(), on.sides.begin(), on.sides.end());
+            }
+        } catch (const base::Error& e) {
+            m_faults.push_back(e.fault());
+            return r;
+        }
+        if (r.place.empty() && r.sheetLines.empty())
+            fault(6001, l, key,
+                  "'" + l.get(key) + "' picks nothing: it is painted over, cut away or used up");
+        return r;
+    }
+    /// Sides that a condition sits on: those picked, or those around a picked region.
+    std::vector<int> sidesOf(const Line& l, const std::string& key)
+    {
+        const Picked p = resolve(l, key);
+        std::vector<int> list = p.place.sides;
+        for (const int f : p.place.pieces)
+            for (const int s : m_p.pieces()[size_t(f)].sides)
+                if (m_p.sides()[size_t(s)].pieces.size() == 1)
+                    list.push_back(s);
+        return list;
+    }
+
+    Property property(const Line& l, const std::string& key, double fallback)
+    {
+        if (!l.has(key))
+            return Property(fallback);
+        const base::Expression e(l.get(key));
+        const auto constant = e.evaluate(m_model.parameters().scope());
+        if (constant.ok())
+            return Property(constant.value->value.real());
+        const bool ofT = e.evaluate(m_model.scopeAt({1e-3, 1e-3, 1e-3})).ok() == false;
+        if (ofT)
+            return Property::ofTemperature([model = m_model, e](double T) {
+                const auto v = e.evaluate(model.scopeAt({}, T));
+                return v.ok() ? v.value->value.real() : NAN;
+            });
+        return Property::ofPlace([model = m_model, e](Point p) {
+            const auto v = e.evaluate(model.scopeAt(p));
+            return v.ok() ? v.value->value.real() : NAN;
+        });
+    }
+
+    /// Data of a material by its name and by what a line states itself.
+    Conduction conduction(const Line& l)
+    {
+        const sheet::Material* known = sheet::findMaterial(l.get("material"));
+        Conduction c;
+        c.material = l.get("material");
+        if (l.has("sigma") || !known || known->resistivity <= 0) {
+            c.sigma = property(l, "sigma", 0.0);
+        } else {
+            const double rho = known->resistivity, alpha = known->alpha;
+            constexpr double at = 293.15, leastShare = 0.05;
+            c.sigma = alpha == 0 ? Property(1 / rho)
+                                 : Property::ofTemperature([=](double T) {
+                                       return 1 / (rho * std::max(leastShare,
+                                                                  1 + alpha * (T - at)));
+                                   });
+        }
+        c.k = property(l, "k", known && !known->gas ? known->k : 0.0);
+        c.seebeck = property(l, "seebeck", known ? known->seebeck : 0.0);
+        const Property density = property(l, "density", known ? known->density : 0.0),
+                       heat = property(l, "heatCapacity", known ? known->c : 0.0);
+        if (density.isSet() && heat.isSet())
+            c.volumeHeat = Property(density.value({}, 293.15) * heat.value({}, 293.15));
+        c.limit = l.has("limit") ? m_model.number(l, "limit") : known ? known->limit : 0.0;
+        return c;
+    }
+
+    void materials()
+    {
+        auto& o = *m_out;
+        for (const Line* l : m_model.document().ofKind("material")) {
+            const Conduction c = conduction(*l);
+            const sheet::Material* known = sheet::findMaterial(l->get("material"));
+            if (!known && !l->has("sigma") && !l->has("k") && !l->has("eps"))
+                fault(6132, *l, o.heat ? "k" : "sigma",
+                      "'" + l->get("material") + "' is not in the library: its " +
+                          (o.heat ? "thermal conductivity k" : "conductivity σ") + " is missing",
+                      true);
+            for (const int f : resolve(*l, "in").place.pieces) {
+                o.pieces[size_t(f)] = c;
+                o.conducts[size_t(f)] = o.current && c.sigma.isSet();
+                o.warms[size_t(f)] = o.heat && c.k.isSet();
+            }
+        }
+        for (size_t f = 0; f < o.pieces.size(); ++f) {
+            const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
+            if (o.pieces[f].material.empty() && !r.hidden && m_said.insert(r.line).second)
+                m_faults.push_back({6008,
+                                    {r.line, {}, -1},
+                                    "region '" + r.name +
+                                        "' has no material: add a line such as `copper in " +
+                                        r.name + "`",
+                                    true});
+        }
+    }
+
+    void couplings()
+    {
+        for (const auto& [kind, flag] : {std::pair{"current heats", &Conduction::heats},
+                                         {"resistivity follows temperature", &Conduction::follows},
+                                         {"thermoelectric", &Conduction::thermoelectric}})
+            for (const Line* l : m_model.document().ofKind(kind)) {
+                const Picked p = resolve(*l, "in");
+                for (const int f : p.place.pieces)
+                    m_out->pieces[size_t(f)].*flag = true;
+                for (const int line : p.sheetLines)
+                    m_sheetFlags[line].push_back(flag);
+                if (!m_out->heat)
+                    fault(6133, *l, {},
+                          "there is no heat section yet: say where heat leaves, such as "
+                          "`held temperature sink at 293 K on …`",
+                          true);
+            }
+    }
+
+    void sheets()
+    {
+        auto& o = *m_out;
+        for (const Line* l : m_model.document().ofKind("conducting sheet")) {
+            SideCondition::Sheet s;
+            s.line = l->id;
+            s.thickness = m_model.number(*l, "thickness");
+            s.what = conduction(*l);
+            if (!s.what.sigma.isSet())
+                fault(6134, *l, "material", "'" + l->get("material") + "' does not conduct", false);
+            for (bool Conduction::*flag : m_sheetFlags[l->id])
+                s.what.*flag = true;
+            const Picked p = resolve(*l, "on");
+            if (!p.place.pieces.empty())
+                fault(6135, *l, "on",
+                      "'" + l->get("on") + "' picks regions; a sheet lies on sides, such as " +
+                          l->get("on") + ".top");
+            for (const int side : p.place.sides)
+                o.sides[side].sheets.push_back(s);
+        }
+    }
+    [[nodiscard]] bool touchesSheet(int piece) const
+    {
+        for (const auto& [side, c] : m_out->sides)
+            if (!c.sheets.empty()) {
+                const auto& pieces = m_p.sides()[size_t(side)].pieces;
+                if (std::find(pieces.begin(), pieces.end(), piece) != pieces.end())
+                    return true;
+            }
+        return false;
+    }
+
+    void heatConditions()
+    {
+        auto& o = *m_out;
+        double coldest = 1e300;
+        for (const Line* l : m_model.document().ofKind("held temperature")) {
+            const Picked p = resolve(*l, "on");
+            fem::Group g;
+            g.field = o.T;
+            g.sides = p.place.sides;
+            g.pieces = p.place.pieces;
+            g.value = m_model.number(*l, "value");
+            coldest = std::min(coldest, g.value);
+            o.held.push_back({l->name(), l->id, int(o.groupList.size()), g.value});
+            o.groupList.push_back(std::move(g));
+        }
+        for (const char* kind : {"convection", "radiation"})
+            for (const Line* l : m_model.document().ofKind(kind)) {
+                SideCondition::Exchange e;
+                e.line = l->id;
+                e.surroundings = m_model.number(*l, "to");
+                (l->kind == "convection" ? e.h : e.emissivity) =
+                    m_model.number(*l, l->kind == "convection" ? "h" : "emissivity");
+                coldest = std::min(coldest, e.surroundings);
+                for (const int side : sidesOf(*l, "on")) {
+                    const auto& pieces = m_p.sides()[size_t(side)].pieces;
+                    int solid = 0;
+                    for (const int f : pieces)
+                        solid += o.warms[size_t(f)];
+                    if (solid > 1 && l->kind == "radiation") {
+                        fault(6136, *l, "on",
+                              "'" + l->get("on") +
+                                  "' has solid on both sides: no heat can be radiated there; take "
+                                  "the outer sides");
+                        break;
+                    }
+                    if (solid == 0) {
+                        fault(6137, *l, "on",
+                              "'" + l->get("on") + "' does not touch a region that conducts heat");
+                        break;
+                    }
+                    o.sides[side].exchange.push_back(e);
+                }
+            }
+        for (const Line* l : m_model.document().ofKind("heat flux")) {
+            const auto f = function(*l, "flux");
+            for (const int side : sidesOf(*l, "on"))
+                o.sides[side].flux.push_back({l->id, f});
+        }
+        if (coldest < 1e299)
+            o.coldest = coldest;
+    }
+
+    std::function<double(Point)> function(const Line& l, const std::string& key)
+    {
+        const base::Expression e(l.get(key));
+        const auto constant = e.evaluate(m_model.parameters().scope());
+        if (constant.ok())
+            return [v = constant.value->value.real()](Point) { return v; };
+        return [model = m_model, e](Point p) {
+            const auto r = e.evaluate(model.scopeAt(p));
+            return r.ok() ? r.value->value.real() : NAN;
+        };
+    }
+
+    void contacts()
+    {
+        auto& o = *m_out;
+        for (const Line* l : m_model.document().ofKind("contact")) {
+            const Picked p = resolve(*l, "on");
+            Contact c;
+            c.name = l->name();
+            c.line = l->id;
+            c.byCurrent = l->has("current");
+            c.value = m_model.number(*l, c.byCurrent ? "current" : "voltage");
+            bool reaches = false;
+            for (const int s : p.place.sides) {
+                for (const int f : m_p.sides()[size_t(s)].pieces)
+                    reaches = reaches || o.conducts[size_t(f)];
+                // The rim of a sheet bounds it in the plane; its neighbours decide in solids.
+                reaches = reaches || nearSheet(s);
+            }
+            for (const int f : p.place.pieces)
+                reaches = reaches || o.conducts[size_t(f)];
+            if (!reaches && !p.place.empty())
+                fault(6138, *l, "on",
+                      "contact " + c.name + " does not touch a region that conducts");
+            if (l->has("film")) {
+                c.film = true;
+                for (const int s : p.place.sides)
+                    o.sides[s].films.push_back(
+                        {c.value, m_model.number(*l, "film"), int(o.contacts.size())});
+            } else {
+                fem::Group g;
+                g.field = o.V;
+                g.sides = p.place.sides;
+                g.pieces = p.place.pieces;
+                g.given = !c.byCurrent;
+                g.value = c.byCurrent ? c.value / o.scale : c.value;
+                c.group = int(o.groupList.size());
+                o.groupList.push_back(std::move(g));
+            }
+            o.contacts.push_back(c);
+        }
+    }
+    [[nodiscard]] bool nearSheet(int side) const
+    {
+        for (const int f : m_p.sides()[size_t(side)].pieces)
+            if (touchesSheet(f))
+                return true;
+        return false;
+    }
+
+    void sources()
+    {
+        auto& o = *m_out;
+        for (const Line* l : m_model.document().ofKind("heat source")) {
+            const Picked p = resolve(*l, "in");
+            std::function<double(Point)> f;
+            if (l->has("density")) {
+                f = function(*l, "density");
+            } else {
+                // A total is spread evenly over the volume of the place.
+                double volume = 0;
+                for (const int piece : p.place.pieces)
+                    volume += contentOf(piece);
+                const double density =
+                    volume > 0 ? m_model.number(*l, "power") / (o.scale * volume) : 0.0;
+                f = [density](Point) { return density; };
+            }
+            for (const int piece : p.place.pieces) {
+                auto& have = o.pieces[size_t(piece)].source;
+                have = have ? [a = have, b = f](Point q) { return a(q) + b(q); } : f;
+                if (!o.warms[size_t(piece)])
+                    fault(6139, *l, "in",
+                          "'" + l->get("in") + "' has no thermal conductivity: its heat could not "
+                                               "leave it");
+            }
+        }
+    }
+    /// Area or volume; round an axis by Pappus, with the centre of area.
+    [[nodiscard]] double contentOf(int piece) const
+    {
+        return m_out->area == fem::Measure::axisymmetric ? m_p.revolvedContent(piece)
+                                                         : m_p.pieces()[size_t(piece)].content;
+    }
+
+    /// Number of the connected part of each piece, by a flag; -1 where the flag is off.
+    std::vector<int> parts(const std::vector<char>& flag) const
+    {
+        std::vector<int> part(flag.size(), -1), stack;
+        for (size_t s = 0; s < flag.size(); ++s) {
+            if (!flag[s] || part[s] >= 0)
+                continue;
+            part[s] = int(s);
+            stack = {int(s)};
+            while (!stack.empty()) {
+                const int f = stack.back();
+                stack.pop_back();
+                for (const int side : m_p.pieces()[size_t(f)].sides)
+                    for (const int n : m_p.sides()[size_t(side)].pieces)
+                        if (flag[size_t(n)] && part[size_t(n)] < 0) {
+                            part[size_t(n)] = int(s);
+                            stack.push_back(n);
+                        }
+            }
+        }
+        return part;
+    }
+
+    /// A connected conductor needs a given potential; without any contact it carries no current.
+    void pathsForCurrent()
+    {
+        auto& o = *m_out;
+        bool sheets = false;
+        for (const auto& [side, c] : o.sides)
+            sheets = sheets || !c.sheets.empty();
+        if (!o.current || sheets)
+            return;
+        const std::vector<int> part = parts(o.conducts);
+        std::map<int, std::vector<const Contact*>> of;
+        for (const Contact& c : o.contacts) {
+            const auto note = [&](int piece) {
+                if (part[size_t(piece)] >= 0)
+                    of[part[size_t(piece)]].push_back(&c);
+            };
+            if (c.group >= 0) {
+                for (const int s : o.groupList[size_t(c.group)].sides)
+                    for (const int f : m_p.sides()[size_t(s)].pieces)
+                        note(f);
+                for (const int f : o.groupList[size_t(c.group)].pieces)
+                    note(f);
+            }
+            for (const auto& [side, condition] : o.sides)
+                for (const auto& film : condition.films)
+                    if (&o.contacts[size_t(film.contact)] == &c)
+                        for (const int f : m_p.sides()[size_t(side)].pieces)
+                            note(f);
+        }
+        for (size_t f = 0; f < part.size(); ++f)
+            if (part[f] >= 0 && !of.count(part[f]))
+                o.conducts[f] = 0;
+        for (const auto& [p, list] : of) {
+            const bool held = std::any_of(list.begin(), list.end(),
+                                          [](const Contact* c) { return !c->byCurrent; });
+            if (!held) {
+                const Line& l = *m_model.document().find(list[0]->line);
+                fault(6140, l, "on",
+                      "the current of contact " + list[0]->name +
+                          " has no way out: give another contact of the same body a voltage");
+            }
+        }
+    }
+
+    void pathsForHeat()
+    {
+        auto& o = *m_out;
+        if (!o.heat)
+            return;
+        std::vector<char> flag = o.warms;
+        const std::vector<int> part = parts(flag);
+        std::set<int> open;
+        auto note = [&](int side) {
+            for (const int f : m_p.sides()[size_t(side)].pieces)
+                if (part[size_t(f)] >= 0)
+                    open.insert(part[size_t(f)]);
+        };
+        for (const auto& h : o.held) {
+            for (const int s : o.groupList[size_t(h.group)].sides)
+                note(s);
+            for (const int f : o.groupList[size_t(h.group)].pieces)
+                if (part[size_t(f)] >= 0)
+                    open.insert(part[size_t(f)]);
+        }
+        for (const auto& [side, c] : o.sides)
+            if (!c.exchange.empty())
+                note(side);
+        std::set<int> said;
+        for (size_t f = 0; f < part.size(); ++f)
+            if (part[f] >= 0 && !open.count(part[f]) && said.insert(part[f]).second) {
+                const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
+                m_faults.push_back({6141,
+                                    {r.line, {}, -1},
+                                    "heat has no way out of '" + r.name +
+                                        "': hold a temperature, or add convection or radiation",
+                                    true});
+            }
+    }
+
+    const sheet::Model& m_model;
+    const shape::Partition& m_p;
+    base::Faults& m_faults;
+    std::unique_ptr<TransportProblem> m_out;
+    std::map<int, std::vector<bool Conduction::*>> m_sheetFlags;
+    std::set<int> m_said;
+};
+
+}  // namespace
+
+std::unique_ptr<TransportProblem> defineTransport(const sheet::Model& model,
+                                                  const shape::Partition& partition,
+                                                  base::Faults& faults)
+{
+    return TransportReader(model, partition, faults).run();
+}
+
+}  // namespace yh::physics

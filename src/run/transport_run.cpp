@@ -1,0 +1,390 @@
+// Asks and checks of sheets about current and heat.
+#include "run/transport_run.h"
+
+#include "physics/transport.h"
+#include "sheet/schema.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+namespace yh::run {
+
+using physics::Field;
+using physics::Point;
+using physics::PointFunctional;
+using physics::TransportProblem;
+using physics::TransportSolver;
+using sheet::Line;
+namespace dim = base::dim;
+
+namespace {
+
+TransportSolver& solverOf(Field& field)
+{
+    return static_cast<TransportSolver&>(field);
+}
+
+class TransportAsks
+{
+public:
+    TransportAsks(const sheet::Model& model, const shape::Partition& partition,
+                  const TransportProblem& problem, base::Faults& faults)
+        : m_model(model), m_p(partition), m_problem(problem), m_faults(faults)
+    {
+    }
+
+    std::vector<Ask> run()
+    {
+        for (const Line& l : m_model.document().lines) {
+            const sheet::Kind* kind = sheet::findKind(l.kind);
+            if (!kind || kind->section != "ask")
+                continue;
+            if (l.kind == "resistance")
+                resistance(l);
+            else if (l.kind == "current" || l.kind == "voltage")
+                contactFigure(l);
+            else if (l.kind == "heating power")
+                power(l);
+            else if (l.kind == "heat flow")
+                heatFlow(l);
+            else if (l.kind == "largest current density")
+                crowding(l);
+            else if (l.kind.find("temperature") != std::string::npos)
+                temperature(l);
+            else if (l.kind == "potential at")
+                pointValue(l, dim::voltage, m_problem.V, "potential at ");
+            else if (l.kind == "profile")
+                profile(l);
+            else
+                fault(7040, l, {},
+                      "'" + kind->words + "' belongs to the electrostatic field; this sheet is "
+                                          "about current and heat");
+        }
+        return std::move(m_asks);
+    }
+
+private:
+    void fault(int number, const Line& l, const std::string& key, const std::string& text)
+    {
+        m_faults.push_back({number, {l.id, key, -1}, text, false});
+    }
+    Ask& add(const Line& l, const base::Dimension& d, const std::string& name)
+    {
+        m_asks.push_back(beginAsk(m_model, l, d, name));
+        return m_asks.back();
+    }
+    int contactOf(const Line& l, const std::string& key)
+    {
+        const int k = m_problem.contactOf(l.get(key));
+        if (k < 0)
+            fault(7041, l, key, "there is no contact named '" + l.get(key) + "'");
+        return k;
+    }
+    bool needs(const Line& l, int field, const char* what)
+    {
+        if (field < 0)
+            fault(7042, l, {}, std::string("this sheet has no ") + what + " to be asked for");
+        return field >= 0;
+    }
+
+    void resistance(const Line& l)
+    {
+        const int a = contactOf(l, "from"), b = contactOf(l, "to");
+        if (a < 0 || b < 0)
+            return;
+        if (a == b) {
+            fault(7043, l, "to", "a resistance is between two different contacts");
+            return;
+        }
+        Ask& k = add(l, dim::resistance, "resistance " + l.get("from") + " to " + l.get("to"));
+        k.evaluate = [a, b](Field& field, int order) {
+            const auto x = solverOf(field).contact(order, a), y = solverOf(field).contact(order, b);
+            return std::vector{(x.voltage - y.voltage) / x.current};
+        };
+    }
+    void contactFigure(const Line& l)
+    {
+        const int k = contactOf(l, "of");
+        if (k < 0)
+            return;
+        const bool current = l.kind == "current";
+        Ask& a = add(l, current ? dim::current : dim::voltage,
+                     (current ? "current through " : "potential of ") + l.get("of"));
+        a.evaluate = [k, current](Field& field, int order) {
+            const auto c = solverOf(field).contact(order, k);
+            return std::vector{current ? c.current : c.voltage};
+        };
+    }
+
+    struct Place
+    {
+        std::vector<int> pieces, sheets;
+    };
+    Place placeOf(const Line& l, bool sheets)
+    {
+        Place p;
+        try {
+            sheet::PlaceRule shapes;
+            for (const auto& a : m_model.place(l, "in").atoms) {
+                const Line* named = m_model.document().findNamed(a.name);
+                if (sheets && named && named->kind == "conducting sheet")
+                    p.sheets.push_back(named->id);
+                else
+                    shapes.atoms.push_back(a);
+            }
+            if (!shapes.atoms.empty())
+                p.pieces = m_p.resolve(shapes, m_model, {l.id, "in", 0}).pieces;
+        } catch (const base::Error& e) {
+            m_faults.push_back(e.fault());
+        }
+        return p;
+    }
+    void power(const Line& l)
+    {
+        if (!needs(l, m_problem.V, "current"))
+            return;
+        const Place p = placeOf(l, true);
+        Ask& a = add(l, dim::power, "heating power in " + l.get("in"));
+        a.evaluate = [p](Field& field, int order) {
+            return std::vector{solverOf(field).heating(order, p.pieces, p.sheets)};
+        };
+    }
+    void heatFlow(const Line& l)
+    {
+        if (!needs(l, m_problem.T, "heat"))
+            return;
+        const Line* target = m_model.document().findNamed(l.get("of"));
+        if (!target)
+            return;
+        Ask& a = add(l, dim::power, "heat flow through " + l.get("of"));
+        a.evaluate = [line = target->id](Field& field, int order) {
+            return std::vector{solverOf(field).heatOut(order, line)};
+        };
+    }
+    void crowding(const Line& l)
+    {
+        if (!needs(l, m_problem.V, "current"))
+            return;
+        std::vector<int> pieces = placeOf(l, false).pieces;
+        std::erase_if(pieces, [&](int f) { return !m_problem.conducts[size_t(f)]; });
+        if (pieces.empty()) {
+            fault(7044, l, "in", "'" + l.get("in") + "' carries no current");
+            return;
+        }
+        Ask& a = add(l, dim::currentDensity, "largest |J| in " + l.get("in"));
+        a.degree = 1;
+        a.evaluate = [pieces](Field& field, int order) {
+            return std::vector{solverOf(field).largestCurrentDensity(order, pieces).value};
+        };
+        a.where = [pieces](Field& field, int order) {
+            return solverOf(field).largestCurrentDensity(order, pieces).hit;
+        };
+        a.local = [pieces, V = m_problem.V](Field& field, const mesh::Locator&) {
+            auto& s = solverOf(field);
+            const auto hit = s.largestCurrentDensity(s.order(), pieces).hit;
+            const Point J = s.currentDensity(s.order(), hit.cell, hit.xi);
+            return std::vector<PointFunctional>{{hit, (1 / std::max(1e-300, norm(J))) * J, V}};
+        };
+    }
+    void temperature(const Line& l)
+    {
+        if (!needs(l, m_problem.T, "heat"))
+            return;
+        if (l.kind == "temperature at") {
+            pointValue(l, dim::temperature, m_problem.T, "temperature at ");
+            return;
+        }
+        std::vector<int> pieces = placeOf(l, false).pieces;
+        std::erase_if(pieces, [&](int f) { return !m_problem.warms[size_t(f)]; });
+        if (pieces.empty()) {
+            fault(7045, l, "in", "'" + l.get("in") + "' takes no part in the heat problem");
+            return;
+        }
+        Ask& a = add(l, dim::temperature, l.kind + " in " + l.get("in"));
+        rises(a);
+        if (l.kind == "mean temperature") {
+            a.evaluate = [pieces](Field& field, int order) {
+                return std::vector{solverOf(field).meanTemperature(order, pieces)};
+            };
+            return;
+        }
+        const auto wanted = l.kind == "highest temperature" ? TransportSolver::Wanted::highest
+                                                            : TransportSolver::Wanted::lowest;
+        a.degree = 1;
+        a.evaluate = [pieces, wanted](Field& field, int order) {
+            return std::vector{solverOf(field).temperature(order, pieces, wanted).value};
+        };
+        a.where = [pieces, wanted](Field& field, int order) {
+            return solverOf(field).temperature(order, pieces, wanted).hit;
+        };
+        a.local = [pieces, wanted, T = m_problem.T](Field& field, const mesh::Locator&) {
+            auto& s = solverOf(field);
+            return std::vector<PointFunctional>{
+                {s.temperature(s.order(), pieces, wanted).hit, {}, T}};
+        };
+    }
+    /// Accuracy of a temperature is that of its rise over the coldest given one.
+    void rises(Ask& a)
+    {
+        a.offset = m_problem.coldest;
+    }
+    void pointValue(const Line& l, const base::Dimension& d, int unknown, const std::string& words)
+    {
+        if (!needs(l, unknown, d == dim::temperature ? "heat" : "current"))
+            return;
+        const Point p = m_model.point(l, "at");
+        Ask& a = add(l, d, words + l.get("at"));
+        a.degree = 1;
+        if (d == dim::temperature)
+            rises(a);
+        a.evaluate = [p, unknown, line = l.id](Field& field, int order) {
+            const auto hit = mesh::Locator(field.mesh()).find(p);
+            if (hit.cell < 0)
+                throw base::Error(7015, "the point lies in no region that carries field",
+                                  {line, "at", 0});
+            return std::vector{solverOf(field).valueAt(order, unknown, hit)};
+        };
+        a.local = [p, unknown](Field&, const mesh::Locator& locator) {
+            const auto hit = locator.find(p);
+            return hit.cell < 0 ? std::vector<PointFunctional>{}
+                                : std::vector<PointFunctional>{{hit, {}, unknown}};
+        };
+    }
+    void profile(const Line& l)
+    {
+        Ask& a = add(l, dim::temperature, "profile " + l.get("from") + " to " + l.get("to"));
+        a.finding.table = "profile";  // the store gives it its file
+    }
+
+    const sheet::Model& m_model;
+    const shape::Partition& m_p;
+    const TransportProblem& m_problem;
+    base::Faults& m_faults;
+    std::vector<Ask> m_asks;
+};
+
+std::string text(const char* format, double x)
+{
+    char b[64];
+    std::snprintf(b, sizeof b, format, x);
+    return b;
+}
+
+void balances(const TransportSolver& s, std::vector<Check>& checks)
+{
+    const physics::Balance b = physics::balance(s);
+    constexpr double closes = 1e-6;
+    auto say = [&](const char* id, const char* what, double off) {
+        checks.push_back({id,
+                          off < closes ? Check::State::good : Check::State::bad,
+                          std::string(what) + (off < 1e-15 ? " balances to rounding"
+                                                           : text(" balances to %.0e", off)),
+                          -1,
+                          {}});
+    };
+    if (s.problem().current)
+        say("current balance", "current", b.current);
+    if (s.problem().heat)
+        say("heat balance", "heat", b.heat);
+}
+
+void limits(const TransportSolver& s, const shape::Partition& partition, std::vector<Check>& checks)
+{
+    const TransportProblem& p = s.problem();
+    if (!p.heat)
+        return;
+    std::vector<char> seen(partition.regions().size(), 0);
+    bool any = false, passed = false;
+    for (size_t f = 0; f < p.pieces.size(); ++f) {
+        const int r = partition.pieces()[f].region;
+        if (!p.warms[f] || p.pieces[f].limit <= 0 || seen[size_t(r)])
+            continue;
+        seen[size_t(r)] = 1;
+        any = true;
+        std::vector<int> pieces;
+        for (size_t g = 0; g < p.pieces.size(); ++g)
+            if (partition.pieces()[g].region == r)
+                pieces.push_back(int(g));
+        const auto hot = s.temperature(s.order(), pieces, TransportSolver::Wanted::highest);
+        if (hot.value <= p.pieces[f].limit)
+            continue;
+        passed = true;
+        const Point at = mesh::Geometry(s.mesh(), hot.hit.cell).at(hot.hit.xi);
+        checks.push_back({"temperature limit",
+                          Check::State::bad,
+                          "'" + partition.regions()[size_t(r)].name + "' reaches " +
+                              base::format(hot.value, dim::temperature) + "; " +
+                              p.pieces[f].material + " stands " +
+                              base::format(p.pieces[f].limit, dim::temperature),
+                          partition.regions()[size_t(r)].line,
+                          {at.x, at.y}});
+    }
+    if (any && !passed)
+        checks.push_back({"temperature limit",
+                          Check::State::good,
+                          "no region passes the limit of its material",
+                          -1,
+                          {}});
+}
+
+class TransportRun : public Problem
+{
+public:
+    explicit TransportRun(std::unique_ptr<TransportProblem> problem)
+        : m_problem(std::move(problem))
+    {
+    }
+    std::string name() const override { return "transport"; }
+    const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
+    std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
+                                 int order, base::Progress& progress) const override
+    {
+        return std::make_unique<TransportSolver>(*m_problem, mesh, partition, order, progress);
+    }
+    std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
+                          base::Faults& faults) const override
+    {
+        return TransportAsks(model, partition, *m_problem, faults).run();
+    }
+    std::vector<Check> checks(const sheet::Model&, const shape::Partition& partition, Field& field,
+                              const std::vector<Ask>&) const override
+    {
+        std::vector<Check> list;
+        balances(solverOf(field), list);
+        limits(solverOf(field), partition, list);
+        return list;
+    }
+    std::vector<physics::SingularCorner> corners(const mesh::Mesh&,
+                                                 const shape::Partition&) const override
+    {
+        return {};
+    }
+    std::vector<char> lineSeeds(const shape::Partition& partition) const override
+    {
+        std::vector<char> seeds(partition.sides().size(), 0);
+        for (const auto& g : m_problem->groupList)
+            if (g.field == (m_problem->V >= 0 ? m_problem->V : m_problem->T))
+                for (const int s : g.sides)
+                    seeds[size_t(s)] = 1;
+        for (const auto& [side, c] : m_problem->sides)
+            if (m_problem->V < 0 || !c.films.empty())
+                seeds[size_t(side)] = 1;
+        return seeds;
+    }
+    std::string lineQuantity() const override { return m_problem->V >= 0 ? "J" : "q"; }
+    fem::Measure measure() const override { return m_problem->area; }
+
+private:
+    std::unique_ptr<TransportProblem> m_problem;
+};
+
+}  // namespace
+
+std::unique_ptr<Problem> defineTransportRun(const sheet::Model& model,
+                                            const shape::Partition& partition, base::Faults& faults)
+{
+    return std::make_unique<TransportRun>(physics::defineTransport(model, partition, faults));
+}
+
+}  // namespace yh::run
