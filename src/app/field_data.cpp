@@ -24,8 +24,22 @@ struct CellGrid;
 struct FieldData::Data
 {
     vtkSmartPointer<vtkPolyData> poly;
+    std::vector<Array> arrays;
     std::unique_ptr<CellGrid> grid;  ///< made when first asked
 };
+
+namespace {
+
+double lensValue(vtkDataArray* a, vtkIdType i, int component)
+{
+    if (a->GetNumberOfComponents() == 1)
+        return a->GetComponent(i, 0);
+    if (component >= 0)
+        return a->GetComponent(i, component);
+    return std::hypot(a->GetComponent(i, 0), a->GetComponent(i, 1), a->GetComponent(i, 2));
+}
+
+}  // namespace
 
 QString FieldData::load(const QString& path)
 {
@@ -36,7 +50,7 @@ QString FieldData::load(const QString& path)
     reader->SetFileName(path.toLocal8Bit().constData());
     reader->Update();
     vtkUnstructuredGrid* grid = reader->GetOutput();
-    if (!grid || grid->GetNumberOfCells() == 0 || !grid->GetPointData()->GetArray("V"))
+    if (!grid || grid->GetNumberOfCells() == 0 || grid->GetPointData()->GetNumberOfArrays() == 0)
         return QObject::tr("The stored field %1 is broken; solve again.").arg(path);
     m_data->poly = vtkSmartPointer<vtkPolyData>::New();
     m_data->poly->SetPoints(grid->GetPoints());
@@ -44,17 +58,32 @@ QString FieldData::load(const QString& path)
     m_data->poly->GetPointData()->ShallowCopy(grid->GetPointData());
     m_data->poly->GetCellData()->ShallowCopy(grid->GetCellData());
     // Magnitudes once, so that recolouring only looks numbers up.
-    for (const char* name : {"E", "D"}) {
-        vtkDataArray* v = grid->GetPointData()->GetArray(name);
-        if (!v || v->GetNumberOfComponents() < 2)
+    for (int k = 0; k < grid->GetPointData()->GetNumberOfArrays(); ++k) {
+        vtkDataArray* v = grid->GetPointData()->GetArray(k);
+        m_data->arrays.push_back(
+            {QString::fromUtf8(v->GetName()), v->GetNumberOfComponents() > 1});
+        if (v->GetNumberOfComponents() < 2)
             continue;
         vtkNew<vtkFloatArray> magnitude;
-        magnitude->SetName((std::string("|") + name + "|").c_str());
+        magnitude->SetName((std::string("|") + v->GetName() + "|").c_str());
         magnitude->SetNumberOfTuples(v->GetNumberOfTuples());
         for (vtkIdType i = 0; i < v->GetNumberOfTuples(); ++i)
-            magnitude->SetValue(i, float(std::hypot(v->GetComponent(i, 0), v->GetComponent(i, 1))));
+            magnitude->SetValue(i, float(lensValue(v, i, -1)));
         m_data->poly->GetPointData()->AddArray(magnitude);
     }
+    return {};
+}
+
+const std::vector<FieldData::Array>& FieldData::arrays() const
+{
+    return m_data->arrays;
+}
+
+QString FieldData::firstOf(bool vector) const
+{
+    for (const Array& a : m_data->arrays)
+        if (a.vector == vector)
+            return a.name;
     return {};
 }
 
@@ -66,19 +95,6 @@ vtkPolyData* FieldData::polyData() const
 {
     return m_data->poly;
 }
-
-namespace {
-
-double lensValue(vtkDataArray* a, vtkIdType i, int component)
-{
-    if (a->GetNumberOfComponents() == 1)
-        return a->GetComponent(i, 0);
-    if (component >= 0)
-        return a->GetComponent(i, component);
-    return std::hypot(a->GetComponent(i, 0), a->GetComponent(i, 1));
-}
-
-}  // namespace
 
 FieldData::Distribution FieldData::distribution(const Lens& lens) const
 {
@@ -131,7 +147,7 @@ FieldData::Distribution FieldData::distribution(const Lens& lens) const
             highSet = true;
         }
     }
-    if (a->GetNumberOfComponents() == 1 && lens.array == QStringLiteral("V")) {
+    if (lens.array == QStringLiteral("V") || lens.array == QStringLiteral("T")) {
         d.low = d.least;
         d.high = d.largest;
     } else if (lens.component < 0) {
@@ -273,6 +289,7 @@ FieldData::~FieldData() = default;
 void FieldData::clear()
 {
     m_data->poly = nullptr;
+    m_data->arrays.clear();
     m_data->grid.reset();
 }
 

@@ -14,7 +14,7 @@ namespace yh::app {
 /// What the lens looks at.
 struct Lens
 {
-    QString array = QStringLiteral("E");  ///< V, E, D, energy density
+    QString array = QStringLiteral("E");  ///< V, E, T, J, …
     int component = -1;                   ///< -1: magnitude, 0: x (r), 1: y (z)
     bool operator==(const Lens&) const = default;
 };
@@ -28,6 +28,15 @@ public:
     QString load(const QString& path);
     void clear();
     [[nodiscard]] bool isEmpty() const;
+    /// Quantities that the file holds, in its order.
+    struct Array
+    {
+        QString name;
+        bool vector = false;
+    };
+    [[nodiscard]] const std::vector<Array>& arrays() const;
+    /// The first scalar or vector quantity; empty: there is none.
+    [[nodiscard]] QString firstOf(bool vector) const;
     [[nodiscard]] vtkPolyData* polyData() const;
 
     struct Distribution

@@ -132,9 +132,10 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
         m_session->change([&](sheet::Document& d) {
             const sheet::Kind* k = sheet::findKind(kind);
             if (k->field("name"))
-                values["name"] = d.freeName(kind == "electrode"  ? "electrode"
-                                            : kind == "floating" ? "F"
-                                                                 : kind);
+                values["name"] = d.freeName(kind == "floating"           ? "F"
+                                            : kind == "held temperature" ? "base"
+                                            : kind == "heat source"      ? "source"
+                                                                         : kind);
             added = d.add(kind, values);
         });
         m_sheet->select(added);
@@ -156,6 +157,40 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
                         m_session->change([&](sheet::Document& d) { d.set(id, key, place); });
                     });
             }
+    }
+    if (sheet::fieldOf(m_session->document()) == sheet::FieldKind::transport) {
+        const struct
+        {
+            QString text;
+            std::string kind, key;
+            std::map<std::string, std::string> values;
+            std::string edit;
+            bool onEdges;
+        } offers[] = {
+            {tr("contact here …"), "contact", "on", {{"voltage", "1 V"}}, "voltage", true},
+            {tr("held temperature here …"), "held temperature", "on", {{"value", "293.15 K"}},
+             "value", true},
+            {tr("convection here …"), "convection", "on", {{"h", "10 W/m^2/K"}}, "h", true},
+            {tr("radiation here …"), "radiation", "on", {{"emissivity", "0.8"}}, "emissivity",
+             true},
+            {tr("heat source here …"), "heat source", "in", {{"power", "1 W"}}, "power", false},
+            {tr("highest temperature here"), "highest temperature", "in", {}, {}, false},
+            {tr("largest |J| here"), "largest current density", "in", {}, {}, false}};
+        for (const auto& o : offers)
+            if (o.onEdges || !edge)
+                menu->addAction(o.text, this, [addLine, place, o] {
+                    auto values = o.values;
+                    values[o.key] = place;
+                    addLine(o.kind, values, o.edit);
+                });
+        if (!edge)
+            menu->addAction(tr("material here …"), this, [addLine, place] {
+                addLine("material", {{"in", place}}, "material");
+            });
+        if (line >= 0)
+            menu->addAction(tr("show its line"), this, [this, line] { m_sheet->select(line); });
+        menu->popup(global);
+        return;
     }
     menu->addAction(tr("electrode here …"), this, [addLine, place] {
         addLine("electrode", {{"voltage", "1 V"}, {"on", place}}, "voltage");

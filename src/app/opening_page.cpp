@@ -109,6 +109,20 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
     connect(capacitance, &QPushButton::clicked, this,
             [this] { Q_EMIT cardChosen(u"capacitance"_s); });
     m_left->addWidget(capacitance);
+    const struct
+    {
+        QString key, title, text;
+    } cards[] = {{u"heating"_s, tr("Resistance and heating"),
+                  tr("Resistance, current, power and where the current crowds; temperatures with "
+                     "convection, radiation and held sides, against the limits of materials.")},
+                 {u"thermoelectric"_s, tr("Thermoelectric"),
+                  tr("Seebeck, Peltier and Thomson effects: the cold temperature, the voltage, the "
+                     "heat pumped.")}};
+    for (const auto& c : cards) {
+        auto* b = card(u"card-"_s + c.key, c.title, c.text);
+        connect(b, &QPushButton::clicked, this, [this, key = c.key] { Q_EMIT cardChosen(key); });
+        m_left->addWidget(b);
+    }
     auto* open = new QPushButton(tr("Open a sheet …"));
     open->setObjectName(u"openSheet"_s);
     open->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);

@@ -295,8 +295,14 @@ std::vector<CurveView> Results::curves() const
             continue;
         const QStringList rows = QString::fromUtf8(file.readAll()).split(u'\n', Qt::SkipEmptyParts);
         const QStringList head = rows.value(0).split(u',');
-        for (const qsizetype column : {3, 6}) {
-            const base::Dimension d = column == 3 ? base::dim::voltage : base::dim::electricField;
+        for (qsizetype column = 1; column < head.size(); ++column) {
+            // Scalars and magnitudes; places and components stay in the table.
+            const QString title = head[column].trimmed(), quantity = title.section(u" ("_s, 0, 0),
+                          unit = title.section(u" ("_s, 1).chopped(1);
+            if (quantity.contains(u'_') || quantity == "x"_L1 || quantity == "y"_L1 ||
+                quantity == "z"_L1 || quantity == "r"_L1)
+                continue;
+            const base::Dimension d = dimensionOf(unit);
             std::vector<std::array<double, 2>> samples;
             double xm = 0, ym = 0;
             for (qsizetype r = 1; r < rows.size(); ++r) {
@@ -309,14 +315,16 @@ std::vector<CurveView> Results::curves() const
             }
             const auto ux = base::displayUnit(xm, base::dim::length), uy = base::displayUnit(ym, d);
             CurveView c;
-            c.name = (column == 3 ? u"V, "_s : u"|E|, "_s) + f["label"_L1].toString();
+            if (samples.empty())
+                continue;
+            c.name = quantity + u", "_s + f["label"_L1].toString();
             c.points = false;
             for (const auto& s : samples) {
                 c.x.push_back(s[0] / ux.factor);
                 c.y.push_back(s[1] / uy.factor);
             }
             c.xLabel = QObject::tr("distance / %1").arg(qs(ux.symbol));
-            c.yLabel = (column == 3 ? u"V / "_s : u"|E| / "_s) + qs(uy.symbol);
+            c.yLabel = quantity + u" / "_s + qs(uy.symbol);
             list.push_back(std::move(c));
         }
     }

@@ -252,15 +252,26 @@ void SceneCanvas::setField(std::shared_ptr<FieldData> field, std::vector<QPolygo
         v.fieldMapper->SetInputData(m_field->polyData());
         v.edges->SetInputData(m_field->polyData());
         v.contours->SetInputData(m_field->polyData());
-        v.contours->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS, "V");
-        double range[2] = {0, 1};
-        m_field->polyData()->GetPointData()->GetArray("V")->GetRange(range);
-        constexpr int levels = 15;
-        v.contours->SetNumberOfContours(levels);
-        for (int i = 0; i < levels; ++i)
-            v.contours->SetValue(i, range[0] + (range[1] - range[0]) * (i + 1) / (levels + 1));
+        contourBy(m_field->firstOf(false));
     }
     setLayers(m_layers);
+}
+
+void SceneCanvas::contourBy(const QString& array)
+{
+    auto& v = *m_vtk;
+    const QByteArray name = array.toUtf8();
+    vtkDataArray* values = m_field->polyData()->GetPointData()->GetArray(name.constData());
+    if (!values)
+        return;
+    v.contours->SetInputArrayToProcess(0, 0, 0, vtkDataObject::FIELD_ASSOCIATION_POINTS,
+                                       name.constData());
+    double range[2] = {0, 1};
+    values->GetRange(range);
+    constexpr int levels = 15;
+    v.contours->SetNumberOfContours(levels);
+    for (int i = 0; i < levels; ++i)
+        v.contours->SetValue(i, range[0] + (range[1] - range[0]) * (i + 1) / (levels + 1));
 }
 
 void SceneCanvas::setStale(bool stale)
@@ -288,8 +299,14 @@ void SceneCanvas::setLens(const Lens& lens, double low, double high, const QStri
         v.colours->SetVectorModeToComponent();
         v.colours->SetVectorComponent(lens.component);
     }
-    const bool magnitude = lens.component < 0 && (lens.array == "E"_L1 || lens.array == "D"_L1);
-    const QString array = magnitude ? u'|' + lens.array + u'|' : lens.array;
+    bool vector = false;
+    if (m_field)
+        for (const auto& a : m_field->arrays())
+            vector = vector || (a.name == lens.array && a.vector);
+    const QString array = vector && lens.component < 0 ? u'|' + lens.array + u'|' : lens.array;
+    // Lines of the quantity that is looked at, where it is one that has them.
+    if (lens.array == "V"_L1 || lens.array == "T"_L1)
+        contourBy(lens.array);
     v.fieldMapper->SelectColorArray(array.toUtf8().constData());
     v.colours->Modified();
     update();

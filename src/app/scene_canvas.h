@@ -113,6 +113,7 @@ protected:
 
 private:
     struct Vtk;
+    void contourBy(const QString& array);
     void paintOverlay(QPainter& painter);
     void paintDraft(QPainter& painter);
     void paintHandles(QPainter& painter);

@@ -114,6 +114,7 @@ void SceneCanvas::paintOverlay(QPainter& p)
 void SceneCanvas::paintArrows(QPainter& p)
 {
     constexpr double spacing = 34;
+    const QString array = m_field->firstOf(true);
     QColor c(255, 255, 255);
     c.setAlphaF(0.85f);
     if (!m_layers.colours)
@@ -121,7 +122,7 @@ void SceneCanvas::paintArrows(QPainter& p)
     p.setPen(QPen(c, 1.2));
     for (double y = spacing / 2; y < height(); y += spacing)
         for (double x = spacing / 2; x < width(); x += spacing) {
-            const auto v = m_field->vectorAt(toWorld({x, y}), u"E"_s);
+            const auto v = m_field->vectorAt(toWorld({x, y}), array);
             if (!v)
                 continue;
             const double n = std::hypot(v->x(), v->y());

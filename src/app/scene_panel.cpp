@@ -142,13 +142,28 @@ QToolButton* ScenePanel::pill(const QString& name, const QString& text, const QS
 
 std::vector<ScenePanel::Quantity> ScenePanel::quantities() const
 {
-    const QString x = m_axisymmetric ? u"r"_s : u"x"_s, y = m_axisymmetric ? u"z"_s : u"y"_s;
-    return {{u"|E|"_s, {u"E"_s, -1}, dim::electricField},
-            {u"E."_s + x, {u"E"_s, 0}, dim::electricField},
-            {u"E."_s + y, {u"E"_s, 1}, dim::electricField},
-            {u"V"_s, {u"V"_s, -1}, dim::voltage},
-            {u"|D|"_s, {u"D"_s, -1}, dim::displacement},
-            {u"energy density"_s, {u"energy density"_s, -1}, dim::energyDensity}};
+    static const std::map<QString, base::Dimension> dimensions = {
+        {u"V"_s, dim::voltage},          {u"E"_s, dim::electricField},
+        {u"D"_s, dim::displacement},     {u"energy density"_s, dim::energyDensity},
+        {u"T"_s, dim::temperature},      {u"q"_s, dim::heatFlux},
+        {u"J"_s, dim::currentDensity},   {u"heating"_s, dim::powerPerVolume}};
+    const QString axes[3] = {m_axisymmetric ? u"r"_s : u"x"_s, m_axisymmetric ? u"z"_s : u"y"_s,
+                             u"z"_s};
+    std::vector<Quantity> list;
+    if (!m_field || m_field->isEmpty())
+        return {{u"|E|"_s, {u"E"_s, -1}, dim::electricField}};
+    for (const auto& a : m_field->arrays()) {
+        const auto known = dimensions.find(a.name);
+        const base::Dimension d = known == dimensions.end() ? base::Dimension{} : known->second;
+        if (!a.vector) {
+            list.push_back({a.name, {a.name, -1}, d});
+            continue;
+        }
+        list.push_back({u'|' + a.name + u'|', {a.name, -1}, d});
+        for (int k = 0; k < 2; ++k)
+            list.push_back({a.name + u'.' + axes[k], {a.name, k}, d});
+    }
+    return list;
 }
 
 ScenePanel::Quantity ScenePanel::current() const
@@ -156,6 +171,10 @@ ScenePanel::Quantity ScenePanel::current() const
     const auto list = quantities();
     for (const Quantity& q : list)
         if (q.name == m_quantity)
+            return q;
+    // An electric field is looked at first; else the first quantity.
+    for (const Quantity& q : list)
+        if (q.name == "|E|"_L1)
             return q;
     return list.front();
 }
@@ -174,6 +193,8 @@ void ScenePanel::setAxisymmetric(bool axisymmetric)
         return;
     m_axisymmetric = axisymmetric;
     m_quantity = u"|E|"_s;
+    if (m_field && !m_field->isEmpty())
+        m_quantity = current().name;
     m_canvas->setAxisNames(axisymmetric ? u"r"_s : u"x"_s, axisymmetric ? u"z"_s : u"y"_s);
     rebuildMenus();
     applyLens();
@@ -209,8 +230,15 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
          {m_quantityPill, m_unitPill, m_potential, m_lines, m_meshPill, m_arrows, m_mapPill, m_pin})
         b->setVisible(any);
     m_ruler->setVisible(any);
-    if (any)
+    if (any) {
+        m_quantity = current().name;
+        rebuildMenus();
+        const QString scalar = m_field->firstOf(false), vector = m_field->firstOf(true);
+        m_potential->setText(scalar == "T"_L1 ? tr("isotherms") : tr("potential"));
+        m_potential->setToolTip(tr("Lines of equal %1").arg(scalar));
+        m_arrows->setToolTip(tr("Direction of %1").arg(vector));
         applyLens();
+    }
 }
 
 void ScenePanel::applyLens(bool keepRange)
@@ -263,11 +291,13 @@ QString ScenePanel::reading(QPointF p) const
     QString s = x + u' ' + length(p.x()) + u"  "_s + y + u' ' + length(p.y());
     if (!m_field || m_field->isEmpty())
         return s;
-    const auto V = m_field->valueAt(p, {u"V"_s, -1});
-    if (V)
-        s += u"   V "_s + QString::fromStdString(base::format(*V, dim::voltage, 4));
     const Quantity q = current();
-    if (const auto v = m_field->valueAt(p, q.lens); v && q.name != "V"_L1) {
+    for (const Quantity& other : quantities())
+        if ((other.name == "V"_L1 || other.name == "T"_L1) && other.name != q.name)
+            if (const auto v = m_field->valueAt(p, other.lens))
+                s += u"   "_s + other.name + u' ' +
+                     QString::fromStdString(base::format(*v, other.dimension, 4));
+    if (const auto v = m_field->valueAt(p, q.lens)) {
         const auto unit = m_units.find(m_quantity);
         const double f = unit == m_units.end() ? 1.0 : unit->second.factor;
         s += u"   "_s + q.name + u' ' + QString::fromStdString(base::formatNumber(*v / f, 4)) +

@@ -235,6 +235,8 @@ void SheetView::layoutItems()
     int y = 6;
     const int height = QFontMetrics(textFont()).height() + 5;
     for (const sheet::Section& s : sheet::sections()) {
+        if (!sheet::isOffered(s.key, m_state.document))
+            continue;
         Item heading;
         heading.kind = Item::Kind::heading;
         heading.section = s.key;

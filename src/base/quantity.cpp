@@ -330,7 +330,11 @@ ValueWithError formatWithError(double value, double error, const Dimension& d)
         return r;
     }
     const double e = error / u.factor;
-    const int decimals = std::clamp(1 - int(std::floor(std::log10(e))), 0, 10);
+    // More digits than this nobody reads, however small the error.
+    constexpr int mostDigits = 8;
+    const int before = v != 0 ? int(std::floor(std::log10(std::abs(v)))) + 1 : 0;
+    const int decimals = std::clamp(1 - int(std::floor(std::log10(e))), 0,
+                                    std::clamp(mostDigits - before, 0, 10));
     const bool large = std::abs(v) >= 1e7 || (v != 0 && std::abs(v) < 1e-4);
     char buffer[64];
     if (large) {
@@ -339,7 +343,7 @@ ValueWithError formatWithError(double value, double error, const Dimension& d)
         std::snprintf(buffer, sizeof buffer, "%.*f", decimals, v);
         r.value = buffer;
     }
-    if (e < 1e-10 || e >= 1e7)
+    if (e < 1e-4 || e >= 1e7)
         std::snprintf(buffer, sizeof buffer, "%.1e", e);
     else
         std::snprintf(buffer, sizeof buffer, "%.*f", decimals, e);

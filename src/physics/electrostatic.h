@@ -181,8 +181,6 @@ private:
 };
 
 /// Corners with an exponent below 1, for marking and for honest messages.
-/// The exponent is the least positive root of the angular problem around the corner, by transfer
-/// matrices over its sectors. Source: Jackson, section 2.11, extended to dielectric sectors.
 [[nodiscard]] std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& problem,
                                                               const mesh::Mesh& mesh,
                                                               const shape::Partition& partition);

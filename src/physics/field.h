@@ -5,6 +5,7 @@
 #include "fem/assembly.h"
 #include "mesh/mesh.h"
 
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -19,6 +20,21 @@ struct SingularCorner
     Point at;
     double exponent = 1.0;
 };
+
+/// What decides about corners: the coefficient of the flux (0: no field there), and the sides on
+/// which the potential is held.
+struct CornerProblem
+{
+    fem::Measure measure = fem::Measure::plane;
+    std::function<double(int piece, const Point&)> coefficient;
+    std::vector<char> held;  ///< by side of the partition
+};
+/// Corners with an exponent below 1. The exponent is the least positive root of the angular
+/// problem around the corner, by transfer matrices over its sectors. Drawings only.
+/// Source: Jackson, section 2.11 (from memory), extended to sectors of several media.
+[[nodiscard]] std::vector<SingularCorner> findSingularCorners(const CornerProblem& problem,
+                                                              const mesh::Mesh& mesh,
+                                                              const shape::Partition& partition);
 
 /// A value or directional derivative of the main unknown at a point, whose own error matters.
 struct PointFunctional

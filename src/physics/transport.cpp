@@ -328,7 +328,38 @@ std::vector<double> TransportSolver::dualIndicator(const PointFunctional& functi
 
 std::vector<SingularCorner> TransportSolver::singularCorners() const
 {
-    return {};
+    return m_problem.corners(m_mesh, m_partition);
+}
+
+std::vector<SingularCorner> TransportProblem::corners(const mesh::Mesh& mesh,
+                                                      const shape::Partition& partition) const
+{
+    std::vector<SingularCorner> all;
+    for (int field = 0; field < fieldCount(); ++field) {
+        CornerProblem corner;
+        corner.measure = area;
+        corner.coefficient = [this, field](int piece, const Point& p) {
+            if (!active(field, piece))
+                return 0.0;
+            const Conduction& c = pieces[size_t(piece)];
+            return (field == V ? c.sigma : c.k).value(p, reference);
+        };
+        corner.held.assign(partition.sides().size(), 0);
+        for (const fem::Group& g : groupList)
+            if (g.field == field)
+                for (const int s : g.sides)
+                    corner.held[size_t(s)] = 1;
+        for (const SingularCorner& c : findSingularCorners(corner, mesh, partition)) {
+            const auto same = std::find_if(all.begin(), all.end(), [&](const SingularCorner& k) {
+                return k.vertex == c.vertex;
+            });
+            if (same == all.end())
+                all.push_back(c);
+            else
+                same->exponent = std::min(same->exponent, c.exponent);
+        }
+    }
+    return all;
 }
 
 TransportSolver::ContactResult TransportSolver::contact(int order, int index) const

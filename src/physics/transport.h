@@ -120,6 +120,9 @@ public:
     int mirrors = 0;
 
     [[nodiscard]] int contactOf(const std::string& name) const;
+    /// Corners where J or q has no limit.
+    [[nodiscard]] std::vector<SingularCorner> corners(const mesh::Mesh& mesh,
+                                                      const shape::Partition& partition) const;
 
     int fieldCount() const override { return (current ? 1 : 0) + (heat ? 1 : 0); }
     fem::Measure measure() const override { return area; }

@@ -355,10 +355,10 @@ public:
         limits(solverOf(field), partition, list);
         return list;
     }
-    std::vector<physics::SingularCorner> corners(const mesh::Mesh&,
-                                                 const shape::Partition&) const override
+    std::vector<physics::SingularCorner> corners(const mesh::Mesh& mesh,
+                                                 const shape::Partition& partition) const override
     {
-        return {};
+        return m_problem->corners(mesh, partition);
     }
     std::vector<char> lineSeeds(const shape::Partition& partition) const override
     {

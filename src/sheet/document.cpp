@@ -96,7 +96,7 @@ const Line* Document::first(const std::string& kind) const
 
 std::string Document::freeName(const std::string& stem) const
 {
-    if (stem == "electrode") {
+    if (stem == "electrode" || stem == "contact") {
         for (char c = 'A'; c <= 'Z'; ++c)
             if (!findNamed(std::string(1, c)))
                 return std::string(1, c);

@@ -859,6 +859,16 @@ int sectionOrder(const std::string& kind)
     return int(list.size());
 }
 
+bool isOffered(const std::string& section, const Document& document)
+{
+    const bool transport = fieldOf(document) == FieldKind::transport;
+    if (section == "electrostatic")
+        return !transport;
+    if (section == "current" || section == "heat" || section == "couplings")
+        return transport;
+    return true;
+}
+
 FieldKind fieldOf(const Document& document)
 {
     for (const Line& l : document.lines)

@@ -44,6 +44,8 @@ struct Field
     std::vector<std::string> alsoRefersTo;     ///< further kinds that a reference may name
 };
 
+struct Document;
+
 struct Section
 {
     std::string key, title, add;  ///< `add`: word on the + line
@@ -63,13 +65,14 @@ struct Kind
 };
 
 [[nodiscard]] const std::vector<Section>& sections();
+/// Whether a section belongs on the page of a sheet: those of the other field do not.
+[[nodiscard]] bool isOffered(const std::string& section, const Document& document);
 [[nodiscard]] const std::vector<Kind>& kinds();
 [[nodiscard]] const Kind* findKind(const std::string& key);
 /// Place of a kind's section in the order of work; unknown kinds come last.
 [[nodiscard]] int sectionOrder(const std::string& kind);
 /// Which field a sheet is about, by the sections that it uses.
 enum class FieldKind { electrostatic, transport };
-struct Document;
 [[nodiscard]] FieldKind fieldOf(const Document& document);
 /// True for the kinds of the shape section that make a region.
 [[nodiscard]] bool isShape(const std::string& kind);

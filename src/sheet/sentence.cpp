@@ -360,6 +360,27 @@ Document newSheet(const std::string& card)
         d.add("electrode", {{"name", "B"}, {"voltage", "0 V"}});
         d.add("outer edge", {});
         d.add("capacitance", {{"from", "A"}, {"to", "B"}});
+    } else if (card == "heating") {
+        d.add("aim", {{"text", "The resistance of …, and how warm it gets"}});
+        d.add("space", {{"type", "plane"}, {"depth", "1 mm"}});
+        d.add("mesh", {});
+        d.add("contact", {{"name", "A"}, {"voltage", "1 V"}});
+        d.add("contact", {{"name", "B"}, {"voltage", "0 V"}});
+        d.add("convection", {{"name", "air"}, {"h", "10 W/m^2/K"}});
+        d.add("current heats", {});
+        d.add("resistance", {{"from", "A"}, {"to", "B"}});
+        d.add("highest temperature", {});
+    } else if (card == "thermoelectric") {
+        d.add("aim", {{"text", "The temperature and voltage of …"}});
+        d.add("space", {{"type", "plane"}, {"depth", "1 mm"}});
+        d.add("mesh", {});
+        d.add("contact", {{"name", "A"}, {"current", "1 A"}});
+        d.add("contact", {{"name", "B"}, {"voltage", "0 V"}});
+        d.add("held temperature", {{"name", "base"}, {"value", "300 K"}});
+        d.add("thermoelectric", {});
+        d.add("lowest temperature", {});
+        d.add("voltage", {{"of", "A"}});
+        d.add("heat flow", {{"of", "base"}});
     }
     return d;
 }

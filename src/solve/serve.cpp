@@ -1,6 +1,6 @@
 #include "solve/serve.h"
 
-#include "physics/electrostatic.h"
+#include "run/problem.h"
 #include "run/run.h"
 #include "shape/partition.h"
 #include "sheet/schema.h"
@@ -89,7 +89,7 @@ void shape(const Json& request)
         std::vector<char> metal(partition.pieces().size(), 1);
         try {
             base::Faults ignored;
-            for (const int f : physics::defineElectrostatic(model, partition, ignored).activePieces)
+            for (const int f : run::Problem::define(model, partition, ignored)->activePieces())
                 metal[size_t(f)] = 0;
         } catch (const base::Error&) {
             metal.assign(metal.size(), 0);  // a broken condition does not cost the drawing

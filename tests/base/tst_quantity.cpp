@@ -112,6 +112,10 @@ void TstQuantity::errorsGetTwoDigits()
     const auto b = formatWithError(22.6e3, 1.9e3, dim::electricField);
     QCOMPARE(b.value + " " + b.error + " " + b.unit, std::string("22.6 1.9 kV/m"));
     QVERIFY(formatWithError(1, 0, dim::voltage).error.empty());
+    // Digits that nobody reads are left out.
+    const auto c = formatWithError(295.6804442847, 2e-10, dim::temperature);
+    QCOMPARE(c.value, std::string("295.68044"));
+    QCOMPARE(c.error, std::string("2.0e-10"));
     QCOMPARE(formatNumber(std::nan(""), 3), std::string("not a number"));
 }
 
