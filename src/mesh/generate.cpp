@@ -1,5 +1,5 @@
-// First meshes, by the gmsh library on the kernel's exact shapes.
-#include "mesh/mesh.h"
+// First meshes of drawings, by the gmsh library on the kernel's exact shapes.
+#include "mesh/mesher.h"
 
 #include <gmsh.h>
 #include <BRep_Builder.hxx>
@@ -190,34 +190,6 @@ private:
     std::map<int, double> m_faceSize;
 };
 
-/// Keeps the library's state to one call.
-struct Session
-{
-    Session() : m_threads(omp_get_max_threads())
-    {
-        gmsh::initialize(0, nullptr, false);
-        gmsh::option::setNumber("General.Terminal", 0);
-        gmsh::option::setNumber("General.NumThreads", 1);
-        gmsh::option::setNumber("Mesh.MeshSizeFromPoints", 0);
-        gmsh::option::setNumber("Mesh.MeshSizeFromCurvature", 0);
-        gmsh::option::setNumber("Mesh.MeshSizeExtendFromBoundary", 1);
-        gmsh::option::setNumber("Mesh.Algorithm", 6);
-        gmsh::option::setNumber("Geometry.OCCAutoFix", 0);
-        gmsh::model::add("yellowhorn");
-    }
-    ~Session()
-    {
-        gmsh::finalize();
-        // The library sets the number of threads of the whole process.
-        omp_set_num_threads(m_threads);
-    }
-    Session(const Session&) = delete;
-    Session& operator=(const Session&) = delete;
-
-private:
-    int m_threads;
-};
-
 /// Curves and faces of the library, matched to those of the partition by a point on each.
 struct Matching
 {
@@ -274,7 +246,7 @@ Mesh collect(const shape::Partition& p, const Matching& m)
         }
         return it->second;
     };
-    constexpr int threeNodeTriangle = 2, twoNodeLine = 1;
+    constexpr int threeNodeTriangle = 2;
     std::vector<std::pair<int, int>> faces(m.face.begin(), m.face.end());
     std::sort(faces.begin(), faces.end());
     for (const auto& [tag, face] : faces) {
@@ -299,51 +271,9 @@ Mesh collect(const shape::Partition& p, const Matching& m)
         }
     }
     std::vector<Mesh::CurveEdge> onCurves;
-    for (const auto& [tag, curve] : m.curve) {
-        std::vector<std::size_t> nodeTags, elements, nodes;
-        std::vector<double> c, t;
-        gmsh::model::mesh::getNodes(nodeTags, c, t, 1, tag, true, true);
-        std::unordered_map<std::size_t, double> parameter;
-        for (size_t i = 0; i < nodeTags.size() && i < t.size(); ++i)
-            parameter[nodeTags[i]] = t[i];
-        gmsh::model::mesh::getElementsByType(twoNodeLine, elements, nodes, tag);
-        for (size_t i = 0; i + 1 < nodes.size(); i += 2)
-            if (index.count(nodes[i]) && index.count(nodes[i + 1]))
-                onCurves.push_back({index[nodes[i]], index[nodes[i + 1]], curve,
-                                    parameter.at(nodes[i]), parameter.at(nodes[i + 1])});
-    }
+    for (const auto& [tag, curve] : m.curve)
+        collectCurve(tag, curve, 0, index, onCurves);
     mesh.connect(p, onCurves);
-    return mesh;
-}
-
-/// Splits triangles that a curved side turns inside out, until none is left.
-Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& progress)
-{
-    // Below this share of its mean the determinant is too uneven for good figures.
-    constexpr double leastShare = 0.2;
-    constexpr int mostRounds = 12;
-    for (int round = 0; round < mostRounds; ++round) {
-        progress.check();
-        std::vector<char> bad(size_t(mesh.cellCount()), 0);
-        Point where;
-        bool any = false;
-        for (int t = 0; t < mesh.cellCount(); ++t) {
-            const Geometry g(mesh, t);
-            if (g.curved && g.leastDeterminant() < leastShare * g.determinant(g.centre())) {
-                bad[size_t(t)] = 1;
-                any = true;
-                where = g.at(g.centre());
-            }
-        }
-        if (!any)
-            return mesh;
-        if (round == mostRounds - 1)
-            throw Error(4003, "the mesh folds over a curved edge near x = " +
-                                  base::format(where.x, base::dim::length) +
-                                  ", y = " + base::format(where.y, base::dim::length) +
-                                  "; ask for smaller cells there");
-        mesh = refine(mesh, partition, bad);
-    }
     return mesh;
 }
 
@@ -354,6 +284,8 @@ Mesh generate(const shape::Partition& partition, const Options& options, base::P
     progress.check();
     if (options.pieces.empty())
         throw Error(4004, "no region is left to be meshed: all of them are conductors");
+    if (partition.dimension() == 3)
+        return generateSolid(partition, options, progress);
     const SizeField sizes(partition, options);
     // Only the wanted faces go in, in their order.
     TopoDS_Compound wanted;
@@ -387,17 +319,8 @@ Mesh generate(const shape::Partition& partition, const Options& options, base::P
         progress.check();
         mesh = collect(partition, m);
         gmsh::model::mesh::removeSizeCallback();
-    } catch (const base::Error&) {
-        throw;
-    } catch (const base::Cancelled&) {
-        throw;
-    } catch (const std::exception& e) {
-        throw Error(4005, std::string("the mesher gave up: ") + e.what());
-    } catch (const std::string& why) {
-        throw Error(4005, "the mesher gave up: " + why);
     } catch (...) {
-        throw Error(4005,
-                    "the mesher gave up without a reason; shift or simplify the shapes a little");
+        mesherFailed();
     }
     return untangle(std::move(mesh), partition, progress);
 }

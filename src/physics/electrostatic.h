@@ -19,6 +19,7 @@
 #include "physics/field.h"
 #include "sheet/model.h"
 
+#include <array>
 #include <memory>
 #include <optional>
 #include <string>
@@ -44,7 +45,8 @@ struct ElectrostaticProblem
 {
     fem::Measure measure = fem::Measure::plane;
     double scale = 1.0;  ///< depth times the number of mirror images: figures are for the whole
-    bool mirrorX = false, mirrorY = false, oddX = false, oddY = false;
+    std::array<bool, 3> mirror{}, odd{};  ///< by axis: a plane x, y, z = 0, and its kind
+    [[nodiscard]] bool isOdd() const { return odd[0] || odd[1] || odd[2]; }
     std::vector<int> activePieces;                          ///< pieces that carry field
     std::vector<fem::Coefficient> eps;                      ///< F/m, by piece of the partition
     std::vector<std::string> material;                      ///< by piece

@@ -27,17 +27,19 @@ fem::Coefficient shellCoefficient(const shape::OpenShell& shell, double eps, int
     const double R1 = shell.inner, R2 = shell.outer;
     const Point c = shell.centre;
     fem::Coefficient k;
-    k.constant = {eps, 0, eps};
+    k.constant = fem::Tensor::isotropic(eps);
     k.at = [=](Point p) {
-        const double dx = p.x - c.x, dy = p.y - c.y, s = std::hypot(dx, dy);
+        const Point off = p - c;
+        const double s = norm(off);
         // Quadratic sides bulge over the circle by some 1e-6 of it.
         const double left = std::max(R2 - s, 1e-9 * R2);
         const double r = R1 * (R2 - R1) / left, slope = r / left;
         const double kr = eps * (d == 2 ? r / s : r * r / (s * s)) / slope;
         const double kt = eps * (d == 2 ? slope * s / r : slope);
-        const double nx = dx / s, ny = dy / s;
-        return fem::Tensor{kr * nx * nx + kt * ny * ny, (kr - kt) * nx * ny,
-                           kr * ny * ny + kt * nx * nx};
+        const Point n = (1 / s) * off;
+        const double dk = kr - kt;
+        return fem::Tensor{kt + dk * n.x * n.x, dk * n.x * n.y, kt + dk * n.y * n.y,
+                           dk * n.x * n.z,      dk * n.y * n.z, kt + dk * n.z * n.z};
     };
     return k;
 }
@@ -99,33 +101,30 @@ private:
     /// Behind an odd mirror plane an electrode's image is cut away; that is no fault.
     bool mayBeImage(const Line& l) const
     {
-        return l.kind == "electrode" && (m_problem.oddX || m_problem.oddY);
+        return l.kind == "electrode" && (m_problem.isOdd());
     }
 
     void symmetry()
     {
         for (const Line* l : m_model.document().ofKind("mirror plane")) {
             const bool odd = l->get("kind") == "odd";
-            if (l->get("at") == "x = 0") {
-                m_problem.mirrorX = true;
-                m_problem.oddX = odd;
-            } else {
-                m_problem.mirrorY = true;
-                m_problem.oddY = odd;
-            }
+            const std::string at = l->get("at");
+            const size_t axis = at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2;
+            m_problem.mirror[axis] = true;
+            m_problem.odd[axis] = odd;
             m_problem.scale *= 2;
         }
     }
 
     void materials()
     {
-        const int d = m_problem.measure == fem::Measure::axisymmetric ? 3 : 2;
+        const int d = m_problem.measure == fem::Measure::axisymmetric || m_p.dimension() == 3 ? 3 : 2;
         for (size_t f = 0; f < m_p.pieces().size(); ++f) {
             const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
             if (!r.hidden)
                 continue;
             m_problem.material[f] = "vacuum";
-            m_problem.eps[f].constant = {eps0, 0, eps0};
+            m_problem.eps[f].constant = fem::Tensor::isotropic(eps0);
             if (r.name == "far shell")
                 m_problem.eps[f] = shellCoefficient(m_p.openShell(), eps0, d);
         }
@@ -148,7 +147,7 @@ private:
         fem::Coefficient k;
         if (!l.has("eps")) {
             const double e = eps0 * (known ? known->eps : 1.0);
-            k.constant = {e, 0, e};
+            k.constant = fem::Tensor::isotropic(e);
             return k;
         }
         const base::Expression e1(l.get("eps")), e2(l.has("eps2") ? l.get("eps2") : l.get("eps"));
@@ -156,7 +155,10 @@ private:
                      s = std::sin(turn);
         auto tensor = [c, s](double a, double b) {
             return fem::Tensor{eps0 * (a * c * c + b * s * s), eps0 * (a - b) * c * s,
-                               eps0 * (a * s * s + b * c * c)};
+                               eps0 * (a * s * s + b * c * c),
+                               0,
+                               0,
+                               eps0 * a};
         };
         const auto scope = m_model.parameters().scope();
         const auto a = e1.evaluate(scope), b = e2.evaluate(scope);
@@ -294,30 +296,32 @@ private:
             const shape::Side& edge = m_p.sides()[e];
             if (edge.pieces.size() != 1 || m_curveOwner[e] >= 0)
                 continue;
-            bool onX = true, onY = true, far = m_p.openShell().present;
-            for (const double s : {0.05, 0.5, 0.95}) {
-                const Point q = m_p.at(int(e), edge.t0 + s * (edge.t1 - edge.t0));
-                onX = onX && std::abs(q.x) < near;
-                onY = onY && std::abs(q.y) < near;
-                const shape::OpenShell& shell = m_p.openShell();
-                far = far && std::abs(std::hypot(q.x - shell.centre.x, q.y - shell.centre.y) -
-                                      shell.outer) < 1e-3 * shell.outer;
+            bool on[3] = {true, true, true}, far = m_p.openShell().present;
+            const shape::OpenShell& shell = m_p.openShell();
+            for (const Point& q : m_p.samples(int(e))) {
+                on[0] = on[0] && std::abs(q.x) < near;
+                on[1] = on[1] && std::abs(q.y) < near;
+                on[2] = on[2] && m_p.dimension() == 3 && std::abs(q.z) < near;
+                far = far && std::abs(norm(q - shell.centre) - shell.outer) < 1e-2 * shell.outer;
             }
-            if (onX && (axi || m_problem.mirrorX)) {
-                if (m_problem.oddX && !axi)
+            bool mirrored = false;
+            for (size_t k = 0; k < 3; ++k) {
+                if (!on[k] || !(m_problem.mirror[k] || (k == 0 && axi)))
+                    continue;
+                mirrored = true;
+                if (m_problem.odd[k] && !(k == 0 && axi))
                     plane.sides.push_back(int(e));
-            } else if (onY && m_problem.mirrorY) {
-                if (m_problem.oddY)
-                    plane.sides.push_back(int(e));
-            } else if (far) {
+            }
+            if (mirrored)
+                continue;
+            if (far)
                 infinity.sides.push_back(int(e));
-            } else if (is == "grounded") {
+            else if (is == "grounded")
                 ground.sides.push_back(int(e));
-            }
         }
         // Round an axis infinity is 0 V, and so it is beside an odd plane. Else, in the plane, no
         // net charge reaches it and its potential is free.
-        if (!axi && plane.sides.empty())
+        if (!axi && m_p.dimension() == 2 && plane.sides.empty())
             m_problem.tiedSides.swap(infinity.sides);
         for (Conductor* c : {&ground, &infinity, &plane})
             if (!c->sides.empty())

@@ -120,7 +120,7 @@ private:
 
     void matrix(const Line& l, bool mutual)
     {
-        if (m_problem.oddX || m_problem.oddY) {
+        if (m_problem.isOdd()) {
             if (!mutual)
                 fault(7010, l, {},
                       "a capacitance matrix needs both parities; remove the odd mirror plane or "
@@ -187,7 +187,7 @@ private:
         Ask k = begin(l, dim::capacitance,
                       to.empty() ? "capacitance of " + from : "capacitance " + from + " to " + to);
         k.allDrives = true;
-        const bool odd = m_problem.oddX || m_problem.oddY;
+        const bool odd = m_problem.isOdd();
         if (odd && b >= 0 &&
             (m_problem.conductors[size_t(a)].image || m_problem.conductors[size_t(b)].image)) {
             // The pair is odd: charge over the difference of potentials, for the whole device.
@@ -243,7 +243,7 @@ private:
                       (charge ? "charge of " : "potential of ") + l.get("of"));
         a.allDrives = true;
         // The scale counts both halves; behind an odd plane lies the image, not this conductor.
-        const double share = (m_problem.oddX ? 0.5 : 1.0) * (m_problem.oddY ? 0.5 : 1.0);
+        const double share = (m_problem.odd[0] ? 0.5 : 1.0) * (m_problem.odd[1] ? 0.5 : 1.0);
         a.evaluate = [k, charge, share](Field& field, int order) {
             auto& s = solverOf(field);
             return std::vector{charge ? share * s.at(order).charge[size_t(k)]
@@ -374,13 +374,13 @@ private:
                 }
             return false;
         };
-        const bool cutX = m_problem.mirrorX && cutBy(true),
-                   cutY = m_problem.mirrorY && cutBy(false);
+        const bool cutX = m_problem.mirror[0] && cutBy(true),
+                   cutY = m_problem.mirror[1] && cutBy(false);
         // A body beside the plane is modelled whole: its image is another body.
         double share = 1;
-        if (m_problem.mirrorX && !cutX)
+        if (m_problem.mirror[0] && !cutX)
             share *= 0.5;
-        if (m_problem.mirrorY && !cutY)
+        if (m_problem.mirror[1] && !cutY)
             share *= 0.5;
         struct Part
         {

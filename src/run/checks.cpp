@@ -141,7 +141,7 @@ void mirrors(const sheet::Model& model, ElectrostaticSolver& s, std::vector<Chec
     }
     const bool axi = model.space() == sheet::Space::axisymmetric;
     for (const bool x : {true, false}) {
-        if ((x && (axi || s.problem().mirrorX)) || (!x && s.problem().mirrorY))
+        if ((x && (axi || s.problem().mirror[0])) || (!x && s.problem().mirror[1]))
             continue;
         const double span = x ? x1 - x0 : y1 - y0;
         double c = x ? 0.5 * (x0 + x1) : 0.5 * (y0 + y1);
@@ -213,8 +213,8 @@ void outerBoundary(const sheet::Model& model, const shape::Partition& partition,
             continue;
         const Point p = m.middles[size_t(e)];
         if ((std::abs(p.x) < near &&
-             (s.problem().mirrorX || s.problem().measure == fem::Measure::axisymmetric)) ||
-            (std::abs(p.y) < near && s.problem().mirrorY))
+             (s.problem().mirror[0] || s.problem().measure == fem::Measure::axisymmetric)) ||
+            (std::abs(p.y) < near && s.problem().mirror[1]))
             continue;
         const int t = m.sideCells[size_t(e)][0];
         const Point E = s.field(s.order(), t, mesh::Geometry(m, t).centre());

@@ -234,10 +234,10 @@ Body primitive(const sheet::Model& model, const sheet::Line& line, double unit)
         if (!fillet.IsDone() || fillet.Shape().IsNull() || fillet.NbFillet() != corners.Extent())
             m.impossible("round", "corners of " + base::format(round * unit, base::dim::length) +
                                       " do not fit on the sides of this shape");
-        for (NamedEdge& s : body.sides) {
-            const TopoDS_Edge& e = TopoDS::Edge(s.edge);
+        for (NamedSide& s : body.sides) {
+            const TopoDS_Edge& e = TopoDS::Edge(s.native);
             if (fillet.IsModified(e))
-                s.edge = fillet.DescendantEdge(e);
+                s.native = fillet.DescendantEdge(e);
         }
         face = TopoDS::Face(fillet.Shape());
     }
@@ -250,8 +250,8 @@ Body moved(const Body& b, const gp_Trsf& t)
     Body r = b;
     BRepBuilderAPI_Transform tr(b.shape, t, true);
     r.shape = tr.Shape();
-    for (NamedEdge& s : r.sides)
-        s.edge = tr.ModifiedShape(s.edge);
+    for (NamedSide& s : r.sides)
+        s.native = tr.ModifiedShape(s.native);
     return r;
 }
 
@@ -261,13 +261,33 @@ std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
                              const std::string& folder)
 {
     Body base;
+    const bool solid = model.space() == sheet::Space::solid;
+    const bool primitiveSolid = line.kind == "box" || line.kind == "cylinder" ||
+                                line.kind == "cone" || line.kind == "sphere" ||
+                                line.kind == "torus";
+    if (primitiveSolid && !solid)
+        throw base::Error(3004,
+                          "a " + line.kind + " is a solid; the space of this sheet is " +
+                              (model.space() == sheet::Space::plane ? "plane" : "axisymmetric"),
+                          {line.id, {}, -1});
     if (line.kind == "import") {
         std::string path = line.get("file");
         if (!path.empty() && path[0] != '/')
             path = folder + "/" + path;
-        base.shape = importOutline(path, model.number(line, "unit"), unit, {line.id, "file", -1});
+        base.shape = (solid ? importSolid : importOutline)(path, model.number(line, "unit"), unit,
+                                                           {line.id, "file", -1});
+    } else if (primitiveSolid) {
+        base = solidPrimitive(model, line, unit);
     } else {
         base = primitive(model, line, unit);
+        if (solid && line.has("high")) {
+            base = extruded(base, model.number(line, "high") / unit);
+        } else if (solid) {
+            // Without a height a plane shape is a sheet.
+            base.thin = true;
+            base.sides.clear();
+            base.sides.push_back({base.shape, "sheet"});
+        }
     }
     base.line = line.id;
     base.name = line.name();
@@ -279,7 +299,7 @@ std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
     if (line.has("turned"))
         turn.SetRotation(gp::OZ(), model.number(line, "turned"));
     const Point at = model.point(line, "at");
-    place.SetTranslation(gp_Vec(at.x / unit, at.y / unit, 0));
+    place.SetTranslation(gp_Vec(at.x / unit, at.y / unit, at.z / unit));
     const int n = line.has("copies") ? model.count(line, "copies") : 1;
     constexpr int mostCopies = 20000;
     if (n > mostCopies)
@@ -291,7 +311,7 @@ std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
     const Point step = line.has("every") ? model.point(line, "every") : Point{};
     const double turning = line.has("turning") ? model.number(line, "turning") : 0.0;
     const Point about = model.point(line, "about");
-    if (n > 1 && step.x == 0 && step.y == 0 && turning == 0)
+    if (n > 1 && step.x == 0 && step.y == 0 && step.z == 0 && turning == 0)
         throw base::Error(
             3003,
             "all copies lie on each other; state a step with `every` or an angle with `turning by`",
@@ -301,7 +321,7 @@ std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
     for (int i = 0; i < n; ++i) {
         const double k = centred ? i - 0.5 * (n - 1) : i;
         gp_Trsf shift, rotate;
-        shift.SetTranslation(gp_Vec(k * step.x / unit, k * step.y / unit, 0));
+        shift.SetTranslation(gp_Vec(k * step.x / unit, k * step.y / unit, k * step.z / unit));
         if (turning != 0)
             rotate.SetRotation(gp_Ax1(pnt(about.x / unit, about.y / unit), gp::DZ()), i * turning);
         Body b = moved(base, rotate * shift * place * turn);
@@ -310,8 +330,10 @@ std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
     }
     if (line.has("mirrored")) {
         gp_Trsf mirror;
-        mirror.SetMirror(
-            gp_Ax2(gp::Origin(), line.get("mirrored") == "x = 0" ? gp::DX() : gp::DY()));
+        const std::string plane = line.get("mirrored");
+        mirror.SetMirror(gp_Ax2(gp::Origin(), plane == "x = 0"   ? gp::DX()
+                                              : plane == "y = 0" ? gp::DY()
+                                                                 : gp::DZ()));
         for (int i = 0; i < n; ++i) {
             Body b = moved(list[size_t(i)], mirror);
             b.copy = n + i + 1;

@@ -29,22 +29,23 @@ struct Partition::Data
     std::set<int> used;                      ///< lines taken up by a boolean
 };
 
-/// An edge with the name of the side that it is.
-struct NamedEdge
+/// An edge or face with the name of the side that it is.
+struct NamedSide
 {
-    TopoDS_Shape edge;
+    TopoDS_Shape native;
     std::string side;
 };
 
-/// One copy of a line's shape: faces (or bare edges of a thin line) and its named sides.
+/// One copy of a line's shape: faces (or bare edges of a thin line) or solids (or bare faces of a
+/// sheet), and its named sides.
 struct Body
 {
     int line = -1;
     std::string name;
     int copy = 1;
     int copyCount = 1;
-    TopoDS_Shape shape;  ///< a face, a compound of faces, or a wire for a thin line
-    std::vector<NamedEdge> sides;
+    TopoDS_Shape shape;  ///< a face, solid, compound of them, or what is thin
+    std::vector<NamedSide> sides;
     bool thin = false;
     bool used = false;  ///< taken up by a union, subtraction or intersection
 };
@@ -52,6 +53,15 @@ struct Body
 /// The copies of a primitive or imported line. `unit`: metres in one kernel unit.
 [[nodiscard]] std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
                                            double unit, const std::string& folder);
+
+/// A solid primitive, with its named faces. Its own place and turn are left to makeBodies.
+[[nodiscard]] Body solidPrimitive(const sheet::Model& model, const sheet::Line& line, double unit);
+/// A plane body drawn up along z.
+[[nodiscard]] Body extruded(const Body& plane, double height);
+/// Solids in a STEP, BREP or STL file, in kernel units.
+/// @throws Error where the file is missing or broken, or its surface is open
+[[nodiscard]] TopoDS_Shape importSolid(const std::string& path, double unitOfFile, double unit,
+                                       base::Place place);
 
 /// Faces from the outline in a DXF or STEP file, in kernel units.
 /// @throws Error where the file is missing, broken, or holds no closed plane outline

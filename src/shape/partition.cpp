@@ -5,6 +5,7 @@
 
 #include <BOPTools_AlgoTools3D.hxx>
 #include <BRepAdaptor_Curve.hxx>
+#include <BRepAdaptor_Surface.hxx>
 #include <BRepAlgoAPI_BuilderAlgo.hxx>
 #include <BRepAlgoAPI_Common.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
@@ -12,8 +13,13 @@
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakeVertex.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepClass3d_SolidClassifier.hxx>
+#include <BRepExtrema_DistShapeShape.hxx>
 #include <BRepGProp.hxx>
+#include <BRepMesh_IncrementalMesh.hxx>
+#include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepTools.hxx>
 #include <BRepTools_WireExplorer.hxx>
 #include <BRep_Builder.hxx>
@@ -22,6 +28,8 @@
 #include <GCPnts_TangentialDeflection.hxx>
 #include <GProp_GProps.hxx>
 #include <IntTools_Context.hxx>
+#include <Poly_Triangulation.hxx>
+#include <ShapeAnalysis_Surface.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <Standard_Failure.hxx>
 #include <TopExp.hxx>
@@ -31,6 +39,7 @@
 #include <TopTools_ListOfShape.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
+#include <TopoDS_Solid.hxx>
 #include <gp_Circ.hxx>
 #include <gp_Pln.hxx>
 
@@ -94,6 +103,12 @@ TopTools_ListOfShape listOf(const std::vector<TopoDS_Shape>& shapes)
     return l;
 }
 
+/// What pieces are made of: faces in the plane, solids in space.
+TopAbs_ShapeEnum pieceKind(const sheet::Model& model)
+{
+    return model.space() == sheet::Space::solid ? TopAbs_SOLID : TopAbs_FACE;
+}
+
 /// The bodies that a place of a boolean names; marks them as used up.
 std::vector<TopoDS_Shape> take(std::vector<Body>& bodies, const sheet::Model& model,
                                const Line& line, const std::string& key)
@@ -117,7 +132,7 @@ std::vector<TopoDS_Shape> take(std::vector<Body>& bodies, const sheet::Model& mo
                 continue;
             found = true;
             b.used = true;
-            for (TopExp_Explorer e(b.shape, TopAbs_FACE); e.More(); e.Next())
+            for (TopExp_Explorer e(b.shape, pieceKind(model)); e.More(); e.Next())
                 shapes.push_back(e.Current());
         }
         if (!found)
@@ -161,7 +176,7 @@ Body booleanBody(std::vector<Body>& bodies, const sheet::Model& model, const Lin
     ShapeUpgrade_UnifySameDomain unify(result, true, true, false);
     unify.Build();
     b.shape = unify.Shape();
-    if (!TopExp_Explorer(b.shape, TopAbs_FACE).More())
+    if (!TopExp_Explorer(b.shape, pieceKind(model)).More())
         throw Error(3023, "nothing is left of '" + b.name + "'; do the shapes overlap as meant?",
                     {line.id, {}, -1});
     return b;
@@ -220,13 +235,53 @@ constexpr double openShellThickness = 2.0;
 
 struct Cut
 {
-    bool x = false, y = false;  ///< keep x > 0, keep y > 0
+    bool x = false, y = false, z = false;  ///< keep what is above 0
 };
+
+/// A ball with its seam and poles off the planes of symmetry.
+TopoDS_Solid ball(gp_Pnt centre, double radius)
+{
+    return BRepPrimAPI_MakeSphere(gp_Ax2(centre, gp_Dir(0.37, 0.23, 0.9)), radius).Solid();
+}
+
+/// A point of a solid, off its faces.
+bool pointInSolid(const TopoDS_Solid& solid, const Handle(IntTools_Context)& context, gp_Pnt& point)
+{
+    Bnd_Box box;
+    BRepBndLib::Add(solid, box);
+    const double size = std::sqrt(box.SquareExtent());
+    for (TopExp_Explorer e(solid, TopAbs_FACE); e.More(); e.Next()) {
+        gp_Pnt on;
+        gp_Pnt2d uv;
+        const TopoDS_Face f = TopoDS::Face(e.Current());
+        if (BOPTools_AlgoTools3D::PointInFace(f, on, uv, context) != 0)
+            continue;
+        gp_Dir normal;
+        if (!BOPTools_AlgoTools3D::GetNormalToSurface(BRep_Tool::Surface(f), uv.X(), uv.Y(),
+                                                      normal))
+            continue;
+        for (const double depth : {0.05, 0.01, 1e-3, 1e-4})
+            for (const double way : {-1.0, 1.0}) {
+                point = on.Translated(gp_Vec(normal) * (way * depth * size));
+                BRepClass3d_SolidClassifier in(solid, point, 1e-7);
+                if (in.State() == TopAbs_IN)
+                    return true;
+            }
+    }
+    return false;
+}
 
 class Builder
 {
 public:
-    Builder(const sheet::Model& model, Partition::Data& data) : m_model(model), m_data(data) {}
+    Builder(const sheet::Model& model, Partition::Data& data)
+        : m_model(model),
+          m_data(data),
+          m_solid(model.space() == sheet::Space::solid),
+          m_pieceKind(m_solid ? TopAbs_SOLID : TopAbs_FACE),
+          m_sideKind(m_solid ? TopAbs_FACE : TopAbs_EDGE)
+    {
+    }
 
     void run(std::vector<Body> bodies)
     {
@@ -235,9 +290,9 @@ public:
         const Bnd_Box box = boxOf(bodies);
         if (box.IsVoid())
             throw Error(3030, "the drawing is empty", {-1, "shape", -1});
-        double z;
-        box.Get(m_x0, m_y0, z, m_x1, m_y1, z);
-        m_data.size = std::max(m_x1 - m_x0, m_y1 - m_y0) * m_data.unit;
+        box.Get(m_x0, m_y0, m_z0, m_x1, m_y1, m_z1);
+        m_data.size = std::max({m_x1 - m_x0, m_y1 - m_y0, m_solid ? m_z1 - m_z0 : 0.0}) *
+                      m_data.unit;
         // The open space lies below all lines.
         std::vector<Body> all = openSpace();
         all.insert(all.end(), bodies.begin(), bodies.end());
@@ -249,7 +304,9 @@ private:
     {
         m_cut.x = m_model.space() == sheet::Space::axisymmetric;
         for (const Line* l : m_model.document().ofKind("mirror plane"))
-            (l->get("at") == "x = 0" ? m_cut.x : m_cut.y) = true;
+            (l->get("at") == "x = 0"   ? m_cut.x
+             : l->get("at") == "y = 0" ? m_cut.y
+                                       : m_cut.z) = true;
     }
 
     std::vector<Body> openSpace()
@@ -257,25 +314,35 @@ private:
         const Line* outer = m_model.document().first("outer edge");
         if (!outer || outer->get("is") != "open space")
             return {};
-        double cx = (m_x0 + m_x1) / 2, cy = (m_y0 + m_y1) / 2;
+        double cx = (m_x0 + m_x1) / 2, cy = (m_y0 + m_y1) / 2,
+               cz = m_solid ? (m_z0 + m_z1) / 2 : 0.0;
         if (m_cut.x)
             cx = 0;
         if (m_cut.y)
             cy = 0;
-        const double dx = std::max(m_x1 - cx, cx - m_x0), dy = std::max(m_y1 - cy, cy - m_y0);
-        const double inner = openSpaceMargin * std::hypot(dx, dy), far = openShellThickness * inner;
-        m_data.shell = {
-            true, {cx * m_data.unit, cy * m_data.unit}, inner * m_data.unit, far * m_data.unit};
+        if (m_cut.z)
+            cz = 0;
+        const double dx = std::max(m_x1 - cx, cx - m_x0), dy = std::max(m_y1 - cy, cy - m_y0),
+                     dz = m_solid ? std::max(m_z1 - cz, cz - m_z0) : 0.0;
+        const double inner = openSpaceMargin * std::hypot(dx, dy, dz),
+                     far = openShellThickness * inner;
+        m_data.shell = {true,
+                        {cx * m_data.unit, cy * m_data.unit, cz * m_data.unit},
+                        inner * m_data.unit,
+                        far * m_data.unit};
         Body shell, near;
         shell.line = near.line = outer->id;
         shell.name = "far shell";
         near.name = "open space";
-        shell.shape = discFace(gp_Pnt(cx, cy, 0), far);
-        near.shape = discFace(gp_Pnt(cx, cy, 0), inner);
+        const gp_Pnt centre(cx, cy, cz);
+        shell.shape = m_solid ? TopoDS_Shape(ball(centre, far)) : discFace(centre, far);
+        near.shape = m_solid ? TopoDS_Shape(ball(centre, inner)) : discFace(centre, inner);
         m_x0 = cx - far;
         m_x1 = cx + far;
         m_y0 = cy - far;
         m_y1 = cy + far;
+        m_z0 = cz - far;
+        m_z1 = cz + far;
         return {shell, near};
     }
 
@@ -288,21 +355,13 @@ private:
         };
         std::vector<Argument> arguments;
         for (size_t i = 0; i < bodies.size(); ++i)
-            for (TopExp_Explorer e(bodies[i].shape, bodies[i].thin ? TopAbs_EDGE : TopAbs_FACE);
+            for (TopExp_Explorer e(bodies[i].shape, bodies[i].thin ? m_sideKind : m_pieceKind);
                  e.More(); e.Next())
                 arguments.push_back({e.Current(), int(i)});
         std::vector<TopoDS_Shape> shapes;
         for (const Argument& a : arguments)
             shapes.push_back(a.shape);
-        // A long line along each plane parts what crosses it; the far side is dropped below.
-        const double reach = 1.5 * std::max({std::abs(m_x0), std::abs(m_x1), std::abs(m_y0),
-                                             std::abs(m_y1), m_x1 - m_x0});
-        if (m_cut.x && m_x0 < 0)
-            shapes.push_back(
-                BRepBuilderAPI_MakeEdge(gp_Pnt(0, -1.1 * reach, 0), gp_Pnt(0, reach, 0)).Edge());
-        if (m_cut.y && m_y0 < 0)
-            shapes.push_back(
-                BRepBuilderAPI_MakeEdge(gp_Pnt(-1.1 * reach, 0, 0), gp_Pnt(reach, 0, 0)).Edge());
+        addCuts(shapes);
         BRepAlgoAPI_BuilderAlgo fuse;
         fuse.SetArguments(listOf(shapes));
         fuse.SetRunParallel(true);
@@ -333,7 +392,7 @@ private:
         };
         // Painting: a later argument takes the faces of an earlier one.
         TopTools_IndexedMapOfShape faceMap;
-        TopExp::MapShapes(whole, TopAbs_FACE, faceMap);
+        TopExp::MapShapes(whole, m_pieceKind, faceMap);
         std::vector<int> owner(size_t(faceMap.Extent()) + 1, -1);
         for (const Argument& a : arguments)
             if (!bodies[size_t(a.body)].thin)
@@ -341,20 +400,47 @@ private:
                     if (const int i = faceMap.FindIndex(f); i > 0)
                         owner[size_t(i)] = a.body;
         regions(bodies);
-        keepFaces(faceMap, owner);
-        edges();
+        keepPieces(faceMap, owner);
+        sides();
         for (const Argument& a : arguments) {
             const Body& b = bodies[size_t(a.body)];
             if (b.thin)
                 for (const TopoDS_Shape& e : images(a.shape))
-                    if (const int i = m_edgeMap.FindIndex(e); i > 0)
+                    if (const int i = m_sideMap.FindIndex(e); i > 0)
                         m_data.sides[size_t(i - 1)].thin = true;
         }
         for (const Body& b : bodies)
-            for (const NamedEdge& s : b.sides)
-                for (const TopoDS_Shape& e : images(s.edge))
-                    if (const int i = m_edgeMap.FindIndex(e); i > 0)
+            for (const NamedSide& s : b.sides)
+                for (const TopoDS_Shape& e : images(s.native))
+                    if (const int i = m_sideMap.FindIndex(e); i > 0)
                         m_data.sides[size_t(i - 1)].sources.push_back({b.line, b.copy, s.side});
+    }
+
+    /// A long line or wide face along each plane parts what crosses it; the far side is dropped
+    /// later.
+    void addCuts(std::vector<TopoDS_Shape>& shapes) const
+    {
+        const double reach =
+            1.5 * std::max({std::abs(m_x0), std::abs(m_x1), std::abs(m_y0), std::abs(m_y1),
+                            m_x1 - m_x0, m_solid ? std::abs(m_z0) : 0.0,
+                            m_solid ? std::abs(m_z1) : 0.0});
+        auto face = [&](const gp_Dir& normal) {
+            // Uneven reaches keep its corners away from those of other cuts.
+            return BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), normal), -1.1 * reach, reach,
+                                           -1.05 * reach, 1.15 * reach)
+                .Face();
+        };
+        auto line = [&](double x, double y) {
+            return BRepBuilderAPI_MakeEdge(gp_Pnt(-1.1 * reach * x, -1.1 * reach * y, 0),
+                                           gp_Pnt(reach * x, reach * y, 0))
+                .Edge();
+        };
+        if (m_cut.x && m_x0 < 0)
+            shapes.push_back(m_solid ? TopoDS_Shape(face(gp::DX())) : line(0, 1));
+        if (m_cut.y && m_y0 < 0)
+            shapes.push_back(m_solid ? TopoDS_Shape(face(gp::DY())) : line(1, 0));
+        if (m_cut.z && m_z0 < 0)
+            shapes.push_back(face(gp::DZ()));
     }
 
     void regions(const std::vector<Body>& bodies)
@@ -370,74 +456,119 @@ private:
         }
     }
 
-    void keepFaces(const TopTools_IndexedMapOfShape& faceMap, const std::vector<int>& owner)
+    void keepPieces(const TopTools_IndexedMapOfShape& map, const std::vector<int>& owner)
     {
         BRep_Builder builder;
         builder.MakeCompound(m_data.compound);
         Handle(IntTools_Context) context = new IntTools_Context;
-        for (int i = 1; i <= faceMap.Extent(); ++i) {
+        for (int i = 1; i <= map.Extent(); ++i) {
             if (owner[size_t(i)] < 0)
                 continue;
-            TopoDS_Face f = TopoDS::Face(faceMap(i));
             gp_Pnt p;
             gp_Pnt2d p2;
-            if (BOPTools_AlgoTools3D::PointInFace(f, p, p2, context) != 0)
+            const bool found =
+                m_solid ? pointInSolid(TopoDS::Solid(map(i)), context, p)
+                        : BOPTools_AlgoTools3D::PointInFace(TopoDS::Face(map(i)), p, p2, context) ==
+                              0;
+            const Region& region = m_data.regions[size_t(owner[size_t(i)])];
+            if (!found)
                 throw Error(3032,
-                            "a region of '" + m_data.regions[size_t(owner[size_t(i)])].name +
-                                "' is too thin for the shape kernel",
-                            {m_data.regions[size_t(owner[size_t(i)])].line, {}, -1});
-            if ((m_cut.x && p.X() < 0) || (m_cut.y && p.Y() < 0))
+                            "a region of '" + region.name + "' is too thin for the shape kernel",
+                            {region.line, {}, -1});
+            if ((m_cut.x && p.X() < 0) || (m_cut.y && p.Y() < 0) || (m_cut.z && p.Z() < 0))
                 continue;
             GProp_GProps props;
-            BRepGProp::SurfaceProperties(f, props);
-            Piece face;
-            face.region = owner[size_t(i)];
-            face.content = std::abs(props.Mass()) * m_data.unit * m_data.unit;
-            face.inside = {p.X() * m_data.unit, p.Y() * m_data.unit};
-            builder.Add(m_data.compound, f);
-            m_data.pieces.push_back(face);
-            m_data.nativePieces.push_back(f);
+            if (m_solid)
+                BRepGProp::VolumeProperties(map(i), props);
+            else
+                BRepGProp::SurfaceProperties(map(i), props);
+            Piece piece;
+            piece.region = owner[size_t(i)];
+            piece.content = std::abs(props.Mass()) * std::pow(m_data.unit, m_data.dimension);
+            piece.inside = place(p);
+            builder.Add(m_data.compound, map(i));
+            m_data.pieces.push_back(piece);
+            m_data.nativePieces.push_back(map(i));
         }
         if (m_data.pieces.empty())
             throw Error(3030,
-                        m_cut.x ? "nothing of the drawing lies at positive x (r)"
-                                : "the drawing has no region; thin lines alone cannot be solved",
+                        m_cut.x || m_cut.y || m_cut.z
+                            ? "nothing of the drawing lies on the positive side of its planes"
+                        : m_solid
+                            ? "the drawing has no solid; sheets alone cannot be solved"
+                            : "the drawing has no region; thin lines alone cannot be solved",
                         {-1, "shape", -1});
     }
-
-    void edges()
+    [[nodiscard]] Point place(const gp_Pnt& p) const
     {
-        TopExp::MapShapes(m_data.compound, TopAbs_EDGE, m_edgeMap);
-        for (int i = 1; i <= m_edgeMap.Extent(); ++i) {
-            const TopoDS_Edge e = TopoDS::Edge(m_edgeMap(i).Oriented(TopAbs_FORWARD));
-            m_data.nativeSides.push_back(e);
-            m_data.curves.emplace_back(e);
-            Side edge;
-            edge.t0 = m_data.curves.back().FirstParameter();
-            edge.t1 = m_data.curves.back().LastParameter();
-            GProp_GProps props;
-            BRepGProp::LinearProperties(e, props);
-            edge.content = props.Mass() * m_data.unit;
-            edge.flat = m_data.curves.back().GetType() == GeomAbs_Line;
-            m_data.sides.push_back(edge);
+        return {p.X() * m_data.unit, p.Y() * m_data.unit, p.Z() * m_data.unit};
+    }
+
+    void sides()
+    {
+        TopExp::MapShapes(m_data.compound, m_sideKind, m_sideMap);
+        TopTools_IndexedMapOfShape edges;
+        TopExp::MapShapes(m_data.compound, TopAbs_EDGE, edges);
+        for (int i = 1; i <= edges.Extent(); ++i)
+            m_data.curves.emplace_back(TopoDS::Edge(edges(i).Oriented(TopAbs_FORWARD)));
+        for (int i = 1; i <= m_sideMap.Extent(); ++i) {
+            m_data.nativeSides.push_back(m_sideMap(i).Oriented(TopAbs_FORWARD));
+            m_data.sides.push_back(m_solid ? faceSide(TopoDS::Face(m_data.nativeSides.back()))
+                                           : edgeSide(m_data.curves[size_t(i - 1)]));
         }
         for (size_t f = 0; f < m_data.nativePieces.size(); ++f)
-            for (TopExp_Explorer e(m_data.nativePieces[f], TopAbs_EDGE); e.More(); e.Next()) {
-                const int i = m_edgeMap.FindIndex(e.Current()) - 1;
+            for (TopExp_Explorer e(m_data.nativePieces[f], m_sideKind); e.More(); e.Next()) {
+                const int i = m_sideMap.FindIndex(e.Current()) - 1;
                 auto& list = m_data.sides[size_t(i)].pieces;
-                if (std::find(list.begin(), list.end(), int(f)) == list.end())
+                if (std::find(list.begin(), list.end(), int(f)) == list.end()) {
                     list.push_back(int(f));
+                    if (m_solid && list.size() == 1 &&
+                        e.Current().Orientation() == TopAbs_REVERSED)
+                        m_data.sides[size_t(i)].normal = -1.0 * m_data.sides[size_t(i)].normal;
+                }
                 auto& mine = m_data.pieces[f].sides;
                 if (std::find(mine.begin(), mine.end(), i) == mine.end())
                     mine.push_back(i);
             }
     }
+    [[nodiscard]] Side edgeSide(const BRepAdaptor_Curve& curve) const
+    {
+        Side side;
+        side.t0 = curve.FirstParameter();
+        side.t1 = curve.LastParameter();
+        GProp_GProps props;
+        BRepGProp::LinearProperties(curve.Edge(), props);
+        side.content = props.Mass() * m_data.unit;
+        side.flat = curve.GetType() == GeomAbs_Line;
+        return side;
+    }
+    [[nodiscard]] Side faceSide(const TopoDS_Face& face) const
+    {
+        Side side;
+        GProp_GProps props;
+        BRepGProp::SurfaceProperties(face, props);
+        side.content = std::abs(props.Mass()) * m_data.unit * m_data.unit;
+        side.flat = BRepAdaptor_Surface(face).GetType() == GeomAbs_Plane;
+        Handle(IntTools_Context) context = new IntTools_Context;
+        gp_Pnt p;
+        gp_Pnt2d uv;
+        gp_Dir normal;
+        if (BOPTools_AlgoTools3D::PointInFace(face, p, uv, context) == 0) {
+            side.inside = place(p);
+            if (BOPTools_AlgoTools3D::GetNormalToSurface(BRep_Tool::Surface(face), uv.X(), uv.Y(),
+                                                         normal))
+                side.normal = {normal.X(), normal.Y(), normal.Z()};
+        }
+        return side;
+    }
 
     const sheet::Model& m_model;
     Partition::Data& m_data;
-    TopTools_IndexedMapOfShape m_edgeMap;
+    TopTools_IndexedMapOfShape m_sideMap;
     Cut m_cut;
-    double m_x0 = 0, m_y0 = 0, m_x1 = 0, m_y1 = 0;
+    bool m_solid;
+    TopAbs_ShapeEnum m_pieceKind, m_sideKind;
+    double m_x0 = 0, m_y0 = 0, m_z0 = 0, m_x1 = 0, m_y1 = 0, m_z1 = 0;
 };
 
 }  // namespace
@@ -445,6 +576,7 @@ private:
 Partition Partition::build(const sheet::Model& model, const std::string& folder)
 {
     auto data = std::make_shared<Data>();
+    data->dimension = model.space() == sheet::Space::solid ? 3 : 2;
     data->unit = chooseUnit(model);
     std::vector<Body> bodies = allBodies(model, data->unit, folder);
     for (const Body& b : bodies)
@@ -506,35 +638,98 @@ double Partition::nativeUnit() const
     return m_data->unit;
 }
 
-Point Partition::onCurve(int edge, double t) const
+Point Partition::onCurve(int curve, double t) const
 {
-    const gp_Pnt p = m_data->curves[size_t(edge)].Value(t);
-    return {p.X() * m_data->unit, p.Y() * m_data->unit};
+    const gp_Pnt p = m_data->curves[size_t(curve)].Value(t);
+    const double u = m_data->unit;
+    return {p.X() * u, p.Y() * u, p.Z() * u};
 }
 
-Point Partition::tangent(int edge, double t) const
+Point Partition::tangent(int side, double t) const
 {
     gp_Pnt p;
     gp_Vec v;
-    m_data->curves[size_t(edge)].D1(t, p, v);
+    m_data->curves[size_t(side)].D1(t, p, v);
     return {v.X() * m_data->unit, v.Y() * m_data->unit};
 }
 
-Point Partition::nearestOn(int, const Point& p) const
+Point Partition::nearestOn(int side, const Point& p) const
 {
-    return p;
+    const double u = m_data->unit;
+    ShapeAnalysis_Surface surface(BRep_Tool::Surface(TopoDS::Face(m_data->nativeSides[size_t(side)])));
+    const gp_Pnt from(p.x / u, p.y / u, p.z / u);
+    const gp_Pnt2d uv = surface.ValueOfUV(from, 1e-9);
+    const gp_Pnt q = surface.Value(uv);
+    return {q.X() * u, q.Y() * u, q.Z() * u};
 }
 
-std::vector<Point> Partition::polyline(int edge) const
+std::vector<Point> Partition::curvePolyline(int curve) const
 {
-    const BRepAdaptor_Curve& c = m_data->curves[size_t(edge)];
+    const BRepAdaptor_Curve& c = m_data->curves[size_t(curve)];
     if (c.GetType() == GeomAbs_Line)
-        return {at(edge, c.FirstParameter()), at(edge, c.LastParameter())};
+        return {onCurve(curve, c.FirstParameter()), onCurve(curve, c.LastParameter())};
     const GCPnts_TangentialDeflection points(c, 0.06, 0.02);
     std::vector<Point> list;
+    const double u = m_data->unit;
     for (int i = 1; i <= points.NbPoints(); ++i)
-        list.push_back({points.Value(i).X() * m_data->unit, points.Value(i).Y() * m_data->unit});
+        list.push_back(
+            {points.Value(i).X() * u, points.Value(i).Y() * u, points.Value(i).Z() * u});
     return list;
+}
+
+std::vector<Point> Partition::polyline(int side) const
+{
+    return curvePolyline(side);
+}
+
+std::vector<Point> Partition::samples(int side) const
+{
+    const Side& s = m_data->sides[size_t(side)];
+    std::vector<Point> list;
+    if (m_data->dimension == 2) {
+        for (const double f : {0.0, 0.31, 0.5, 0.77, 1.0})
+            list.push_back(at(side, s.t0 + f * (s.t1 - s.t0)));
+        return list;
+    }
+    for (const auto& t : triangles(side))
+        list.insert(list.end(), t.begin(), t.end());
+    list.push_back(s.inside);
+    return list;
+}
+
+std::vector<std::array<Point, 3>> Partition::triangles(int side) const
+{
+    const TopoDS_Face& f = TopoDS::Face(m_data->nativeSides[size_t(side)]);
+    TopLoc_Location where;
+    // Fine enough that a circle looks round: 0.2 rad a piece.
+    constexpr double angle = 0.2, share = 2e-3;
+    if (BRep_Tool::Triangulation(f, where).IsNull())
+        BRepMesh_IncrementalMesh(f, share * m_data->size / m_data->unit, false, angle, false);
+    const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(f, where);
+    std::vector<std::array<Point, 3>> list;
+    if (mesh.IsNull())
+        return list;
+    const double u = m_data->unit;
+    for (int i = 1; i <= mesh->NbTriangles(); ++i) {
+        int n[3];
+        mesh->Triangle(i).Get(n[0], n[1], n[2]);
+        std::array<Point, 3> t;
+        for (size_t k = 0; k < 3; ++k) {
+            const gp_Pnt p = mesh->Node(n[k]).Transformed(where);
+            t[k] = {p.X() * u, p.Y() * u, p.Z() * u};
+        }
+        list.push_back(t);
+    }
+    return list;
+}
+
+double Partition::distanceTo(int side, const Point& p) const
+{
+    const double u = m_data->unit;
+    const TopoDS_Vertex v =
+        BRepBuilderAPI_MakeVertex(gp_Pnt(p.x / u, p.y / u, p.z / u)).Vertex();
+    const BRepExtrema_DistShapeShape d(v, m_data->nativeSides[size_t(side)]);
+    return d.IsDone() ? d.Value() * u : std::numeric_limits<double>::max();
 }
 
 std::vector<std::vector<Point>> Partition::outlines(int face) const

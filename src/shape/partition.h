@@ -5,6 +5,7 @@
 
 #include "sheet/model.h"
 
+#include <array>
 #include <memory>
 #include <span>
 #include <string>
@@ -102,6 +103,14 @@ public:
     /// Curves: the sides of the plane, or the edges between faces of solids.
     [[nodiscard]] int curveCount() const;
     [[nodiscard]] Point onCurve(int curve, double t) const;
+    /// Points along a curve close enough to draw it, m.
+    [[nodiscard]] std::vector<Point> curvePolyline(int curve) const;
+    /// Some points of a side with its corners, m.
+    [[nodiscard]] std::vector<Point> samples(int side) const;
+    /// Triangles of a side of solids, close enough to draw it: three points each, m.
+    [[nodiscard]] std::vector<std::array<Point, 3>> triangles(int side) const;
+    /// Distance of a point from a side of solids, m.
+    [[nodiscard]] double distanceTo(int side, const Point& p) const;
     /// Nearest point of the surface of a side of solids, m.
     [[nodiscard]] Point nearestOn(int side, const Point& p) const;
 

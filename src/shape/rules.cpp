@@ -173,13 +173,14 @@ private:
             fail(3104, v.fault.text);
         const double c = v.value->value.real(), near = 1e-6 * m_p.size();
         Picked r;
+        const bool solid = m_p.dimension() == 3;
         for (size_t e = 0; e < m_p.sides().size(); ++e) {
             bool on = true;
-            for (const double s : {0.0, 0.31, 0.5, 0.77, 1.0}) {
-                const Point p =
-                    m_p.at(int(e), m_p.sides()[e].t0 + s * (m_p.sides()[e].t1 - m_p.sides()[e].t0));
-                on = on && std::abs((a.axis == 'x' ? p.x : p.y) - c) < near;
-            }
+            for (const Point& p : m_p.samples(int(e)))
+                on = on && std::abs((a.axis == 'x'                      ? p.x
+                                     : a.axis == 'z' && solid ? p.z
+                                                              : p.y) -
+                                    c) < near;
             bool hidden = true;
             for (const int f : m_p.sides()[e].pieces)
                 hidden = hidden && m_p.regions()[size_t(m_p.pieces()[size_t(f)].region)].hidden;
@@ -191,10 +192,13 @@ private:
     Picked nearest(const PlaceAtom& a) const
     {
         const auto parts = base::splitOutsideBrackets(a.expression, ',');
-        if (parts.size() != 2)
-            fail(3105, "`nearest to` takes a point: two lengths with a comma between them");
-        double c[2];
-        for (size_t i = 0; i < 2; ++i) {
+        const size_t wanted = m_p.dimension() == 3 ? 3 : 2;
+        if (parts.size() != wanted)
+            fail(3105, wanted == 3
+                           ? "`nearest to` takes a point: three lengths with commas between them"
+                           : "`nearest to` takes a point: two lengths with a comma between them");
+        double c[3] = {0, 0, 0};
+        for (size_t i = 0; i < wanted; ++i) {
             const auto v = base::evaluateAs(base::Expression(parts[i].text), base::dim::length,
                                             m_model.parameters().scope());
             if (!v.ok())
@@ -205,7 +209,8 @@ private:
         int pick = -1;
         for (size_t e = 0; e < m_p.sides().size(); ++e) {
             const Side& edge = m_p.sides()[e];
-            const double d = distance({c[0], c[1]}, int(e), edge);
+            const double d = m_p.dimension() == 3 ? m_p.distanceTo(int(e), {c[0], c[1], c[2]})
+                                                  : distance({c[0], c[1]}, int(e), edge);
             if (d < best) {
                 best = d;
                 pick = int(e);
@@ -281,6 +286,10 @@ std::string Partition::propose(int edge) const
                proposeRegion(pieces()[size_t(e.pieces[1])].region);
     if (e.pieces.size() == 1)
         return "outer of " + proposeRegion(pieces()[size_t(e.pieces[0])].region);
+    if (dimension() == 3)
+        return "nearest to " + base::format(e.inside.x, base::dim::length, 6) + ", " +
+               base::format(e.inside.y, base::dim::length, 6) + ", " +
+               base::format(e.inside.z, base::dim::length, 6);
     const Point p = at(edge, 0.5 * (e.t0 + e.t1));
     return "nearest to " + base::format(p.x, base::dim::length, 6) + ", " +
            base::format(p.y, base::dim::length, 6);

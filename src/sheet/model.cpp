@@ -33,17 +33,24 @@ double numberOf(const std::string& text, const base::Dimension& d, const base::S
     return e.value->value.real();
 }
 
-Point pointOf(const std::string& text, const base::Scope& scope, int offset = 0,
+Point pointOf(const std::string& text, const base::Scope& scope, int offset, bool solid,
               bool lengthAlone = false)
 {
     const auto parts = base::splitOutsideBrackets(text, ',');
     if (parts.size() == 1 && lengthAlone)
         return {numberOf(text, dim::length, scope, offset), 0.0};
-    if (parts.size() != 2)
+    if (parts.size() != 2 && !(solid && parts.size() == 3))
         throw TextFault{offset,
-                        "a point is two lengths with a comma between them, such as 1 mm, 2 mm"};
-    return {numberOf(parts[0].text, dim::length, scope, offset + parts[0].offset),
-            numberOf(parts[1].text, dim::length, scope, offset + parts[1].offset)};
+                        solid ? "a point is three lengths with commas between them, such as 1 mm, "
+                                "2 mm, 0"
+                              : "a point is two lengths with a comma between them, such as 1 mm, "
+                                "2 mm"};
+    Point p;
+    for (size_t i = 0; i < parts.size(); ++i)
+        (i == 0   ? p.x
+         : i == 1 ? p.y
+                  : p.z) = numberOf(parts[i].text, dim::length, scope, offset + parts[i].offset);
+    return p;
 }
 
 std::vector<PathStep> pathOf(const std::string& text, const base::Scope& scope, bool arcs)
@@ -53,7 +60,7 @@ std::vector<PathStep> pathOf(const std::string& text, const base::Scope& scope, 
         if (part.text.empty())
             throw TextFault{part.offset, "a point is missing here"};
         if (part.text.rfind("arc ", 0) != 0) {
-            steps.push_back({pointOf(part.text, scope, part.offset), std::nullopt});
+            steps.push_back({pointOf(part.text, scope, part.offset, false), std::nullopt});
             continue;
         }
         const size_t via = part.text.find("via "), to = part.text.find(" to ");
@@ -64,8 +71,8 @@ std::vector<PathStep> pathOf(const std::string& text, const base::Scope& scope, 
                 part.offset,
                 "an arc is written `arc via x, y to x, y`, behind the point where it starts"};
         PathStep s;
-        s.via = pointOf(part.text.substr(via + 4, to - via - 4), scope, part.offset + int(via) + 4);
-        s.to = pointOf(part.text.substr(to + 4), scope, part.offset + int(to) + 4);
+        s.via = pointOf(part.text.substr(via + 4, to - via - 4), scope, part.offset + int(via) + 4, false);
+        s.to = pointOf(part.text.substr(to + 4), scope, part.offset + int(to) + 4, false);
         steps.push_back(s);
     }
     if (steps.size() < 2 || (!arcs && steps.size() < 3))
@@ -100,13 +107,16 @@ Model::Model(Document document, const std::map<std::string, std::string>& overri
 Space Model::space() const
 {
     const Line* l = m_document.first("space");
-    return l && l->get("type") == "axisymmetric" ? Space::axisymmetric : Space::plane;
+    const std::string type = l ? l->get("type") : std::string();
+    return type == "axisymmetric" ? Space::axisymmetric
+           : type == "solid"      ? Space::solid
+                                  : Space::plane;
 }
 
 double Model::depth() const
 {
     const Line* l = m_document.first("space");
-    return !l || space() == Space::axisymmetric ? 1.0 : number(*l, "depth");
+    return !l || space() != Space::plane ? 1.0 : number(*l, "depth");
 }
 
 std::string Model::text(const Line& line, const std::string& key) const
@@ -154,7 +164,7 @@ int Model::count(const Line& line, const std::string& key) const
 Point Model::point(const Line& line, const std::string& key) const
 {
     try {
-        return pointOf(text(line, key), m_scope, 0, key == "every");
+        return pointOf(text(line, key), m_scope, 0, space() == Space::solid, key == "every");
     } catch (const TextFault& f) {
         throw base::Error(2001, f.text, {line.id, key, f.offset});
     }
@@ -266,7 +276,7 @@ Faults Model::fieldFaults(const Line& line) const
                     static_cast<void>(countOf(t, m_scope));
                     break;
                 case FieldType::point:
-                    static_cast<void>(pointOf(t, m_scope, 0, f.key == "every"));
+                    static_cast<void>(pointOf(t, m_scope, 0, space() == Space::solid, f.key == "every"));
                     break;
                 case FieldType::points:
                     static_cast<void>(pathOf(t, m_scope, line.kind != "polygon"));

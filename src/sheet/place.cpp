@@ -112,8 +112,10 @@ private:
         PlaceAtom a;
         const int at = m_at;
         const std::string first = peekWord();
-        if (first == "outer" || first == "edges") {
+        if (first == "outer" || first == "edges" || first == "faces") {
             word(first);
+            if (first == "outer")
+                static_cast<void>(word("faces"));
             if (!word("of"))
                 m_at = at;
             else {
@@ -123,13 +125,14 @@ private:
             }
         }
         if (word("on")) {
-            expectWord("line");
+            if (!word("plane"))
+                expectWord("line");
             a.kind = PlaceAtom::Kind::onLine;
             const std::string axis = peekWord();
             if (axis != "x" && axis != "y" && axis != "r" && axis != "z")
                 throw Failure{m_at, "`on line` is followed by x = … or y = … (axisymmetric: r, z)"};
             word(axis);
-            a.axis = axis == "x" || axis == "r" ? 'x' : 'y';
+            a.axis = axis == "r" ? 'x' : axis[0];
             if (!symbol("="))
                 throw Failure{m_at, "an = is expected here"};
             a.expression = restOfAtom();

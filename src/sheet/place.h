@@ -17,9 +17,9 @@ namespace yh::sheet {
 ///   base.top        named side of a shape: top, bottom, left, right, inner, outer, start, end,
 ///                   or side 1, 2, … in the order of its outline
 ///   A & B, A ∩ B    edges between two places
-///   outer of A      edges of A that border on nothing
-///   edges of A      all edges of A
-///   on line x = 0   edges on a straight line x = … or y = … (r = …, z = …)
+///   outer of A      sides of A that border on nothing; also `outer faces of A`
+///   edges of A      all sides of A; also `faces of A`
+///   on line x = 0   sides on a straight line x = … or y = … (r = …, z = …); `on plane` in solids
 ///   nearest to x, y the edge nearest to a point
 ///   all             every region
 struct PlaceAtom
@@ -32,7 +32,7 @@ struct PlaceAtom
     int member = 0;
     std::string side;
     std::vector<PlaceAtom> parts;  ///< the two sides of an interface, or what outerOf, edgesOf take
-    char axis = 'x';               ///< onLine: x or y
+    char axis = 'x';               ///< onLine: x, y or z (round an axis x is r)
     std::string expression;        ///< onLine: the coordinate; nearest: "x, y"
     bool subtract = false;         ///< joined by "but not"
     bool operator==(const PlaceAtom&) const = default;

@@ -67,10 +67,18 @@ Field placeField(const std::string& key, const std::string& marker, const std::s
 }
 
 /// Fields every shape has: where it is, how it is turned and repeated.
-std::vector<Field> shapeFields(std::vector<Field> own, bool sector = false, bool rounded = false)
+std::vector<Field> shapeFields(std::vector<Field> own, bool sector = false, bool rounded = false,
+                               bool solid = false)
 {
     std::vector<Field> f{nameField()};
     f.insert(f.end(), own.begin(), own.end());
+    if (!solid)
+        f.push_back({.key = "high",
+                     .type = T::quantity,
+                     .marker = "high",
+                     .dimension = dim::length,
+                     .range = Range::positive,
+                     .help = "how far it reaches up from its place (solids)"});
     f.push_back({.key = "at",
                  .type = T::point,
                  .marker = "at",
@@ -127,9 +135,49 @@ std::vector<Field> shapeFields(std::vector<Field> own, bool sector = false, bool
     f.push_back({.key = "mirrored",
                  .type = T::choice,
                  .marker = "and mirrored at",
-                 .choices = {"x = 0", "y = 0"},
+                 .choices = {"x = 0", "y = 0", "z = 0"},
                  .help = "adds the mirror image of each copy"});
     return f;
+}
+
+/// Primitives of solids. Their place is the middle of the bottom; of a sphere or torus the centre.
+void addSolids(std::vector<Kind>& k)
+{
+    const Field axis{.key = "axis",
+                     .type = T::choice,
+                     .marker = "along",
+                     .fallback = "z",
+                     .choices = {"x", "y", "z"},
+                     .help = "direction of its axis"};
+    k.push_back({"box", "shape", "box",
+                 shapeFields({length("width", "", "extent along x"),
+                              length("length", "×", "extent along y"),
+                              length("height", "×", "extent along z")},
+                             false, false, true),
+                 "plate box 20 mm × 10 mm × 2 mm at 0, 0, 0", "A box on the middle of its bottom.",
+                 true});
+    k.push_back({"cylinder", "shape", "cylinder",
+                 shapeFields({length("radius", "radius", "its radius"),
+                              length("height", "height", "its height"), axis},
+                             false, false, true),
+                 "pin cylinder radius 1 mm height 8 mm at 0, 0, 0",
+                 "A cylinder on the middle of its bottom.", true});
+    k.push_back({"cone", "shape", "cone",
+                 shapeFields({length("radius", "radius", "radius at its bottom"),
+                              length("top", "to", "radius at its top", Range::notNegative),
+                              length("height", "height", "its height"), axis},
+                             false, false, true),
+                 "tip cone radius 2 mm to 0.5 mm height 3 mm at 0, 0, 0",
+                 "A cone or a frustum of one.", true});
+    k.push_back({"sphere", "shape", "sphere",
+                 shapeFields({length("radius", "radius", "its radius")}, false, false, true),
+                 "ball sphere radius 3 mm at 0, 0, 0", "A ball about its centre.", true});
+    k.push_back({"torus", "shape", "torus",
+                 shapeFields({length("radius", "radius", "of the circle its tube follows"),
+                              length("tube", "tube", "radius of the tube"), axis},
+                             false, false, true),
+                 "ring torus radius 10 mm tube 1 mm at 0, 0, 0", "A torus about its centre.",
+                 true});
 }
 
 /// Current, heat and what couples them.
@@ -379,8 +427,8 @@ std::vector<Kind> makeKinds()
                    .type = T::choice,
                    .required = true,
                    .fallback = "plane",
-                   .choices = {"plane", "axisymmetric"},
-                   .help = "a section of depth, or a body of revolution about the z axis"},
+                   .choices = {"plane", "axisymmetric", "solid"},
+                   .help = "a section of depth, a body of revolution about the z axis, or a solid"},
                   {.key = "depth",
                    .type = T::quantity,
                    .marker = "depth",
@@ -435,6 +483,7 @@ std::vector<Kind> makeKinds()
                                .help = "points in order; `arc via x, y to x, y` bends"}}),
                  "strip thin line along -1 mm, 0; 1 mm, 0",
                  "A line without thickness, for foils and printed conductors.", true});
+    addSolids(k);
     k.push_back({"union",
                  "shape",
                  "union",
@@ -583,7 +632,7 @@ std::vector<Kind> makeKinds()
                  {{.key = "at",
                    .type = T::choice,
                    .required = true,
-                   .choices = {"x = 0", "y = 0"},
+                   .choices = {"x = 0", "y = 0", "z = 0"},
                    .help = "only the positive side is modelled; every figure is for the whole"},
                   {.key = "kind",
                    .type = T::choice,

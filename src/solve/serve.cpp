@@ -89,7 +89,8 @@ void shape(const Json& request)
         std::vector<char> metal(partition.pieces().size(), 1);
         try {
             base::Faults ignored;
-            for (const int f : run::Problem::define(model, partition, ignored)->activePieces())
+            const auto problem = run::Problem::define(model, partition, ignored);
+            for (const int f : problem->activePieces())
                 metal[size_t(f)] = 0;
         } catch (const base::Error&) {
             metal.assign(metal.size(), 0);  // a broken condition does not cost the drawing

@@ -1,0 +1,104 @@
+#include "mesh/mesher.h"
+
+#include <gmsh.h>
+#include <omp.h>
+
+#include <algorithm>
+#include <cmath>
+#include <unordered_map>
+
+namespace yh::mesh {
+
+Session::Session() : m_threads(omp_get_max_threads())
+{
+    gmsh::initialize(0, nullptr, false);
+    gmsh::option::setNumber("General.Terminal", 0);
+    gmsh::option::setNumber("General.NumThreads", 1);
+    gmsh::option::setNumber("Mesh.MeshSizeFromPoints", 0);
+    gmsh::option::setNumber("Mesh.MeshSizeFromCurvature", 0);
+    gmsh::option::setNumber("Mesh.MeshSizeExtendFromBoundary", 1);
+    gmsh::option::setNumber("Mesh.Algorithm", 6);
+    gmsh::option::setNumber("Geometry.OCCAutoFix", 0);
+    gmsh::model::add("yellowhorn");
+}
+
+Session::~Session()
+{
+    gmsh::finalize();
+    // The library sets the number of threads of the whole process.
+    omp_set_num_threads(m_threads);
+}
+
+void collectCurve(int tag, int curve, double period,
+                  const std::unordered_map<std::size_t, int>& index,
+                  std::vector<Mesh::CurveEdge>& onCurves)
+{
+    constexpr int twoNodeLine = 1;
+    std::vector<std::size_t> nodeTags, elements, nodes;
+    std::vector<double> c, t;
+    gmsh::model::mesh::getNodes(nodeTags, c, t, 1, tag, true, true);
+    std::unordered_map<std::size_t, double> parameter;
+    for (size_t i = 0; i < nodeTags.size() && i < t.size(); ++i)
+        parameter[nodeTags[i]] = t[i];
+    gmsh::model::mesh::getElementsByType(twoNodeLine, elements, nodes, tag);
+    for (size_t i = 0; i + 1 < nodes.size(); i += 2) {
+        const auto a = index.find(nodes[i]), b = index.find(nodes[i + 1]);
+        if (a == index.end() || b == index.end())
+            continue;
+        double ta = parameter.at(nodes[i]), tb = parameter.at(nodes[i + 1]);
+        // The corner of a closed curve stands for both its ends.
+        if (period > 0 && std::abs(ta - tb) > 0.5 * period)
+            (ta < tb ? ta : tb) += period;
+        onCurves.push_back({a->second, b->second, curve, ta, tb});
+    }
+}
+
+Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& progress)
+{
+    // Below this share of its mean the determinant is too uneven for good figures.
+    constexpr double leastShare = 0.2;
+    constexpr int mostRounds = 12;
+    for (int round = 0; round < mostRounds; ++round) {
+        progress.check();
+        std::vector<char> bad(size_t(mesh.cellCount()), 0);
+        Point where;
+        bool any = false;
+        for (int t = 0; t < mesh.cellCount(); ++t) {
+            const Geometry g(mesh, t);
+            if (g.curved && g.leastDeterminant() < leastShare * g.determinant(g.centre())) {
+                bad[size_t(t)] = 1;
+                any = true;
+                where = g.at(g.centre());
+            }
+        }
+        if (!any)
+            return mesh;
+        if (round == mostRounds - 1)
+            throw base::Error(4003, "the mesh folds over a curved edge near x = " +
+                                        base::format(where.x, base::dim::length) +
+                                        ", y = " + base::format(where.y, base::dim::length) +
+                                        "; ask for smaller cells there");
+        mesh = refine(mesh, partition, bad);
+    }
+    return mesh;
+}
+
+void mesherFailed()
+{
+    try {
+        throw;
+    } catch (const base::Error&) {
+        throw;
+    } catch (const base::Cancelled&) {
+        throw;
+    } catch (const std::exception& e) {
+        throw base::Error(4005, std::string("the mesher gave up: ") + e.what());
+    } catch (const std::string& why) {
+        throw base::Error(4005, "the mesher gave up: " + why);
+    } catch (...) {
+        throw base::Error(
+            4005, "the mesher gave up without a reason; shift or simplify the shapes a little");
+    }
+}
+
+}  // namespace yh::mesh
