@@ -14,6 +14,7 @@
 #include <QFileInfo>
 #include <QObject>
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numeric>
 
@@ -24,6 +25,7 @@ struct CellGrid;
 struct FieldData::Data
 {
     vtkSmartPointer<vtkPolyData> poly;
+    vtkSmartPointer<vtkUnstructuredGrid> solid;
     std::vector<Array> arrays;
     std::unique_ptr<CellGrid> grid;  ///< made when first asked
 };
@@ -41,6 +43,86 @@ double lensValue(vtkDataArray* a, vtkIdType i, int component)
 
 }  // namespace
 
+namespace {
+
+double triangleArea(const double p[3][3])
+{
+    const double a[3] = {p[1][0] - p[0][0], p[1][1] - p[0][1], p[1][2] - p[0][2]},
+                 b[3] = {p[2][0] - p[0][0], p[2][1] - p[0][1], p[2][2] - p[0][2]};
+    return 0.5 * std::hypot(a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2],
+                            a[0] * b[1] - a[1] * b[0]);
+}
+
+}  // namespace
+
+namespace {
+
+/// Numbers that coincident points have in common. Cells keep points of their own, since a field
+/// may jump between them.
+std::vector<int> sharedNumbers(vtkPoints* points)
+{
+    const vtkIdType n = points->GetNumberOfPoints();
+    std::vector<std::array<double, 3>> at(static_cast<size_t>(n));
+    for (vtkIdType i = 0; i < n; ++i)
+        points->GetPoint(i, at[size_t(i)].data());
+    double b[6];
+    points->GetBounds(b);
+    // Places are rounded to a grid, so that rounding in the file does not part them.
+    constexpr double steps = 1e9;
+    const double cell = std::max({b[1] - b[0], b[3] - b[2], b[5] - b[4], 1e-300}) / steps;
+    for (auto& p : at)
+        for (size_t k = 0; k < 3; ++k)
+            p[k] = std::round((p[k] - b[2 * k]) / cell / 8);
+    std::vector<int> order(at.size()), number(at.size());
+    std::iota(order.begin(), order.end(), 0);
+    std::sort(order.begin(), order.end(),
+              [&](int x, int y) { return at[size_t(x)] < at[size_t(y)]; });
+    int next = -1;
+    for (size_t i = 0; i < order.size(); ++i) {
+        next += i == 0 || at[size_t(order[i])] != at[size_t(order[i - 1])];
+        number[size_t(order[i])] = next;
+    }
+    return number;
+}
+
+/// Triangles of tetrahedra that no other one shares.
+void surfaceOf(vtkUnstructuredGrid* grid, vtkPolyData* surface)
+{
+    const std::vector<int> number = sharedNumbers(grid->GetPoints());
+    struct Face
+    {
+        std::array<int, 3> key;
+        std::array<vtkIdType, 3> ids;
+    };
+    std::vector<Face> faces;
+    constexpr int corners[4][3] = {{1, 2, 3}, {0, 3, 2}, {0, 1, 3}, {0, 2, 1}};
+    vtkCellArray* cells = grid->GetCells();
+    for (vtkIdType c = 0; c < cells->GetNumberOfCells(); ++c) {
+        vtkIdType count = 0;
+        const vtkIdType* ids = nullptr;
+        cells->GetCellAtId(c, count, ids);
+        for (const auto& f : corners) {
+            Face face{{}, {ids[f[0]], ids[f[1]], ids[f[2]]}};
+            for (size_t k = 0; k < 3; ++k)
+                face.key[k] = number[size_t(face.ids[k])];
+            std::sort(face.key.begin(), face.key.end());
+            faces.push_back(face);
+        }
+    }
+    std::sort(faces.begin(), faces.end(),
+              [](const Face& a, const Face& b) { return a.key < b.key; });
+    vtkNew<vtkCellArray> polys;
+    for (size_t i = 0; i < faces.size(); ++i)
+        if ((i == 0 || faces[i].key != faces[i - 1].key) &&
+            (i + 1 == faces.size() || faces[i].key != faces[i + 1].key))
+            polys->InsertNextCell(3, faces[i].ids.data());
+    surface->SetPoints(grid->GetPoints());
+    surface->SetPolys(polys);
+    surface->GetPointData()->ShallowCopy(grid->GetPointData());
+}
+
+}  // namespace
+
 QString FieldData::load(const QString& path)
 {
     clear();
@@ -52,12 +134,8 @@ QString FieldData::load(const QString& path)
     vtkUnstructuredGrid* grid = reader->GetOutput();
     if (!grid || grid->GetNumberOfCells() == 0 || grid->GetPointData()->GetNumberOfArrays() == 0)
         return QObject::tr("The stored field %1 is broken; solve again.").arg(path);
-    m_data->poly = vtkSmartPointer<vtkPolyData>::New();
-    m_data->poly->SetPoints(grid->GetPoints());
-    m_data->poly->SetPolys(grid->GetCells());
-    m_data->poly->GetPointData()->ShallowCopy(grid->GetPointData());
-    m_data->poly->GetCellData()->ShallowCopy(grid->GetCellData());
     // Magnitudes once, so that recolouring only looks numbers up.
+    std::vector<vtkSmartPointer<vtkFloatArray>> magnitudes;
     for (int k = 0; k < grid->GetPointData()->GetNumberOfArrays(); ++k) {
         vtkDataArray* v = grid->GetPointData()->GetArray(k);
         m_data->arrays.push_back(
@@ -69,8 +147,20 @@ QString FieldData::load(const QString& path)
         magnitude->SetNumberOfTuples(v->GetNumberOfTuples());
         for (vtkIdType i = 0; i < v->GetNumberOfTuples(); ++i)
             magnitude->SetValue(i, float(lensValue(v, i, -1)));
-        m_data->poly->GetPointData()->AddArray(magnitude);
+        magnitudes.push_back(magnitude);
     }
+    for (vtkFloatArray* a : magnitudes)
+        grid->GetPointData()->AddArray(a);
+    m_data->poly = vtkSmartPointer<vtkPolyData>::New();
+    if (grid->GetCellType(0) == VTK_TETRA) {
+        m_data->solid = grid;
+        surfaceOf(grid, m_data->poly);
+        return {};
+    }
+    m_data->poly->SetPoints(grid->GetPoints());
+    m_data->poly->SetPolys(grid->GetCells());
+    m_data->poly->GetPointData()->ShallowCopy(grid->GetPointData());
+    m_data->poly->GetCellData()->ShallowCopy(grid->GetCellData());
     return {};
 }
 
@@ -91,6 +181,22 @@ bool FieldData::isEmpty() const
 {
     return !m_data->poly;
 }
+vtkUnstructuredGrid* FieldData::grid() const
+{
+    return m_data->solid;
+}
+
+std::optional<double> FieldData::nearestValue(double x, double y, double z, const Lens& lens) const
+{
+    if (!m_data->poly)
+        return std::nullopt;
+    vtkDataArray* a = m_data->poly->GetPointData()->GetArray(lens.array.toUtf8().constData());
+    const vtkIdType i = m_data->poly->FindPoint(x, y, z);
+    if (!a || i < 0)
+        return std::nullopt;
+    return lensValue(a, i, lens.component);
+}
+
 vtkPolyData* FieldData::polyData() const
 {
     return m_data->poly;
@@ -121,8 +227,7 @@ FieldData::Distribution FieldData::distribution(const Lens& lens) const
             points->GetPoint(ids->GetId(k), p[k]);
             v += lensValue(a, ids->GetId(k), lens.component) / 3;
         }
-        const double area = 0.5 * std::abs((p[1][0] - p[0][0]) * (p[2][1] - p[0][1]) -
-                                           (p[1][1] - p[0][1]) * (p[2][0] - p[0][0]));
+        const double area = triangleArea(p);
         samples.push_back({v, area});
         total += area;
     }
@@ -289,6 +394,7 @@ FieldData::~FieldData() = default;
 void FieldData::clear()
 {
     m_data->poly = nullptr;
+    m_data->solid = nullptr;
     m_data->arrays.clear();
     m_data->grid.reset();
 }

@@ -8,6 +8,7 @@
 #include <vector>
 
 class vtkPolyData;
+class vtkUnstructuredGrid;
 
 namespace yh::app {
 
@@ -37,7 +38,13 @@ public:
     [[nodiscard]] const std::vector<Array>& arrays() const;
     /// The first scalar or vector quantity; empty: there is none.
     [[nodiscard]] QString firstOf(bool vector) const;
+    /// Triangles of a drawing, or the surface of a solid's cells.
     [[nodiscard]] vtkPolyData* polyData() const;
+    /// Cells of a solid; null for a drawing.
+    [[nodiscard]] vtkUnstructuredGrid* grid() const;
+    /// Value at a place of a solid by the nearest point of its surface.
+    [[nodiscard]] std::optional<double> nearestValue(double x, double y, double z,
+                                                     const Lens& lens) const;
 
     struct Distribution
     {

@@ -128,6 +128,9 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
     connect(m_sheet, &SheetView::moveRequested, this, [this](int line, int steps) {
         m_session->change([line, steps](sheet::Document& d) { d.move(line, steps); });
     });
+    SolidCanvas* solid = m_scene->solid();
+    connect(solid, &SolidCanvas::sideClicked, this, &MainWindow::offerSide);
+    connect(solid, &SolidCanvas::emptyClicked, this, [this] { m_sheet->select(-1); });
     SceneCanvas* canvas = m_scene->canvas();
     connect(canvas, &SceneCanvas::drawn, this, &MainWindow::addDrawn);
     connect(canvas, &SceneCanvas::regionClicked, this, [this](int face, QPoint at) {
@@ -446,6 +449,7 @@ void MainWindow::onReplaced()
     m_scene->canvas()->setMarks({});
     m_scene->setField(nullptr, {});
     m_scene->canvas()->setShape({});
+    m_scene->solid()->setShape({});
     m_drawer->clearLog();
     m_sheet->foldAll();
     m_faults.clear();

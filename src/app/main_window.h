@@ -72,6 +72,8 @@ private:
     void updateHandles();
     void dragHandle(int line, QPointF centre, double halfWidth, double halfHeight);
     void addDrawn(Tool tool, const QVector<QPointF>& points, const QVector<int>& arcs);
+    /// Menu for a face of a solid: what it, or its region, can be.
+    void offerSide(int side, int solid, QPoint global);
     void offerPlace(const QString& rule, bool edge, int line, QPoint global);
     void composeLine(const QString& section, const QString& text);
     void editField(int line, const QString& field, const QString& text);

@@ -115,6 +115,34 @@ void MainWindow::addDrawn(Tool tool, const QVector<QPointF>& points, const QVect
     m_sheet->select(added);
 }
 
+void MainWindow::offerSide(int side, int solid, QPoint global)
+{
+    const SolidShape& shape = m_scene->solid()->shape();
+    const QString rule = shape.sides[size_t(side)].rule;
+    auto* menu = new QMenu(this);
+    menu->setObjectName(u"sideCard"_s);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->addAction(tr("face  %1 …").arg(rule), this, [this, rule, side, global] {
+        m_scene->solid()->setHighlight({}, {side}, -1);
+        offerPlace(rule, true, -1, global);
+    });
+    if (solid >= 0) {
+        const auto& s = shape.solids[size_t(solid)];
+        menu->addAction(tr("region  %1 …").arg(s.name), this,
+                        [this, solid, name = s.name, line = s.line, global] {
+                            m_scene->solid()->setHighlight({solid}, {}, -1);
+                            offerPlace(name, false, line, global);
+                        });
+        menu->addSeparator();
+        menu->addAction(tr("hide %1").arg(s.name), this,
+                        [this, solid] { m_scene->solid()->hideSolid(solid, true); });
+        menu->addAction(tr("show %1 alone").arg(s.name), this,
+                        [this, solid] { m_scene->solid()->isolate(solid); });
+        menu->addAction(tr("show all"), this, [this] { m_scene->solid()->showAll(); });
+    }
+    menu->popup(global);
+}
+
 void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint global)
 {
     if (rule.isEmpty())
@@ -283,6 +311,7 @@ void MainWindow::highlight(int line, const std::string& field)
             edges.insert(x.toInt());
     }
     m_scene->canvas()->setHighlight(faces, edges, line);
+    m_scene->solid()->setHighlight(faces, edges, line);
 }
 
 }  // namespace yh::app

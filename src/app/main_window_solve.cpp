@@ -161,6 +161,7 @@ void MainWindow::showResults()
 {
     const bool stale = isStale();
     m_scene->canvas()->setStale(stale);
+    m_scene->solid()->setStale(stale);
     m_findings->setView(m_results.isEmpty() ? std::vector<FindingView>() : m_results.findings(),
                         m_results.isEmpty() ? std::vector<CheckView>() : m_results.checks(),
                         stale ? tr("The sheet was edited since: these figures are of its state "
@@ -231,7 +232,9 @@ void MainWindow::exportTo(const QString& what)
                     if (what == "plot"_L1) {
                         good = m_drawer->savePlot(f);
                     } else if (what == "scene"_L1) {
-                        good = m_scene->canvas()->grab().save(f);
+                        good = (m_scene->isSolid() ? m_scene->solid()->grab()
+                                                   : m_scene->canvas()->grab())
+                                   .save(f);
                     } else {
                         QFile::remove(f);
                         good = QFile::copy(source, f);
@@ -258,8 +261,14 @@ void MainWindow::onShapeEvent(const QJsonObject& e)
         return;
     m_faults = faultsFrom(e["faults"_L1].toArray());
     m_places = e["places"_L1].toObject();
-    if (!e.contains("failed"_L1))
-        m_scene->canvas()->setShape(SceneShape::fromJson(e));
+    if (!e.contains("failed"_L1)) {
+        const bool solid = e["solid"_L1].toBool();
+        m_scene->setSolid(solid);
+        if (solid)
+            m_scene->solid()->setShape(SolidShape::fromJson(e));
+        else
+            m_scene->canvas()->setShape(SceneShape::fromJson(e));
+    }
     else if (m_session->document().lines.empty())
         m_scene->canvas()->setShape({});
     refreshSheet();

@@ -1,5 +1,6 @@
 #include "app/scene_canvas.h"
 
+#include "app/overlay.h"
 #include "app/theme.h"
 
 #include <vtkActor.h>
@@ -36,31 +37,6 @@ struct SceneCanvas::Vtk
     vtkNew<vtkActor> field, mesh, contour;
     vtkNew<vtkFeatureEdges> edges;
     vtkNew<vtkContourFilter> contours;
-};
-
-/// What lies over the picture, painted by Qt's own rasteriser: sharp text and thin lines at any
-/// scale, and nothing to do with the state that VTK leaves in the graphics context.
-class SceneOverlay : public QWidget
-{
-public:
-    SceneOverlay(QWidget* parent, std::function<void(QPainter&)> paint)
-        : QWidget(parent), m_paint(std::move(paint))
-    {
-        setAttribute(Qt::WA_TransparentForMouseEvents);
-        setAttribute(Qt::WA_NoSystemBackground);
-        setFocusPolicy(Qt::NoFocus);
-    }
-
-protected:
-    void paintEvent(QPaintEvent*) override
-    {
-        QPainter painter(this);
-        painter.setRenderHint(QPainter::Antialiasing);
-        m_paint(painter);
-    }
-
-private:
-    std::function<void(QPainter&)> m_paint;
 };
 
 SceneShape SceneShape::fromJson(const QJsonObject& event)
@@ -285,30 +261,12 @@ void SceneCanvas::setLens(const Lens& lens, double low, double high, const QStri
 {
     m_lens = lens;
     auto& v = *m_vtk;
-    const auto stops = colourMap(map);
-    constexpr int entries = 512;
-    v.colours->SetNumberOfTableValues(entries);
-    for (int i = 0; i < entries; ++i) {
-        const QColor c = colourAt(stops, double(i) / (entries - 1));
-        v.colours->SetTableValue(i, c.redF(), c.greenF(), c.blueF());
-    }
-    v.colours->SetTableRange(low, high > low ? high : low + 1);
-    if (lens.component < 0) {
-        v.colours->SetVectorModeToMagnitude();
-    } else {
-        v.colours->SetVectorModeToComponent();
-        v.colours->SetVectorComponent(lens.component);
-    }
-    bool vector = false;
-    if (m_field)
-        for (const auto& a : m_field->arrays())
-            vector = vector || (a.name == lens.array && a.vector);
-    const QString array = vector && lens.component < 0 ? u'|' + lens.array + u'|' : lens.array;
+    fillColours(v.colours, lens, low, high, map);
+    const QString array = colourArray(m_field.get(), lens);
     // Lines of the quantity that is looked at, where it is one that has them.
     if (lens.array == "V"_L1 || lens.array == "T"_L1)
         contourBy(lens.array);
     v.fieldMapper->SelectColorArray(array.toUtf8().constData());
-    v.colours->Modified();
     update();
 }
 

@@ -117,7 +117,6 @@ private:
     void paintOverlay(QPainter& painter);
     void paintDraft(QPainter& painter);
     void paintHandles(QPainter& painter);
-    void paintScale(QPainter& painter);
     void paintArrows(QPainter& painter);
     [[nodiscard]] QPointF snapped(QPointF world) const;
     [[nodiscard]] int faceAt(QPointF world) const;

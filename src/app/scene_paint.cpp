@@ -1,6 +1,7 @@
 // What lies over the picture: outlines, highlights, pins, handles, the draft and the scale.
 #include "app/scene_canvas.h"
 
+#include "app/overlay.h"
 #include "app/theme.h"
 #include "base/quantity.h"
 
@@ -102,7 +103,7 @@ void SceneCanvas::paintOverlay(QPainter& p)
     }
     paintHandles(p);
     paintDraft(p);
-    paintScale(p);
+    paintScaleBar(p, m_scale, height());
     if (m_shape.faces.empty() && m_draft.isEmpty()) {
         p.setPen(t.muted);
         p.setFont(textFont(10.5));
@@ -134,33 +135,6 @@ void SceneCanvas::paintArrows(QPainter& p)
             p.drawLine(b, b - 5 * d + 3 * side);
             p.drawLine(b, b - 5 * d - 3 * side);
         }
-}
-
-void SceneCanvas::paintScale(QPainter& p)
-{
-    const Theme& t = theme();
-    constexpr double wanted = 90;  // pixels
-    const double ten = std::pow(10.0, std::floor(std::log10(wanted * m_scale)));
-    double length = ten;
-    for (const double f : {1.0, 2.0, 5.0})
-        if (f * ten <= wanted * m_scale)
-            length = f * ten;
-    const double w = length / m_scale;
-    const QPointF at(16, height() - 14);
-    const QString text = QString::fromStdString(base::format(length, base::dim::length, 3));
-    p.setFont(numberFont(8.25));
-    const QFontMetrics fm(p.font());
-    QColor back = t.sheet;
-    back.setAlphaF(0.8f);
-    p.setPen(Qt::NoPen);
-    p.setBrush(back);
-    p.drawRoundedRect(QRectF(at.x() - 6, at.y() - 8, w + fm.horizontalAdvance(text) + 20, 16), 4,
-                      4);
-    p.setPen(QPen(t.ink, 1.4));
-    p.drawLine(at, at + QPointF(w, 0));
-    p.drawLine(at + QPointF(0, -3), at + QPointF(0, 3));
-    p.drawLine(at + QPointF(w, -3), at + QPointF(w, 3));
-    p.drawText(at + QPointF(w + 7, 4), text);
 }
 
 void SceneCanvas::paintDraft(QPainter& p)

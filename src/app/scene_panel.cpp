@@ -5,6 +5,8 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
+#include <QSlider>
+#include <QStackedWidget>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <cmath>
@@ -61,6 +63,16 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     m_mapPill = pill(u"map"_s, tr("colours"), tr("Colour map"), false);
     m_mapPill->setPopupMode(QToolButton::InstantPopup);
     m_pin = pill(u"pin"_s, tr("pin"), tr("Click in the scene to keep a reading"), true);
+    m_viewPill = pill(u"view"_s, tr("view"), tr("Standard views (keys 0 to 6)"), false);
+    m_throughPill = pill(u"through"_s, tr("see through"), tr("Faces let what is behind shine"), true);
+    m_sectionPill = pill(u"section"_s, tr("section"), tr("Cut the picture open"), false);
+    m_sectionAt = new QSlider(Qt::Horizontal, this);
+    m_sectionAt->setObjectName(u"sectionAt"_s);
+    m_sectionAt->setAccessibleName(tr("Place of the section"));
+    m_sectionAt->setRange(1, 999);
+    m_sectionAt->setValue(500);
+    m_sectionAt->setFixedWidth(110);
+    m_pills->addWidget(m_sectionAt);
     m_pills->addStretch(1);
     m_potential->setChecked(true);
     auto* maps = new QMenu(m_mapPill);
@@ -75,14 +87,19 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     connect(off, &QAction::toggled, this, [this](bool on) {
         m_layers.colours = !on;
         m_canvas->setLayers(m_layers);
+        m_solid->setLayers(m_layers);
     });
     m_mapPill->setMenu(maps);
     auto* middle = new QHBoxLayout;
     middle->setContentsMargins(0, 0, 0, 0);
     middle->setSpacing(0);
     m_canvas = new SceneCanvas(this);
+    m_solid = new SolidCanvas(this);
+    m_stack = new QStackedWidget(this);
+    m_stack->addWidget(m_canvas);
+    m_stack->addWidget(m_solid);
     m_ruler = new ColourRuler(this);
-    middle->addWidget(m_canvas, 1);
+    middle->addWidget(m_stack, 1);
     middle->addWidget(m_ruler);
     m_reading = new QLabel(this);
     m_reading->setObjectName(u"reading"_s);
@@ -99,6 +116,7 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
         m_layers.mesh = m_meshPill->isChecked();
         m_layers.arrows = m_arrows->isChecked();
         m_canvas->setLayers(m_layers);
+        m_solid->setLayers(m_layers);
     };
     for (QToolButton* b : {m_potential, m_lines, m_meshPill, m_arrows})
         connect(b, &QToolButton::toggled, this, layers);
@@ -116,13 +134,83 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
         m_low = low * f;
         m_high = high * f;
         const Quantity q = current();
-        m_canvas->setLens(
-            q.lens, m_low, m_high,
-            m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s) : m_map);
+        applyLensTo(q, m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s)
+                                       : m_map);
     });
     connect(m_ruler, &ColourRuler::reset, this, [this] { applyLens(); });
+    buildSolidPills();
     rebuildMenus();
     setField(nullptr, {});
+}
+
+void ScenePanel::buildSolidPills()
+{
+    auto* views = new QMenu(m_viewPill);
+    views->setObjectName(u"viewMenu"_s);
+    const std::pair<QString, QString> names[] = {
+        {u"corner"_s, tr("corner")}, {u"front"_s, tr("front")}, {u"back"_s, tr("back")},
+        {u"left"_s, tr("left")},     {u"right"_s, tr("right")}, {u"top"_s, tr("top")},
+        {u"bottom"_s, tr("bottom")}};
+    for (const auto& [key, text] : names)
+        views->addAction(text, this, [this, key = key] { m_solid->setView(key); });
+    views->addSeparator();
+    views->addAction(tr("show all"), this, [this] { m_solid->showAll(); });
+    m_viewPill->setMenu(views);
+    m_viewPill->setPopupMode(QToolButton::InstantPopup);
+    connect(m_throughPill, &QToolButton::toggled, m_solid, &SolidCanvas::setSeeThrough);
+    auto* sections = new QMenu(m_sectionPill);
+    sections->setObjectName(u"sectionMenu"_s);
+    const std::pair<QString, int> axes[] = {
+        {tr("none"), -1}, {tr("across x"), 0}, {tr("across y"), 1}, {tr("across z"), 2}};
+    for (const auto& [text, axis] : axes)
+        sections->addAction(text, this, [this, axis = axis] {
+            m_sectionAxis = axis;
+            m_sectionAt->setVisible(axis >= 0);
+            m_solid->setSection(axis, m_sectionAt->value() / 1000.0);
+        });
+    m_sectionPill->setMenu(sections);
+    m_sectionPill->setPopupMode(QToolButton::InstantPopup);
+    connect(m_sectionAt, &QSlider::valueChanged, this,
+            [this](int v) { m_solid->setSection(m_sectionAxis, v / 1000.0); });
+    connect(m_solid, &SolidCanvas::left, this, [this] { m_reading->clear(); });
+    connect(m_solid, &SolidCanvas::hovered, this,
+            [this](const QString& text, double x, double y, double z) {
+                auto length = [](double v) {
+                    return QString::fromStdString(base::format(v, dim::length, 4));
+                };
+                QString s = u"x "_s + length(x) + u"  y "_s + length(y) + u"  z "_s + length(z);
+                const Quantity q = current();
+                if (m_field && !m_field->isEmpty())
+                    if (const auto v = m_field->nearestValue(x, y, z, q.lens)) {
+                        const base::DisplayUnit unit = m_units[m_quantity];
+                        s += u"   "_s + q.name + u' ' +
+                             QString::fromStdString(
+                                 base::formatNumber(*v / std::max(1e-300, unit.factor), 4)) +
+                             u' ' + QString::fromStdString(unit.symbol);
+                    }
+                m_reading->setText(s + u"   "_s + text);
+            });
+}
+
+void ScenePanel::setSolid(bool solid)
+{
+    m_isSolid = solid;
+    m_stack->setCurrentWidget(solid ? static_cast<QWidget*>(m_solid) : m_canvas);
+    showPills();
+}
+
+void ScenePanel::showPills()
+{
+    const bool any = m_field && !m_field->isEmpty();
+    for (QToolButton* b : {m_quantityPill, m_unitPill, m_meshPill, m_mapPill})
+        b->setVisible(any);
+    for (QToolButton* b : {m_potential, m_lines, m_arrows, m_pin})
+        b->setVisible(any && !m_isSolid);
+    m_drawPill->setVisible(!m_isSolid);
+    for (QToolButton* b : {m_viewPill, m_throughPill, m_sectionPill})
+        b->setVisible(m_isSolid);
+    m_sectionAt->setVisible(m_isSolid && m_sectionAxis >= 0);
+    m_ruler->setVisible(any);
 }
 
 QToolButton* ScenePanel::pill(const QString& name, const QString& text, const QString& tip,
@@ -160,7 +248,7 @@ std::vector<ScenePanel::Quantity> ScenePanel::quantities() const
             continue;
         }
         list.push_back({u'|' + a.name + u'|', {a.name, -1}, d});
-        for (int k = 0; k < 2; ++k)
+        for (int k = 0; k < (m_isSolid ? 3 : 2); ++k)
             list.push_back({a.name + u'.' + axes[k], {a.name, k}, d});
     }
     return list;
@@ -226,10 +314,8 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
     m_field = std::move(field);
     const bool any = m_field && !m_field->isEmpty();
     m_canvas->setField(m_field, std::move(lines));
-    for (QToolButton* b :
-         {m_quantityPill, m_unitPill, m_potential, m_lines, m_meshPill, m_arrows, m_mapPill, m_pin})
-        b->setVisible(any);
-    m_ruler->setVisible(any);
+    m_solid->setField(m_field);
+    showPills();
     if (any) {
         m_quantity = current().name;
         rebuildMenus();
@@ -281,7 +367,13 @@ void ScenePanel::applyRuler()
     v.unit = QString::fromStdString(u.symbol);
     v.map = map;
     m_ruler->setView(v);
+    applyLensTo(q, map);
+}
+
+void ScenePanel::applyLensTo(const Quantity& q, const QString& map)
+{
     m_canvas->setLens(q.lens, m_low, m_high, map);
+    m_solid->setLens(q.lens, m_low, m_high, map);
 }
 
 QString ScenePanel::reading(QPointF p) const

@@ -3,6 +3,7 @@
 
 #include "app/colour_ruler.h"
 #include "app/scene_canvas.h"
+#include "app/solid_canvas.h"
 #include "base/quantity.h"
 
 #include <QWidget>
@@ -11,6 +12,8 @@ class QLabel;
 class QToolButton;
 class QActionGroup;
 class QHBoxLayout;
+class QSlider;
+class QStackedWidget;
 
 namespace yh::app {
 
@@ -20,6 +23,10 @@ class ScenePanel : public QWidget
 public:
     explicit ScenePanel(QWidget* parent = nullptr);
     [[nodiscard]] SceneCanvas* canvas() const { return m_canvas; }
+    [[nodiscard]] SolidCanvas* solid() const { return m_solid; }
+    /// Shows the scene of solids, or that of drawings.
+    void setSolid(bool solid);
+    [[nodiscard]] bool isSolid() const { return m_isSolid; }
     void setField(std::shared_ptr<FieldData> field, std::vector<QPolygonF> lines);
     void setAxisymmetric(bool axisymmetric);
     void setTool(Tool tool);
@@ -42,9 +49,18 @@ private:
     QToolButton* pill(const QString& name, const QString& text, const QString& tip, bool checkable);
     void applyLens(bool keepRange = false);
     void applyRuler();
+    void showPills();
+    void buildSolidPills();
+    void applyLensTo(const Quantity& q, const QString& map);
     void rebuildMenus();
 
     SceneCanvas* m_canvas;
+    SolidCanvas* m_solid;
+    QStackedWidget* m_stack;
+    QSlider* m_sectionAt;
+    QToolButton *m_sectionPill, *m_throughPill, *m_viewPill;
+    bool m_isSolid = false;
+    int m_sectionAxis = -1;
     ColourRuler* m_ruler;
     QLabel* m_reading;
     QHBoxLayout* m_pills;

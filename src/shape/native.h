@@ -26,6 +26,7 @@ struct Partition::Data
     std::vector<TopoDS_Shape> nativePieces;  ///< faces or solids
     std::vector<TopoDS_Shape> nativeSides;   ///< edges or faces
     std::vector<BRepAdaptor_Curve> curves;   ///< of the edges
+    std::vector<char> hiddenCurves;          ///< by curve, solids
     std::set<int> used;                      ///< lines taken up by a boolean
 };
 

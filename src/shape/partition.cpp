@@ -511,6 +511,10 @@ private:
         TopExp::MapShapes(m_data.compound, TopAbs_EDGE, edges);
         for (int i = 1; i <= edges.Extent(); ++i)
             m_data.curves.emplace_back(TopoDS::Edge(edges(i).Oriented(TopAbs_FORWARD)));
+        m_data.hiddenCurves.assign(m_data.curves.size(), 0);
+        for (int i = 1; i <= edges.Extent() && m_solid; ++i)
+            m_data.hiddenCurves[size_t(i - 1)] =
+                BRep_Tool::Degenerated(TopoDS::Edge(edges(i))) || isSeam(edges(i));
         for (int i = 1; i <= m_sideMap.Extent(); ++i) {
             m_data.nativeSides.push_back(m_sideMap(i).Oriented(TopAbs_FORWARD));
             m_data.sides.push_back(m_solid ? faceSide(TopoDS::Face(m_data.nativeSides.back()))
@@ -530,6 +534,23 @@ private:
                 if (std::find(mine.begin(), mine.end(), i) == mine.end())
                     mine.push_back(i);
             }
+    }
+    /// An edge that one face of the compound meets twice, or that bounds hidden pieces only.
+    [[nodiscard]] bool isSeam(const TopoDS_Shape& edge) const
+    {
+        int shown = 0;
+        for (size_t p = 0; p < m_data.nativePieces.size(); ++p) {
+            if (m_data.regions[size_t(m_data.pieces[p].region)].hidden)
+                continue;
+            for (TopExp_Explorer f(m_data.nativePieces[p], TopAbs_FACE); f.More(); f.Next())
+                for (TopExp_Explorer e(f.Current(), TopAbs_EDGE); e.More(); e.Next())
+                    if (e.Current().IsSame(edge)) {
+                        if (BRep_Tool::IsClosed(TopoDS::Edge(edge), TopoDS::Face(f.Current())))
+                            return true;
+                        ++shown;
+                    }
+        }
+        return shown == 0;
     }
     [[nodiscard]] Side edgeSide(const BRepAdaptor_Curve& curve) const
     {
@@ -616,6 +637,10 @@ double Partition::revolvedContent(int piece) const
     GProp_GProps props;
     BRepGProp::SurfaceProperties(m_data->nativePieces[size_t(piece)], props);
     return 2 * pi * props.CentreOfMass().X() * m_data->unit * m_data->pieces[size_t(piece)].content;
+}
+bool Partition::isHiddenCurve(int curve) const
+{
+    return m_data->hiddenCurves[size_t(curve)] != 0;
 }
 int Partition::curveCount() const
 {

@@ -102,6 +102,8 @@ public:
 
     /// Curves: the sides of the plane, or the edges between faces of solids.
     [[nodiscard]] int curveCount() const;
+    /// A seam, or a curve of the open space: not drawn.
+    [[nodiscard]] bool isHiddenCurve(int curve) const;
     [[nodiscard]] Point onCurve(int curve, double t) const;
     /// Points along a curve close enough to draw it, m.
     [[nodiscard]] std::vector<Point> curvePolyline(int curve) const;

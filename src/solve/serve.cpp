@@ -28,6 +28,16 @@ void send(const Json& event)
     std::cout << event.dump(-1, ' ', false, Json::error_handler_t::replace) << std::endl;
 }
 
+/// Corners of the triangles of a side of solids, in three coordinates.
+Json triangles(const shape::Partition& partition, int side)
+{
+    Json a = Json::array();
+    for (const auto& t : partition.triangles(side))
+        for (const auto& p : t)
+            a.push_back({p.x, p.y, p.z});
+    return a;
+}
+
 Json points(const std::vector<sheet::Point>& list)
 {
     Json a = Json::array();
@@ -84,6 +94,7 @@ void shape(const Json& request)
                     throw base::Error(f[0].number, f[0].text, f[0].place);
         const auto partition = shape::Partition::build(model, folder);
         event["size"] = partition.size();
+        const bool solid = partition.dimension() == 3;
         Json faces = Json::array(), edges = Json::array();
         // What carries no field is drawn as metal; faults of the conductors are told above.
         std::vector<char> metal(partition.pieces().size(), 1);
@@ -99,8 +110,9 @@ void shape(const Json& request)
             const auto& f = partition.pieces()[i];
             const auto& r = partition.regions()[size_t(f.region)];
             Json outlines = Json::array();
-            for (const auto& o : partition.outlines(int(i)))
-                outlines.push_back(points(o));
+            if (!solid)
+                for (const auto& o : partition.outlines(int(i)))
+                    outlines.push_back(points(o));
             faces.push_back({{"name", partition.proposeRegion(f.region)},
                              {"line", r.line},
                              {"copy", r.copy},
@@ -114,11 +126,26 @@ void shape(const Json& request)
             const bool hidden = std::all_of(e.pieces.begin(), e.pieces.end(), [&](int f) {
                 return partition.regions()[size_t(partition.pieces()[size_t(f)].region)].hidden;
             });
-            edges.push_back({{"points", points(partition.polyline(int(i)))},
+            edges.push_back({{"points", solid ? Json::array() : points(partition.polyline(int(i)))},
+                             {"triangles", solid && !hidden ? triangles(partition, int(i))
+                                                            : Json::array()},
                              {"rule", hidden ? "" : partition.propose(int(i))},
                              {"faces", e.pieces},
                              {"thin", e.thin},
                              {"hidden", hidden && !e.thin}});
+        }
+        event["solid"] = solid;
+        if (solid) {
+            Json curves = Json::array();
+            for (int c = 0; c < partition.curveCount(); ++c) {
+                if (partition.isHiddenCurve(c))
+                    continue;
+                Json line = Json::array();
+                for (const auto& p : partition.curvePolyline(c))
+                    line.push_back({p.x, p.y, p.z});
+                curves.push_back(line);
+            }
+            event["curves"] = curves;
         }
         event["faces"] = faces;
         event["edges"] = edges;

@@ -1,0 +1,633 @@
+#include "app/solid_canvas.h"
+
+#include "app/overlay.h"
+#include "app/theme.h"
+
+#include <vtkActor.h>
+#include <vtkCamera.h>
+#include <vtkCellArray.h>
+#include <vtkClipPolyData.h>
+#include <vtkCutter.h>
+#include <vtkDataSetSurfaceFilter.h>
+#include <vtkFloatArray.h>
+#include <vtkGenericOpenGLRenderWindow.h>
+#include <vtkLight.h>
+#include <vtkLookupTable.h>
+#include <vtkNew.h>
+#include <vtkPlane.h>
+#include <vtkPointData.h>
+#include <vtkPoints.h>
+#include <vtkPolyData.h>
+#include <vtkPolyDataMapper.h>
+#include <vtkProperty.h>
+#include <vtkRenderer.h>
+#include <vtkUnsignedCharArray.h>
+#include <vtkCellData.h>
+#include <vtkUnstructuredGrid.h>
+
+#include <QJsonArray>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QWheelEvent>
+#include <algorithm>
+#include <cmath>
+
+using namespace Qt::Literals::StringLiterals;
+
+namespace yh::app {
+
+namespace {
+
+using V3 = std::array<double, 3>;
+
+double dot(const V3& a, const V3& b)
+{
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+}
+V3 minus(const V3& a, const V3& b)
+{
+    return {a[0] - b[0], a[1] - b[1], a[2] - b[2]};
+}
+V3 cross(const V3& a, const V3& b)
+{
+    return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]};
+}
+
+V3 pointOf(const QJsonValue& v)
+{
+    return {v[0].toDouble(), v[1].toDouble(), v[2].toDouble()};
+}
+
+}  // namespace
+
+struct SolidCanvas::Vtk
+{
+    vtkNew<vtkGenericOpenGLRenderWindow> window;
+    vtkNew<vtkRenderer> renderer;
+    vtkNew<vtkLookupTable> colours;
+    vtkNew<vtkPolyData> faces, curves;
+    vtkNew<vtkPolyDataMapper> faceMapper, curveMapper, surfaceMapper, cutMapper;
+    vtkNew<vtkActor> face, curve, surface, cut;
+    vtkNew<vtkPlane> plane;
+    vtkNew<vtkClipPolyData> faceClip, surfaceClip;
+    vtkNew<vtkCutter> cutter;
+};
+
+SolidShape SolidShape::fromJson(const QJsonObject& event)
+{
+    SolidShape s;
+    s.low = {1e300, 1e300, 1e300};
+    s.high = {-1e300, -1e300, -1e300};
+    for (const QJsonValue& v : event["faces"_L1].toArray())
+        s.solids.push_back({v["name"_L1].toString(), v["line"_L1].toInt(), v["hidden"_L1].toBool(),
+                            v["conductor"_L1].toBool()});
+    for (const QJsonValue& v : event["edges"_L1].toArray()) {
+        Side side;
+        side.rule = v["rule"_L1].toString();
+        side.hidden = v["hidden"_L1].toBool();
+        side.thin = v["thin"_L1].toBool();
+        for (const QJsonValue& f : v["faces"_L1].toArray())
+            side.solids.push_back(f.toInt());
+        for (const QJsonValue& p : v["triangles"_L1].toArray())
+            side.corners.push_back(pointOf(p));
+        if (!side.hidden)
+            for (const V3& p : side.corners)
+                for (size_t k = 0; k < 3; ++k) {
+                    s.low[k] = std::min(s.low[k], p[k]);
+                    s.high[k] = std::max(s.high[k], p[k]);
+                }
+        s.sides.push_back(std::move(side));
+    }
+    for (const QJsonValue& v : event["curves"_L1].toArray()) {
+        std::vector<V3> line;
+        for (const QJsonValue& p : v.toArray())
+            line.push_back(pointOf(p));
+        s.curves.push_back(std::move(line));
+    }
+    return s;
+}
+
+SolidCanvas::SolidCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::make_unique<Vtk>())
+{
+    setObjectName(u"solidScene"_s);
+    setAccessibleName(tr("Scene of the solid"));
+    setMouseTracking(true);
+    setFocusPolicy(Qt::StrongFocus);
+    setMinimumSize(200, 160);
+    m_overlay = new SceneOverlay(this, [this](QPainter& p) { paintOverlay(p); });
+    auto& v = *m_vtk;
+    v.window->SetOwnContext(false);
+    v.window->SetMultiSamples(0);
+    v.window->SetIsCurrent(true);
+    v.window->AddRenderer(v.renderer);
+    v.renderer->SetBackgroundAlpha(1.0);
+    v.renderer->GetActiveCamera()->ParallelProjectionOn();
+    v.faceClip->SetInputData(v.faces);
+    v.faceClip->SetClipFunction(v.plane);
+    v.faceMapper->SetInputData(v.faces);
+    v.faceMapper->SetScalarModeToUseCellData();
+    v.face->SetMapper(v.faceMapper);
+    v.face->GetProperty()->SetAmbient(0.35);
+    v.face->GetProperty()->SetDiffuse(0.65);
+    v.curveMapper->SetInputData(v.curves);
+    v.curveMapper->ScalarVisibilityOff();
+    v.curve->SetMapper(v.curveMapper);
+    v.curve->GetProperty()->LightingOff();
+    for (vtkPolyDataMapper* m : {v.surfaceMapper.Get(), v.cutMapper.Get()}) {
+        m->SetLookupTable(v.colours);
+        m->SetScalarModeToUsePointFieldData();
+        m->UseLookupTableScalarRangeOn();
+        m->InterpolateScalarsBeforeMappingOn();
+    }
+    v.surfaceClip->SetClipFunction(v.plane);
+    v.cutter->SetCutFunction(v.plane);
+    v.cutMapper->SetInputConnection(v.cutter->GetOutputPort());
+    v.surface->SetMapper(v.surfaceMapper);
+    v.surface->GetProperty()->SetAmbient(0.6);
+    v.surface->GetProperty()->SetDiffuse(0.4);
+    v.cut->SetMapper(v.cutMapper);
+    v.cut->GetProperty()->LightingOff();
+    // Lines lie on the faces: drawn a little nearer to the eye.
+    vtkMapper::SetResolveCoincidentTopologyToPolygonOffset();
+    for (vtkActor* a : {v.face.Get(), v.curve.Get(), v.surface.Get(), v.cut.Get()}) {
+        a->VisibilityOff();
+        v.renderer->AddActor(a);
+    }
+}
+
+SolidCanvas::~SolidCanvas()
+{
+    makeCurrent();
+    m_vtk->window->Finalize();
+    m_vtk.reset();
+    doneCurrent();
+}
+
+void SolidCanvas::initializeGL()
+{
+    m_vtk->window->SetReadyForRendering(true);
+    m_vtk->window->SetForceMaximumHardwareLineWidth(1);
+    m_vtk->window->OpenGLInitContext();
+}
+
+std::array<V3, 3> SolidCanvas::frame() const
+{
+    const double c = std::cos(m_tilt), s = std::sin(m_tilt);
+    const V3 eye{std::sin(m_turn) * c, -std::cos(m_turn) * c, s},
+        right{std::cos(m_turn), std::sin(m_turn), 0};
+    return {right, cross(eye, right), eye};
+}
+
+QPointF SolidCanvas::toWidget(const V3& p) const
+{
+    const auto f = frame();
+    const V3 d = minus(p, m_centre);
+    return {width() / 2.0 + dot(d, f[0]) / m_scale, height() / 2.0 - dot(d, f[1]) / m_scale};
+}
+
+void SolidCanvas::fit()
+{
+    if (!(m_shape.high[0] >= m_shape.low[0]) || width() < 10)
+        return;
+    double size = 0;
+    for (size_t k = 0; k < 3; ++k) {
+        m_centre[k] = 0.5 * (m_shape.low[k] + m_shape.high[k]);
+        size += std::pow(m_shape.high[k] - m_shape.low[k], 2);
+    }
+    constexpr double margin = 1.05;
+    m_scale = margin * std::sqrt(size) / std::max(10, std::min(width(), height() - 20));
+    m_moved = false;
+    update();
+}
+
+void SolidCanvas::setShape(SolidShape shape)
+{
+    const bool first = m_shape.sides.empty();
+    m_shape = std::move(shape);
+    m_hoverSide = -1;
+    std::erase_if(m_gone, [this](int s) { return s >= int(m_shape.solids.size()); });
+    rebuildFaces();
+    if (first || !m_moved)
+        fit();
+    update();
+}
+
+bool SolidCanvas::isShown(const SolidShape::Side& side) const
+{
+    if (side.hidden)
+        return false;
+    if (side.solids.empty())
+        return true;
+    for (const int s : side.solids)
+        if (!m_gone.count(s) && !m_shape.solids[size_t(s)].hidden)
+            return true;
+    return false;
+}
+
+void SolidCanvas::rebuildFaces()
+{
+    auto& v = *m_vtk;
+    const Theme& t = theme();
+    static const QColor fills[] = {QColor(0xD9C79C), QColor(0xA9C4C0), QColor(0xD3A9A4),
+                                   QColor(0xBDBD93), QColor(0xA9A9C9), QColor(0xE0C27A)};
+    vtkNew<vtkPoints> points;
+    points->SetDataTypeToDouble();
+    vtkNew<vtkCellArray> cells, lines;
+    vtkNew<vtkUnsignedCharArray> colour;
+    colour->SetNumberOfComponents(3);
+    std::vector<int> order;
+    for (size_t i = 0; i < m_shape.sides.size(); ++i) {
+        const auto& side = m_shape.sides[i];
+        if (!isShown(side))
+            continue;
+        // A face between two solids takes the colour of the one that was drawn last.
+        int line = -1;
+        bool lit = m_litSides.count(int(i)) != 0;
+        for (const int s : side.solids) {
+            const auto& solid = m_shape.solids[size_t(s)];
+            if (!solid.hidden && !m_gone.count(s))
+                line = std::max(line, solid.line);
+            lit = lit || m_litSolids.count(s) || (m_litLine >= 0 && solid.line == m_litLine);
+        }
+        auto at = std::find(order.begin(), order.end(), line);
+        if (at == order.end())
+            at = order.insert(order.end(), line);
+        QColor c = fills[size_t(at - order.begin()) % std::size(fills)];
+        if (t.dark)
+            c = c.darker(150);
+        if (lit)
+            c = t.yellow;
+        else if (int(i) == m_hoverSide)
+            c = c.lighter(112);
+        for (size_t k = 0; k + 2 < side.corners.size(); k += 3) {
+            vtkIdType ids[3];
+            for (size_t j = 0; j < 3; ++j)
+                ids[j] = points->InsertNextPoint(side.corners[k + j].data());
+            cells->InsertNextCell(3, ids);
+            const unsigned char rgb[3] = {static_cast<unsigned char>(c.red()),
+                                          static_cast<unsigned char>(c.green()),
+                                          static_cast<unsigned char>(c.blue())};
+            colour->InsertNextTypedTuple(rgb);
+        }
+    }
+    v.faces->Initialize();
+    v.faces->SetPoints(points);
+    v.faces->SetPolys(cells);
+    v.faces->GetCellData()->SetScalars(colour);
+    vtkNew<vtkPoints> linePoints;
+    linePoints->SetDataTypeToDouble();
+    for (const auto& curve : m_shape.curves) {
+        std::vector<vtkIdType> ids;
+        for (const V3& p : curve)
+            ids.push_back(linePoints->InsertNextPoint(p.data()));
+        lines->InsertNextCell(vtkIdType(ids.size()), ids.data());
+    }
+    v.curves->Initialize();
+    v.curves->SetPoints(linePoints);
+    v.curves->SetLines(lines);
+    rebuildField();
+}
+
+void SolidCanvas::rebuildField()
+{
+    auto& v = *m_vtk;
+    const bool field = m_field && !m_field->isEmpty() && m_field->grid(), cut = m_sectionAxis >= 0;
+    if (cut) {
+        V3 origin = m_shape.low, normal{0, 0, 0};
+        const auto k = size_t(m_sectionAxis);
+        origin[k] += m_sectionShare * (m_shape.high[k] - m_shape.low[k]);
+        // What lies on the side of the eye's half-space is cut away.
+        normal[k] = m_sectionAxis == 1 ? 1 : -1;
+        v.plane->SetOrigin(origin.data());
+        v.plane->SetNormal(normal.data());
+    }
+    if (field) {
+        v.surfaceClip->SetInputData(m_field->polyData());
+        v.cutter->SetInputData(m_field->grid());
+        if (cut)
+            v.surfaceMapper->SetInputConnection(v.surfaceClip->GetOutputPort());
+        else
+            v.surfaceMapper->SetInputData(m_field->polyData());
+    }
+    if (cut)
+        v.faceMapper->SetInputConnection(v.faceClip->GetOutputPort());
+    else
+        v.faceMapper->SetInputData(v.faces);
+    const bool colours = field && m_layers.colours;
+    // Conductors carry no field: their faces are seen beside the coloured ones.
+    v.surface->SetVisibility(colours && !m_seeThrough);
+    v.cut->SetVisibility(colours && cut);
+    v.face->SetVisibility(!colours || m_seeThrough);
+    v.face->GetProperty()->SetOpacity(m_seeThrough ? 0.22 : 1.0);
+    v.curve->SetVisibility(!m_shape.curves.empty());
+    v.surface->GetProperty()->SetEdgeVisibility(m_layers.mesh);
+    v.surface->GetProperty()->SetOpacity(m_stale ? 0.5 : 1.0);
+    v.cut->GetProperty()->SetEdgeVisibility(m_layers.mesh);
+    update();
+}
+
+void SolidCanvas::setField(std::shared_ptr<FieldData> field)
+{
+    m_field = std::move(field);
+    rebuildField();
+}
+
+void SolidCanvas::setStale(bool stale)
+{
+    m_stale = stale;
+    rebuildField();
+}
+
+void SolidCanvas::setLens(const Lens& lens, double low, double high, const QString& map)
+{
+    m_lens = lens;
+    auto& v = *m_vtk;
+    fillColours(v.colours, lens, low, high, map);
+    const QByteArray array = colourArray(m_field.get(), lens).toUtf8();
+    v.surfaceMapper->SelectColorArray(array.constData());
+    v.cutMapper->SelectColorArray(array.constData());
+    update();
+}
+
+void SolidCanvas::setLayers(const Layers& layers)
+{
+    m_layers = layers;
+    rebuildField();
+}
+
+void SolidCanvas::setHighlight(std::set<int> solids, std::set<int> sides, int line)
+{
+    m_litSolids = std::move(solids);
+    m_litSides = std::move(sides);
+    m_litLine = line;
+    rebuildFaces();
+}
+
+void SolidCanvas::setSeeThrough(bool on)
+{
+    m_seeThrough = on;
+    rebuildField();
+}
+
+void SolidCanvas::setSection(int axis, double share)
+{
+    m_sectionAxis = axis;
+    m_sectionShare = share;
+    rebuildField();
+}
+
+void SolidCanvas::hideSolid(int solid, bool hidden)
+{
+    if (hidden)
+        m_gone.insert(solid);
+    else
+        m_gone.erase(solid);
+    rebuildFaces();
+}
+
+void SolidCanvas::isolate(int solid)
+{
+    m_gone.clear();
+    for (int s = 0; s < int(m_shape.solids.size()); ++s)
+        if (s != solid)
+            m_gone.insert(s);
+    rebuildFaces();
+}
+
+void SolidCanvas::showAll()
+{
+    m_gone.clear();
+    rebuildFaces();
+}
+
+void SolidCanvas::setView(const QString& name)
+{
+    constexpr double quarter = 1.57079632679489662;
+    static const std::map<QString, std::pair<double, double>> views = {
+        {u"front"_s, {0, 0}},          {u"back"_s, {2 * quarter, 0}},
+        {u"right"_s, {quarter, 0}},    {u"left"_s, {-quarter, 0}},
+        {u"top"_s, {0, quarter}},      {u"bottom"_s, {0, -quarter}},
+        {u"corner"_s, {-0.7, 0.45}}};
+    if (const auto it = views.find(name); it != views.end()) {
+        m_turn = it->second.first;
+        m_tilt = it->second.second;
+    }
+    fit();
+}
+
+void SolidCanvas::paintGL()
+{
+    auto& v = *m_vtk;
+    const Theme& t = theme();
+    const double ratio = devicePixelRatioF();
+    v.window->SetSize(int(width() * ratio), int(height() * ratio));
+    v.window->OpenGLInitState();
+    v.window->MakeCurrent();
+    v.window->SetFrameBlitModeToBlitToCurrent();
+    v.renderer->SetBackground(t.scene.redF(), t.scene.greenF(), t.scene.blueF());
+    v.curve->GetProperty()->SetColor(t.ink.redF(), t.ink.greenF(), t.ink.blueF());
+    v.curve->GetProperty()->SetLineWidth(float(1.1 * ratio));
+    v.curve->GetProperty()->SetOpacity(m_sectionAxis >= 0 ? 0.25 : 0.8);
+    for (vtkActor* a : {v.surface.Get(), v.cut.Get()})
+        a->GetProperty()->SetEdgeColor(0.25, 0.2, 0.2);
+    const auto f = frame();
+    vtkCamera* c = v.renderer->GetActiveCamera();
+    const double distance = 4 * std::max(1e-9, m_scale * std::max(width(), height()));
+    c->SetFocalPoint(m_centre.data());
+    c->SetPosition(m_centre[0] + distance * f[2][0], m_centre[1] + distance * f[2][1],
+                   m_centre[2] + distance * f[2][2]);
+    c->SetViewUp(f[1].data());
+    c->SetParallelScale(0.5 * height() * m_scale);
+    c->SetClippingRange(0.05 * distance, 2 * distance);
+    v.window->Render();
+    m_overlay->update();
+}
+
+void SolidCanvas::resizeEvent(QResizeEvent* e)
+{
+    QOpenGLWidget::resizeEvent(e);
+    m_overlay->resize(size());
+    if (!m_moved)
+        fit();
+}
+
+void SolidCanvas::paintOverlay(QPainter& p)
+{
+    const Theme& t = theme();
+    const auto f = frame();
+    // The axes, at the lower right.
+    const QPointF at(width() - 46, height() - 44);
+    const struct
+    {
+        const char* name;
+        V3 along;
+    } axes[] = {{"x", {1, 0, 0}}, {"y", {0, 1, 0}}, {"z", {0, 0, 1}}};
+    p.setFont(numberFont(8.5));
+    for (const auto& a : axes) {
+        const QPointF d(26 * dot(a.along, f[0]), -26 * dot(a.along, f[1]));
+        p.setPen(QPen(t.ink, 1.4));
+        p.drawLine(at, at + d);
+        p.drawText(QRectF(at + 1.35 * d - QPointF(8, 8), QSizeF(16, 16)), Qt::AlignCenter,
+                   QString::fromLatin1(a.name));
+    }
+    paintScaleBar(p, m_scale, height());
+    if (m_shape.sides.empty()) {
+        p.setPen(t.muted);
+        p.setFont(textFont(10.5));
+        p.drawText(rect(), Qt::AlignCenter,
+                   tr("Type a solid in the sheet (Ctrl+K),\nsuch as  plate box 20 mm × 10 mm × 2 mm"));
+    }
+}
+
+SolidCanvas::Hit SolidCanvas::hitAt(QPointF w) const
+{
+    // A ray from the eye against the triangles of what is shown.
+    // Source: Moeller and Trumbore, J. Graphics Tools 2 (1997) 21 (from memory).
+    const auto f = frame();
+    const double dx = (w.x() - width() / 2.0) * m_scale, dy = (height() / 2.0 - w.y()) * m_scale;
+    const double far = 1e3 * m_scale * std::max(width(), height());
+    V3 origin = m_centre;
+    const V3 along{-f[2][0], -f[2][1], -f[2][2]};
+    for (size_t k = 0; k < 3; ++k)
+        origin[k] += dx * f[0][k] + dy * f[1][k] + far * f[2][k];
+    Hit hit;
+    double best = 1e300;
+    const auto axis = size_t(std::max(0, m_sectionAxis));
+    const double plane =
+        m_shape.low[axis] + m_sectionShare * (m_shape.high[axis] - m_shape.low[axis]);
+    for (size_t i = 0; i < m_shape.sides.size(); ++i) {
+        const auto& side = m_shape.sides[i];
+        if (!isShown(side))
+            continue;
+        for (size_t k = 0; k + 2 < side.corners.size(); k += 3) {
+            const V3 e1 = minus(side.corners[k + 1], side.corners[k]),
+                     e2 = minus(side.corners[k + 2], side.corners[k]), h = cross(along, e2);
+            const double det = dot(e1, h);
+            if (det == 0)
+                continue;
+            const V3 s = minus(origin, side.corners[k]), q = cross(s, e1);
+            const double u = dot(s, h) / det, v = dot(along, q) / det, d = dot(e2, q) / det;
+            if (u < 0 || v < 0 || u + v > 1 || d >= best)
+                continue;
+            const V3 at{origin[0] + d * along[0], origin[1] + d * along[1],
+                        origin[2] + d * along[2]};
+            if (m_sectionAxis >= 0 && (m_sectionAxis == 1 ? at[axis] < plane : at[axis] > plane))
+                continue;
+            best = d;
+            hit.side = int(i);
+            hit.at = at;
+        }
+    }
+    if (hit.side < 0)
+        return hit;
+    for (const int s : m_shape.sides[size_t(hit.side)].solids)
+        if (!m_gone.count(s) && !m_shape.solids[size_t(s)].hidden)
+            hit.solid = s;
+    return hit;
+}
+
+void SolidCanvas::mousePressEvent(QMouseEvent* e)
+{
+    setFocus();
+    m_press = m_last = e->position();
+    m_button = e->button();
+    m_panning = e->button() == Qt::MiddleButton || (e->modifiers() & Qt::ShiftModifier);
+}
+
+void SolidCanvas::mouseMoveEvent(QMouseEvent* e)
+{
+    const QPointF d = e->position() - m_last;
+    if (m_button == Qt::NoButton) {
+        const Hit hit = hitAt(e->position());
+        if (hit.side != m_hoverSide) {
+            m_hoverSide = hit.side;
+            rebuildFaces();
+        }
+        setCursor(hit.side >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+        if (hit.side >= 0)
+            Q_EMIT hovered((hit.solid >= 0 ? m_shape.solids[size_t(hit.solid)].name + u"   "_s
+                                           : QString()) +
+                               m_shape.sides[size_t(hit.side)].rule,
+                           hit.at[0], hit.at[1], hit.at[2]);
+        else
+            Q_EMIT left();
+        return;
+    }
+    if (d.isNull())
+        return;
+    m_moved = true;
+    if (m_panning) {
+        const auto f = frame();
+        for (size_t k = 0; k < 3; ++k)
+            m_centre[k] += (-d.x() * f[0][k] + d.y() * f[1][k]) * m_scale;
+    } else {
+        constexpr double radiansPerPixel = 0.008, upright = 1.5707;
+        m_turn -= radiansPerPixel * d.x();
+        m_tilt = std::clamp(m_tilt + radiansPerPixel * d.y(), -upright, upright);
+    }
+    m_last = e->position();
+    update();
+}
+
+void SolidCanvas::mouseReleaseEvent(QMouseEvent* e)
+{
+    const bool click = (e->position() - m_press).manhattanLength() < 4;
+    const Qt::MouseButton button = m_button;
+    m_button = Qt::NoButton;
+    m_panning = false;
+    if (!click || button != Qt::LeftButton)
+        return;
+    const Hit hit = hitAt(e->position());
+    if (hit.side >= 0)
+        Q_EMIT sideClicked(hit.side, hit.solid, e->globalPosition().toPoint());
+    else
+        Q_EMIT emptyClicked();
+}
+
+void SolidCanvas::mouseDoubleClickEvent(QMouseEvent* e)
+{
+    if (hitAt(e->position()).side < 0)
+        fit();
+}
+
+void SolidCanvas::wheelEvent(QWheelEvent* e)
+{
+    m_moved = true;
+    m_scale *= std::pow(1.0015, -e->angleDelta().y());
+    update();
+}
+
+void SolidCanvas::keyPressEvent(QKeyEvent* e)
+{
+    static const QString views[] = {u"corner"_s, u"front"_s, u"back"_s,  u"left"_s,
+                                    u"right"_s,  u"top"_s,   u"bottom"_s};
+    constexpr double step = 0.12;
+    if (e->key() >= Qt::Key_0 && e->key() <= Qt::Key_6) {
+        setView(views[e->key() - Qt::Key_0]);
+    } else if (e->key() == Qt::Key_Left || e->key() == Qt::Key_Right) {
+        m_turn += e->key() == Qt::Key_Left ? step : -step;
+        update();
+    } else if (e->key() == Qt::Key_Up || e->key() == Qt::Key_Down) {
+        m_tilt = std::clamp(m_tilt + (e->key() == Qt::Key_Up ? step : -step), -1.57, 1.57);
+        update();
+    } else if (e->key() == Qt::Key_Plus || e->key() == Qt::Key_Minus) {
+        m_scale *= e->key() == Qt::Key_Plus ? 0.8 : 1.25;
+        update();
+    } else if (e->key() == Qt::Key_Home) {
+        fit();
+    } else if (e->key() == Qt::Key_Escape) {
+        Q_EMIT emptyClicked();
+    } else {
+        QOpenGLWidget::keyPressEvent(e);
+    }
+}
+
+void SolidCanvas::leaveEvent(QEvent*)
+{
+    m_hoverSide = -1;
+    rebuildFaces();
+    Q_EMIT left();
+}
+
+}  // namespace yh::app

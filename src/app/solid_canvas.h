@@ -1,0 +1,118 @@
+// The picture of a solid device: its faces, or a field on them and on a section plane.
+#pragma once
+
+#include "app/field_data.h"
+#include "app/scene_canvas.h"
+
+#include <QJsonObject>
+#include <QOpenGLWidget>
+#include <array>
+#include <memory>
+#include <set>
+#include <vector>
+
+namespace yh::app {
+
+/// Shape of a solid sheet as the solver sees it, ready to draw. Coordinates in m.
+struct SolidShape
+{
+    struct Solid
+    {
+        QString name;
+        int line = -1;
+        bool hidden = false, conductor = false;
+    };
+    struct Side
+    {
+        std::vector<std::array<double, 3>> corners;  ///< three a triangle
+        QString rule;
+        std::vector<int> solids;
+        bool hidden = false, thin = false;
+    };
+    std::vector<Solid> solids;
+    std::vector<Side> sides;
+    std::vector<std::vector<std::array<double, 3>>> curves;
+    std::array<double, 3> low{}, high{};
+    static SolidShape fromJson(const QJsonObject& event);
+};
+
+class SolidCanvas : public QOpenGLWidget
+{
+    Q_OBJECT
+public:
+    explicit SolidCanvas(QWidget* parent = nullptr);
+    ~SolidCanvas() override;
+
+    void setShape(SolidShape shape);
+    [[nodiscard]] const SolidShape& shape() const { return m_shape; }
+    void setField(std::shared_ptr<FieldData> field);
+    void setStale(bool stale);
+    void setLens(const Lens& lens, double low, double high, const QString& map);
+    void setLayers(const Layers& layers);
+    void setHighlight(std::set<int> solids, std::set<int> sides, int line);
+    void setSeeThrough(bool on);
+    /// A plane that cuts the picture open: axis 0, 1, 2, or -1 for none; share 0 to 1 of the size.
+    void setSection(int axis, double share);
+    void hideSolid(int solid, bool hidden);
+    void isolate(int solid);
+    void showAll();
+    /// Looks along a direction: front, back, left, right, top, bottom, corner.
+    void setView(const QString& name);
+    void fit();
+    /// Solid and side under a place of the widget; -1: none.
+    struct Hit
+    {
+        int side = -1, solid = -1;
+        std::array<double, 3> at{};
+    };
+    [[nodiscard]] Hit hitAt(QPointF widget) const;
+
+Q_SIGNALS:
+    void hovered(const QString& text, double x, double y, double z);
+    void left();
+    void sideClicked(int side, int solid, QPoint global);
+    void emptyClicked();
+
+protected:
+    void initializeGL() override;
+    void paintGL() override;
+    void resizeEvent(QResizeEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void leaveEvent(QEvent* event) override;
+
+private:
+    struct Vtk;
+    void rebuildFaces();
+    void rebuildField();
+    void orient();
+    void paintOverlay(QPainter& painter);
+    [[nodiscard]] bool isShown(const SolidShape::Side& side) const;
+    /// Right, up and towards the eye, as unit vectors of the world.
+    [[nodiscard]] std::array<std::array<double, 3>, 3> frame() const;
+    [[nodiscard]] QPointF toWidget(const std::array<double, 3>& p) const;
+
+    QWidget* m_overlay = nullptr;
+    std::unique_ptr<Vtk> m_vtk;
+    SolidShape m_shape;
+    std::shared_ptr<FieldData> m_field;
+    Lens m_lens;
+    Layers m_layers;
+    std::set<int> m_litSolids, m_litSides, m_gone;
+    int m_litLine = -1, m_hoverSide = -1;
+    bool m_seeThrough = false, m_moved = false, m_stale = false;
+    int m_sectionAxis = -1;
+    double m_sectionShare = 0.5;
+    double m_turn = -0.7, m_tilt = 0.45;  ///< radians: about z, and the eye's height
+    std::array<double, 3> m_centre{};
+    double m_scale = 1e-5;  ///< m in one pixel
+    QPointF m_press, m_last;
+    Qt::MouseButton m_button = Qt::NoButton;
+    bool m_panning = false;
+};
+
+}  // namespace yh::app
