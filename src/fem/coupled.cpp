@@ -1,6 +1,7 @@
 #include "fem/coupled.h"
 
 #include "base/clock.h"
+#include "fem/multilevel.h"
 #include "fem/quadrature.h"
 
 #include <algorithm>
@@ -10,16 +11,6 @@
 namespace yh::fem {
 
 using base::Error;
-
-namespace {
-
-/// Degree of quadrature for smooth nonlinear terms.
-int termDegree(int dimension, int order)
-{
-    return dimension == 2 ? 2 * order + 2 : 2 * order;
-}
-
-}  // namespace
 
 /// Unknowns, pattern and matrix of one order.
 struct CoupledSolver::Layout
@@ -37,6 +28,9 @@ struct CoupledSolver::Layout
     double seen[mostFields] = {0, 0};     ///< largest of these so far
     double largest[mostFields] = {0, 0};  ///< largest value of each field so far
     Lu lu;
+    Multilevel levels;
+    std::vector<int> coarse;  ///< by unknown: its field where it is of order 1, else -1
+    bool iterative = false;
     std::unique_ptr<BasisTable> table;
     bool symmetricPattern = true;
 };
@@ -142,6 +136,16 @@ void CoupledSolver::number(Layout& l, int order) const
             l.groupPlace[g] = l.size++;
             l.fieldOf.push_back(groups[g].field);
         }
+    l.coarse.assign(size_t(l.size), -1);
+    for (const Unknown& u : list)
+        if (u.function < m.vertexCount())
+            l.coarse[size_t(l.place[size_t(u.field)][size_t(u.function)])] = u.field;
+    for (size_t g = 0; g < groups.size(); ++g)
+        if (l.groupPlace[g] >= 0)
+            l.coarse[size_t(l.groupPlace[g])] = groups[g].field;
+    // Beyond this a direct factorisation in space costs more than some twenty steps of iteration.
+    constexpr int largestDirect = 20000;
+    l.iterative = m.dimension == 3 && order > 1 && l.size > largestDirect;
     for (size_t f = 0; f < F; ++f)
         for (int v = 0; v < m.vertexCount(); ++v)
             if (const int g = l.groupOf[f][size_t(v)]; g >= 0)
@@ -542,11 +546,24 @@ void CoupledSolver::applyStep(const Layout& l, const std::vector<double>& step, 
                 u[f][i] += by * step[size_t(p)];
 }
 
+void CoupledSolver::again(Layout& l, std::vector<double>& x) const
+{
+    constexpr double tolerance = 1e-11;
+    if (l.iterative)
+        l.levels.gmres(x, tolerance, m_progress);
+    else
+        l.lu.solve(l.J, x);
+}
+
 double CoupledSolver::linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report)
 {
     const double start = base::seconds();
-    l.lu.factorise(l.J);
-    l.lu.solve(l.J, x);
+    if (l.iterative)
+        l.levels.setUp(l.J, l.coarse, m_fields);
+    else
+        l.lu.factorise(l.J);
+    again(l, x);
+    report.iterative = l.iterative;
     report.solveSeconds += base::seconds() - start;
     double largest = 0;
     for (const double v : x)
@@ -639,14 +656,16 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, const 
             u = before;
             applyStep(l, step, -by, u);
             next = residual(false);
-            if (next < nearly || length < smallStep) {
+            // A residual that falls this far speaks for itself.
+            constexpr double strongly = 0.05;
+            if (next < nearly || next < strongly * now || length < smallStep) {
                 accepted = true;
             } else if (std::isfinite(next)) {
                 // The next correction with the same tangent must be shorter, a test that does
                 // not depend on how equations are weighted. Source: Deuflhard, Newton Methods for
                 // Nonlinear Problems, 2004, section 3.3 (from memory).
                 std::vector<double> after = l.R;
-                l.lu.solve(l.J, after);
+                again(l, after);
                 accepted = sizeOf(after) <= (1 - 0.25 * by) * length;
             }
             if (!accepted)
@@ -757,8 +776,16 @@ CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Valu
         for (size_t i = 0; i < functional[f].size(); ++i)
             if (const int p = l.place[f][i]; p >= 0)
                 x[size_t(p)] += functional[f][i];
-    l.lu.factorise(l.J);
-    l.lu.solveTransposed(l.J, x);
+    if (l.iterative) {
+        // For an indicator the tangent stands for its transpose, from which only couplings and
+        // slopes of properties part it.
+        constexpr double coarsely = 1e-4;
+        l.levels.setUp(l.J, l.coarse, m_fields);
+        l.levels.gmres(x, coarsely, m_progress);
+    } else {
+        l.lu.factorise(l.J);
+        l.lu.solveTransposed(l.J, x);
+    }
     Values z(size_t(m_fields), std::vector<double>(size_t(m_space.count(order)), 0.0));
     for (size_t f = 0; f < z.size(); ++f)
         for (size_t i = 0; i < z[f].size(); ++i)

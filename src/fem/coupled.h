@@ -24,6 +24,11 @@
 namespace yh::fem {
 
 inline constexpr int mostFields = 2;
+/// Degree of quadrature for smooth nonlinear terms in cells.
+[[nodiscard]] constexpr int termDegree(int dimension, int order)
+{
+    return dimension == 2 ? 2 * order + 2 : 2 * order - 1;
+}
 /// Variables: the values, then the gradients.
 using Local = Dual<mostFields * 4>;
 
@@ -146,6 +151,8 @@ private:
                 const std::vector<double>& extra, NewtonReport& report);
     void applyStep(const Layout& l, const std::vector<double>& step, double by, Values& u) const;
     double linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report);
+    /// Solves with what linearSolve() has prepared.
+    void again(Layout& l, std::vector<double>& x) const;
 
     const CoupledModel& m_model;
     const H1Space& m_space;

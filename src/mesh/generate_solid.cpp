@@ -22,6 +22,8 @@ namespace {
 
 /// Cells round a full turn of a curved surface.
 constexpr double cellsPerTurn = 12;
+/// Cells of a slab may be this much wider than high, by cells across it.
+constexpr double flat = 5;
 /// A thin region asks for cells no smaller than this share of the largest ones.
 constexpr double leastShare = 1.0 / 30;
 
@@ -46,7 +48,7 @@ public:
             const double size =
                 region.hidden
                     ? p.openShell().inner * (region.name == "far shell" ? 0.6 : 0.4)
-                    : std::min(m_largest, std::max(2 * thickness / o.cellsAcrossGap,
+                    : std::min(m_largest, std::max(flat * thickness / o.cellsAcrossGap,
                                                    leastShare * m_largest));
             limit(f, size);
         }

@@ -164,15 +164,16 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
         if (!std::isfinite(x))
             throw Error(6013, "a permittivity is not a finite number somewhere in its region");
     progress.check();
-    fem::Cholesky factor;
+    auto factor = std::make_unique<fem::PotentialSystem>(m_mesh.dimension, order);
     start = base::seconds();
     if (K.size > 0) {
-        factor.analyse(K);
-        progress.check();
-        factor.factorise(K);
+        std::vector<char> coarse(size_t(K.size), 0);
+        for (int i = 0; i < K.size; ++i)
+            coarse[size_t(i)] = numbering.function[size_t(i)] < nv;
+        factor->factorise(K, coarse, progress);
     }
     m_counters.factorSeconds += base::seconds() - start;
-    m_counters.factorEntries = factor.factorEntries();
+    m_counters.factorEntries = factor->factorEntries();
     progress.check();
 
     Potentials p;
@@ -214,7 +215,7 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
                 m_load[size_t(numbering.function[size_t(i)])];
     start = base::seconds();
     if (K.size > 0)
-        factor.solve(rhs, columns);
+        factor->solve(rhs, columns, progress);
     m_counters.solveSeconds += base::seconds() - start;
     auto scatter = [&](int column, std::vector<double>& full) {
         for (int i = 0; i < K.size; ++i)
@@ -489,7 +490,7 @@ std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& fu
             rhs[size_t(place)] += sign[i] * w;
     }
     if (!rhs.empty())
-        m_factor.solve(rhs, 1);
+        m_factor->solve(rhs, 1, base::Progress());
     std::vector<double> dual(size_t(m_space.count()), 0.0);
     for (size_t i = 0; i < dual.size(); ++i)
         if (m_numbering.place[i] >= 0)

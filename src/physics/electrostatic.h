@@ -15,7 +15,7 @@
 // the element order is then met exactly. Not covered: moving charge, hysteresis, discharge.
 #pragma once
 
-#include "fem/cholesky.h"
+#include "fem/potential_system.h"
 #include "physics/field.h"
 #include "sheet/model.h"
 
@@ -178,7 +178,7 @@ private:
     std::vector<Potentials> m_potentials;
     std::vector<int> m_ranks;    ///< elimination ranks of the corners
     fem::Numbering m_numbering;  ///< of the highest order
-    fem::Cholesky m_factor;
+    std::unique_ptr<fem::PotentialSystem> m_factor;
     Counters m_counters;
 };
 

@@ -429,8 +429,7 @@ double TransportSolver::heating(int order, const std::vector<int>& pieces,
     const auto wanted = flags(pieces, m_partition.pieces().size());
     const auto& V = s.u[size_t(m_problem.V)];
     double sum = 0;
-    const auto& rule = fem::cellRule(m_mesh.dimension,
-                                     m_mesh.dimension == 2 ? 2 * order + 2 : 2 * order);
+    const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
     for (int t = 0; t < m_mesh.cellCount(); ++t) {
         const auto piece = size_t(m_mesh.piece[size_t(t)]);
         if (!wanted[piece] || !m_problem.conducts[piece])
@@ -465,8 +464,7 @@ double TransportSolver::heating(int order, const std::vector<int>& pieces,
 double TransportSolver::givenHeat(int order) const
 {
     double sum = 0;
-    const auto& rule = fem::cellRule(m_mesh.dimension,
-                                     m_mesh.dimension == 2 ? 2 * order + 2 : 2 * order);
+    const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
     for (int t = 0; t < m_mesh.cellCount(); ++t) {
         const auto piece = size_t(m_mesh.piece[size_t(t)]);
         const auto& source = m_problem.pieces[piece].source;

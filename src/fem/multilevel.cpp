@@ -1,0 +1,266 @@
+#include "fem/multilevel.h"
+
+#include <omp.h>
+#include <algorithm>
+#include <cmath>
+
+namespace yh::fem {
+
+using base::Error;
+
+namespace {
+
+double dotOf(const std::vector<double>& a, const std::vector<double>& b)
+{
+    // Partial sums over fixed blocks: the same for any number of threads.
+    constexpr size_t block = 8192;
+    const size_t blocks = (a.size() + block - 1) / block;
+    std::vector<double> part(blocks, 0.0);
+#pragma omp parallel for schedule(static)
+    for (size_t k = 0; k < blocks; ++k)
+        for (size_t i = k * block; i < std::min(a.size(), (k + 1) * block); ++i)
+            part[k] += a[i] * b[i];
+    double sum = 0;
+    for (const double p : part)
+        sum += p;
+    return sum;
+}
+
+void addTo(std::vector<double>& y, double s, const std::vector<double>& x)
+{
+#pragma omp parallel for schedule(static)
+    for (size_t i = 0; i < y.size(); ++i)
+        y[i] += s * x[i];
+}
+
+[[noreturn]] void notConverged(int iterations, double residual)
+{
+    char text[160];
+    std::snprintf(text, sizeof text,
+                  "the iterative solution stalled at a residual of %.1e after %d steps; ask for "
+                  "smaller cells in thin regions or for less accuracy",
+                  residual, iterations);
+    throw Error(5020, text);
+}
+
+}  // namespace
+
+SparseRows fullRows(const SparseSymmetric& K)
+{
+    SparseRows A;
+    A.size = K.size;
+    A.start.assign(size_t(K.size) + 1, 0);
+    for (int c = 0; c < K.size; ++c)
+        for (int k = K.start[size_t(c)]; k < K.start[size_t(c) + 1]; ++k) {
+            ++A.start[size_t(c) + 1];
+            if (K.row[size_t(k)] != c)
+                ++A.start[size_t(K.row[size_t(k)]) + 1];
+        }
+    for (size_t i = 1; i < A.start.size(); ++i)
+        A.start[i] += A.start[i - 1];
+    A.column.resize(size_t(A.start.back()));
+    A.value.resize(A.column.size());
+    std::vector<int> at(A.start.begin(), A.start.end() - 1);
+    // Columns in rising order put the lower part of every row in order, then its upper part.
+    for (int c = 0; c < K.size; ++c)
+        for (int k = K.start[size_t(c)]; k < K.start[size_t(c) + 1]; ++k) {
+            const int r = K.row[size_t(k)];
+            const auto p = size_t(at[size_t(r)]++);
+            A.column[p] = c;
+            A.value[p] = K.value[size_t(k)];
+        }
+    for (int c = 0; c < K.size; ++c)
+        for (int k = K.start[size_t(c)]; k < K.start[size_t(c) + 1]; ++k)
+            if (K.row[size_t(k)] != c) {
+                const auto p = size_t(at[size_t(c)]++);
+                A.column[p] = K.row[size_t(k)];
+                A.value[p] = K.value[size_t(k)];
+            }
+    return A;
+}
+
+void Multilevel::setUp(const SparseRows& A, std::span<const int> coarse, int fields)
+{
+    m_A = &A;
+    m_inverseDiagonal.assign(size_t(A.size), 0.0);
+    for (int r = 0; r < A.size; ++r)
+        for (int k = A.start[size_t(r)]; k < A.start[size_t(r) + 1]; ++k)
+            if (A.column[size_t(k)] == r)
+                m_inverseDiagonal[size_t(r)] = 1 / A.value[size_t(k)];
+    m_levels.clear();
+    m_levels.resize(size_t(fields));
+    for (int f = 0; f < fields; ++f) {
+        Level& level = m_levels[size_t(f)];
+        std::vector<int> place(size_t(A.size), -1);
+        for (int i = 0; i < A.size; ++i)
+            if (coarse[size_t(i)] == f) {
+                place[size_t(i)] = int(level.unknowns.size());
+                level.unknowns.push_back(i);
+            }
+        // The lower triangle by columns is the upper one by rows: rows rise within a column.
+        SparseSymmetric K;
+        K.size = int(level.unknowns.size());
+        K.start.push_back(0);
+        for (const int r : level.unknowns) {
+            for (int k = A.start[size_t(r)]; k < A.start[size_t(r) + 1]; ++k)
+                if (A.column[size_t(k)] >= r && place[size_t(A.column[size_t(k)])] >= 0) {
+                    K.row.push_back(place[size_t(A.column[size_t(k)])]);
+                    K.value.push_back(A.value[size_t(k)]);
+                }
+            K.start.push_back(int(K.row.size()));
+        }
+        if (K.size > 0) {
+            level.factor.analyse(K);
+            level.factor.factorise(K);
+        }
+    }
+}
+
+void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z, bool forwards) const
+{
+    // Each thread sweeps its own rows and takes the others' values as they were.
+    const SparseRows& A = *m_A;
+#pragma omp parallel
+    {
+        const int threads = omp_get_num_threads(), me = omp_get_thread_num();
+        const int from = int(std::int64_t(A.size) * me / threads),
+                  to = int(std::int64_t(A.size) * (me + 1) / threads);
+        const std::vector<double> before = threads > 1 ? z : std::vector<double>();
+#pragma omp barrier
+        auto row = [&](int i) {
+            double sum = r[size_t(i)];
+            for (int k = A.start[size_t(i)]; k < A.start[size_t(i) + 1]; ++k) {
+                const int c = A.column[size_t(k)];
+                if (c != i)
+                    sum -= A.value[size_t(k)] *
+                           (c >= from && c < to ? z[size_t(c)] : before[size_t(c)]);
+            }
+            z[size_t(i)] = sum * m_inverseDiagonal[size_t(i)];
+        };
+        if (forwards)
+            for (int i = from; i < to; ++i)
+                row(i);
+        else
+            for (int i = to; i-- > from;)
+                row(i);
+    }
+}
+
+void Multilevel::precondition(const std::vector<double>& r, std::vector<double>& z) const
+{
+    z.assign(r.size(), 0.0);
+    sweep(r, z, true);
+    std::vector<double> Az, part;
+    for (const Level& level : m_levels) {
+        if (level.unknowns.empty())
+            continue;
+        m_A->multiply(z, Az);
+        part.resize(level.unknowns.size());
+        for (size_t i = 0; i < part.size(); ++i)
+            part[i] = r[size_t(level.unknowns[i])] - Az[size_t(level.unknowns[i])];
+        level.factor.solve(part, 1);
+        for (size_t i = 0; i < part.size(); ++i)
+            z[size_t(level.unknowns[i])] += part[i];
+    }
+    sweep(r, z, false);
+}
+
+int Multilevel::conjugateGradients(std::vector<double>& x, double tolerance,
+                                   const base::Progress& progress) const
+{
+    std::vector<double> r = x, z, p, Ap;
+    x.assign(r.size(), 0.0);
+    const double size = std::sqrt(dotOf(r, r));
+    if (size == 0)
+        return 0;
+    precondition(r, z);
+    p = z;
+    double rz = dotOf(r, z);
+    constexpr int most = 400;
+    for (int i = 1; i <= most; ++i) {
+        progress.check();
+        m_A->multiply(p, Ap);
+        const double alpha = rz / dotOf(p, Ap);
+        addTo(x, alpha, p);
+        addTo(r, -alpha, Ap);
+        if (std::sqrt(dotOf(r, r)) < tolerance * size)
+            return i;
+        precondition(r, z);
+        const double next = dotOf(r, z), beta = next / rz;
+        rz = next;
+#pragma omp parallel for schedule(static)
+        for (size_t k = 0; k < p.size(); ++k)
+            p[k] = z[k] + beta * p[k];
+    }
+    notConverged(most, std::sqrt(dotOf(r, r)) / size);
+}
+
+int Multilevel::gmres(std::vector<double>& x, double tolerance,
+                      const base::Progress& progress) const
+{
+    const std::vector<double> b = x;
+    x.assign(b.size(), 0.0);
+    const double size = std::sqrt(dotOf(b, b));
+    if (size == 0)
+        return 0;
+    constexpr int restart = 60, most = 600;
+    std::vector<double> r = b, w, z;
+    int done = 0;
+    double residual = size;
+    while (done < most) {
+        std::vector<std::vector<double>> V{r}, Z;
+        for (double& v : V[0])
+            v /= residual;
+        std::vector<std::vector<double>> H;
+        std::vector<double> c, s, g{residual};
+        for (int j = 0; j < restart && done < most; ++j, ++done) {
+            progress.check();
+            precondition(V[size_t(j)], z);
+            Z.push_back(z);
+            m_A->multiply(z, w);
+            std::vector<double> h(size_t(j) + 2, 0.0);
+            for (size_t i = 0; i <= size_t(j); ++i) {
+                h[i] = dotOf(w, V[i]);
+                addTo(w, -h[i], V[i]);
+            }
+            h[size_t(j) + 1] = std::sqrt(dotOf(w, w));
+            for (size_t i = 0; i < size_t(j); ++i) {
+                const double t = c[i] * h[i] + s[i] * h[i + 1];
+                h[i + 1] = -s[i] * h[i] + c[i] * h[i + 1];
+                h[i] = t;
+            }
+            const auto k = size_t(j);
+            const double d = std::hypot(h[k], h[k + 1]);
+            c.push_back(h[k] / d);
+            s.push_back(h[k + 1] / d);
+            const double last = h[k + 1];
+            h[k] = d;
+            H.push_back(h);
+            g.push_back(-s[k] * g[k]);
+            g[k] *= c[k];
+            if (std::abs(g[k + 1]) < tolerance * size || last == 0)
+                break;
+            V.push_back(w);
+            for (double& v : V.back())
+                v /= last;
+        }
+        std::vector<double> y(H.size());
+        for (size_t i = H.size(); i-- > 0;) {
+            y[i] = g[i];
+            for (size_t k = i + 1; k < H.size(); ++k)
+                y[i] -= H[k][i] * y[k];
+            y[i] /= H[i][i];
+        }
+        for (size_t i = 0; i < y.size(); ++i)
+            addTo(x, y[i], Z[i]);
+        m_A->multiply(x, r);
+        for (size_t i = 0; i < r.size(); ++i)
+            r[i] = b[i] - r[i];
+        residual = std::sqrt(dotOf(r, r));
+        if (residual < 10 * tolerance * size)
+            return done;
+    }
+    notConverged(most, residual / size);
+}
+
+}  // namespace yh::fem

@@ -1,0 +1,49 @@
+// Iterative solution of large systems of hierarchical elements: Krylov methods with two levels, of
+// which the coarse one is the order-1 part, solved directly.
+//
+// One application of the preconditioner: a Gauss-Seidel sweep forwards over all unknowns, the
+// order-1 part of the residual solved by Cholesky for each field in turn, a sweep backwards. For a
+// symmetric matrix it is symmetric. Source: Zienkiewicz and Craig, Accuracy Estimates and Adaptive
+// Refinements in Finite Element Computations, 1986, chapter 2, and Saad, Iterative Methods for
+// Sparse Linear Systems, 2nd ed., algorithms 6.18 and 9.4 (both from memory).
+#pragma once
+
+#include "base/progress.h"
+#include "fem/cholesky.h"
+#include "fem/lu.h"
+
+#include <functional>
+
+namespace yh::fem {
+
+/// Full rows of a symmetric matrix given by its lower triangle.
+[[nodiscard]] SparseRows fullRows(const SparseSymmetric& K);
+
+class Multilevel
+{
+public:
+    /// @param coarse  by unknown: which field's order-1 part it belongs to, -1: none
+    void setUp(const SparseRows& A, std::span<const int> coarse, int fields);
+    /// Conjugate gradients for a symmetric positive definite matrix.
+    /// @param[in,out] x  right-hand side, then the solution
+    /// @returns iterations  @throws Error when it does not converge; Cancelled
+    int conjugateGradients(std::vector<double>& x, double tolerance,
+                           const base::Progress& progress) const;
+    /// GMRES, restarted, for any matrix.
+    int gmres(std::vector<double>& x, double tolerance, const base::Progress& progress) const;
+
+private:
+    void precondition(const std::vector<double>& r, std::vector<double>& z) const;
+    void sweep(const std::vector<double>& r, std::vector<double>& z, bool forwards) const;
+
+    const SparseRows* m_A = nullptr;
+    std::vector<double> m_inverseDiagonal;
+    struct Level
+    {
+        std::vector<int> unknowns;  ///< of the whole system, in its order
+        mutable Cholesky factor;
+    };
+    std::vector<Level> m_levels;
+};
+
+}  // namespace yh::fem

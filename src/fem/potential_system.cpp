@@ -1,0 +1,49 @@
+#include "fem/potential_system.h"
+
+#include <algorithm>
+
+namespace yh::fem {
+
+void PotentialSystem::factorise(const SparseSymmetric& K, const std::vector<char>& coarse,
+                                const base::Progress& progress)
+{
+    // In space a factor grows with n^(4/3): beyond this size iteration is faster and smaller.
+    constexpr int largestDirect = 30000;
+    m_iterative = m_dimension == 3 && m_order > 1 && K.size > largestDirect;
+    if (!m_iterative) {
+        m_direct.analyse(K);
+        progress.check();
+        m_direct.factorise(K);
+        return;
+    }
+    m_rows = fullRows(K);
+    std::vector<int> level(coarse.size());
+    std::transform(coarse.begin(), coarse.end(), level.begin(),
+                   [](char c) { return c ? 0 : -1; });
+    m_levels.setUp(m_rows, level, 1);
+}
+
+void PotentialSystem::solve(std::vector<double>& columns, int count, const base::Progress& progress)
+{
+    if (!m_iterative) {
+        m_direct.solve(columns, count);
+        return;
+    }
+    const auto n = size_t(m_rows.size);
+    std::vector<double> x(n);
+    // Figures are energies: their error is the square of this.
+    constexpr double tolerance = 1e-10;
+    for (size_t k = 0; k < size_t(count); ++k) {
+        const auto begin = columns.begin() + std::ptrdiff_t(k * n);
+        std::copy_n(begin, n, x.begin());
+        m_levels.conjugateGradients(x, tolerance, progress);
+        std::copy(x.begin(), x.end(), begin);
+    }
+}
+
+double PotentialSystem::factorEntries() const
+{
+    return m_iterative ? double(m_rows.column.size()) : m_direct.factorEntries();
+}
+
+}  // namespace yh::fem
