@@ -138,8 +138,7 @@ QString FieldData::load(const QString& path)
     std::vector<vtkSmartPointer<vtkFloatArray>> magnitudes;
     for (int k = 0; k < grid->GetPointData()->GetNumberOfArrays(); ++k) {
         vtkDataArray* v = grid->GetPointData()->GetArray(k);
-        m_data->arrays.push_back(
-            {QString::fromUtf8(v->GetName()), v->GetNumberOfComponents() > 1});
+        m_data->arrays.push_back({QString::fromUtf8(v->GetName()), v->GetNumberOfComponents() > 1});
         if (v->GetNumberOfComponents() < 2)
             continue;
         vtkNew<vtkFloatArray> magnitude;

@@ -268,8 +268,7 @@ void MainWindow::onShapeEvent(const QJsonObject& e)
             m_scene->solid()->setShape(SolidShape::fromJson(e));
         else
             m_scene->canvas()->setShape(SceneShape::fromJson(e));
-    }
-    else if (m_session->document().lines.empty())
+    } else if (m_session->document().lines.empty())
         m_scene->canvas()->setShape({});
     refreshSheet();
     highlight(m_sheet->selectedLine(), {});

@@ -64,7 +64,8 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     m_mapPill->setPopupMode(QToolButton::InstantPopup);
     m_pin = pill(u"pin"_s, tr("pin"), tr("Click in the scene to keep a reading"), true);
     m_viewPill = pill(u"view"_s, tr("view"), tr("Standard views (keys 0 to 6)"), false);
-    m_throughPill = pill(u"through"_s, tr("see through"), tr("Faces let what is behind shine"), true);
+    m_throughPill =
+        pill(u"through"_s, tr("see through"), tr("Faces let what is behind shine"), true);
     m_sectionPill = pill(u"section"_s, tr("section"), tr("Cut the picture open"), false);
     m_sectionAt = new QSlider(Qt::Horizontal, this);
     m_sectionAt->setObjectName(u"sectionAt"_s);
@@ -134,8 +135,8 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
         m_low = low * f;
         m_high = high * f;
         const Quantity q = current();
-        applyLensTo(q, m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s)
-                                       : m_map);
+        applyLensTo(q,
+                    m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s) : m_map);
     });
     connect(m_ruler, &ColourRuler::reset, this, [this] { applyLens(); });
     buildSolidPills();
@@ -231,10 +232,10 @@ QToolButton* ScenePanel::pill(const QString& name, const QString& text, const QS
 std::vector<ScenePanel::Quantity> ScenePanel::quantities() const
 {
     static const std::map<QString, base::Dimension> dimensions = {
-        {u"V"_s, dim::voltage},          {u"E"_s, dim::electricField},
-        {u"D"_s, dim::displacement},     {u"energy density"_s, dim::energyDensity},
-        {u"T"_s, dim::temperature},      {u"q"_s, dim::heatFlux},
-        {u"J"_s, dim::currentDensity},   {u"heating"_s, dim::powerPerVolume}};
+        {u"V"_s, dim::voltage},        {u"E"_s, dim::electricField},
+        {u"D"_s, dim::displacement},   {u"energy density"_s, dim::energyDensity},
+        {u"T"_s, dim::temperature},    {u"q"_s, dim::heatFlux},
+        {u"J"_s, dim::currentDensity}, {u"heating"_s, dim::powerPerVolume}};
     const QString axes[3] = {m_axisymmetric ? u"r"_s : u"x"_s, m_axisymmetric ? u"z"_s : u"y"_s,
                              u"z"_s};
     std::vector<Quantity> list;

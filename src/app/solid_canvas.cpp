@@ -6,6 +6,7 @@
 #include <vtkActor.h>
 #include <vtkCamera.h>
 #include <vtkCellArray.h>
+#include <vtkCellData.h>
 #include <vtkClipPolyData.h>
 #include <vtkCutter.h>
 #include <vtkDataSetSurfaceFilter.h>
@@ -22,7 +23,6 @@
 #include <vtkProperty.h>
 #include <vtkRenderer.h>
 #include <vtkUnsignedCharArray.h>
-#include <vtkCellData.h>
 #include <vtkUnstructuredGrid.h>
 
 #include <QJsonArray>
@@ -405,9 +405,8 @@ void SolidCanvas::setView(const QString& name)
 {
     constexpr double quarter = 1.57079632679489662;
     static const std::map<QString, std::pair<double, double>> views = {
-        {u"front"_s, {0, 0}},          {u"back"_s, {2 * quarter, 0}},
-        {u"right"_s, {quarter, 0}},    {u"left"_s, {-quarter, 0}},
-        {u"top"_s, {0, quarter}},      {u"bottom"_s, {0, -quarter}},
+        {u"front"_s, {0, 0}},       {u"back"_s, {2 * quarter, 0}}, {u"right"_s, {quarter, 0}},
+        {u"left"_s, {-quarter, 0}}, {u"top"_s, {0, quarter}},      {u"bottom"_s, {0, -quarter}},
         {u"corner"_s, {-0.7, 0.45}}};
     if (const auto it = views.find(name); it != views.end()) {
         m_turn = it->second.first;
@@ -475,8 +474,9 @@ void SolidCanvas::paintOverlay(QPainter& p)
     if (m_shape.sides.empty()) {
         p.setPen(t.muted);
         p.setFont(textFont(10.5));
-        p.drawText(rect(), Qt::AlignCenter,
-                   tr("Type a solid in the sheet (Ctrl+K),\nsuch as  plate box 20 mm × 10 mm × 2 mm"));
+        p.drawText(
+            rect(), Qt::AlignCenter,
+            tr("Type a solid in the sheet (Ctrl+K),\nsuch as  plate box 20 mm × 10 mm × 2 mm"));
     }
 }
 
@@ -546,10 +546,10 @@ void SolidCanvas::mouseMoveEvent(QMouseEvent* e)
         }
         setCursor(hit.side >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
         if (hit.side >= 0)
-            Q_EMIT hovered((hit.solid >= 0 ? m_shape.solids[size_t(hit.solid)].name + u"   "_s
-                                           : QString()) +
-                               m_shape.sides[size_t(hit.side)].rule,
-                           hit.at[0], hit.at[1], hit.at[2]);
+            Q_EMIT hovered(
+                (hit.solid >= 0 ? m_shape.solids[size_t(hit.solid)].name + u"   "_s : QString()) +
+                    m_shape.sides[size_t(hit.side)].rule,
+                hit.at[0], hit.at[1], hit.at[2]);
         else
             Q_EMIT left();
         return;

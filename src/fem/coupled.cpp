@@ -399,8 +399,7 @@ void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double dr
 }
 
 void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double drive,
-                           const Time& time, double* residual, double* tangent,
-                           double* scale) const
+                           const Time& time, double* residual, double* tangent, double* scale) const
 {
     const mesh::Mesh& m = m_space.mesh();
     const int t = m.sideCells[size_t(s)][0], k = m.localSide(t, s), n = l.local;
@@ -530,8 +529,7 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
     for (size_t g = 0; g < l.groupPlace.size(); ++g)
         if (l.groupPlace[g] >= 0) {
             const Group& group = m_model.groups()[g];
-            const double flow =
-                group.value * (m_model.scalesWithDrive(group.field) ? drive : 1.0);
+            const double flow = group.value * (m_model.scalesWithDrive(group.field) ? drive : 1.0);
             l.R[size_t(l.groupPlace[g])] -= flow;
             l.scale[group.field] += std::abs(flow);
         }

@@ -29,7 +29,8 @@ struct Lu::Data
     Data()
     {
         umfpack_di_defaults(control);
-        // The order is given, rows and columns alike; pivots leave the diagonal only when they must.
+        // The order is given, rows and columns alike; pivots leave the diagonal only when they
+        // must.
         control[UMFPACK_STRATEGY] = UMFPACK_STRATEGY_SYMMETRIC;
         control[UMFPACK_ORDERING] = UMFPACK_ORDERING_GIVEN;
         control[UMFPACK_FIXQ] = 1;
@@ -52,8 +53,8 @@ void check(int status, int size)
                           "the system is singular: some part of the device has no fixed potential "
                           "or no path for heat to leave");
     if (status == UMFPACK_ERROR_out_of_memory)
-        throw base::Error(5002, "there is not enough memory to factorise " + std::to_string(size) +
-                                    " unknowns");
+        throw base::Error(
+            5002, "there is not enough memory to factorise " + std::to_string(size) + " unknowns");
     if (status != UMFPACK_OK)
         throw base::Error(5004, "the factorisation failed with status " + std::to_string(status));
 }

@@ -18,8 +18,7 @@ void PotentialSystem::factorise(const SparseSymmetric& K, const std::vector<char
     }
     m_rows = fullRows(K);
     std::vector<int> level(coarse.size());
-    std::transform(coarse.begin(), coarse.end(), level.begin(),
-                   [](char c) { return c ? 0 : -1; });
+    std::transform(coarse.begin(), coarse.end(), level.begin(), [](char c) { return c ? 0 : -1; });
     m_levels.setUp(m_rows, level, 1);
 }
 

@@ -46,10 +46,9 @@ public:
             // Twice the volume over the surface is the thickness of a slab.
             const double thickness = surface > 0 ? 2 * piece.content / surface : m_largest;
             const double size =
-                region.hidden
-                    ? p.openShell().inner * (region.name == "far shell" ? 0.6 : 0.4)
-                    : std::min(m_largest, std::max(flat * thickness / o.cellsAcrossGap,
-                                                   leastShare * m_largest));
+                region.hidden ? p.openShell().inner * (region.name == "far shell" ? 0.6 : 0.4)
+                              : std::min(m_largest, std::max(flat * thickness / o.cellsAcrossGap,
+                                                             leastShare * m_largest));
             limit(f, size);
         }
         for (const SizeRule& r : o.sizes) {
@@ -110,8 +109,7 @@ std::unordered_map<int, int> matchEntities(int dimension, const std::vector<Cent
             if (taken[i])
                 continue;
             const double off = norm(mine[i].at - Point{x, y, z}) +
-                               std::abs(mine[i].content - mass) /
-                                   std::pow(size, dimension - 1);
+                               std::abs(mine[i].content - mass) / std::pow(size, dimension - 1);
             if (off < best) {
                 best = off;
                 pick = int(i);
@@ -151,9 +149,8 @@ Mesh collect(const shape::Partition& p, const Options& o, const Tags& tags)
         const auto [it, fresh] = index.emplace(tag, int(mesh.vertices.size()));
         if (fresh) {
             const size_t i = where.at(tag);
-            const auto [same, first] =
-                byPlace.emplace(std::array{xyz[3 * i], xyz[3 * i + 1], xyz[3 * i + 2]},
-                                int(mesh.vertices.size()));
+            const auto [same, first] = byPlace.emplace(
+                std::array{xyz[3 * i], xyz[3 * i + 1], xyz[3 * i + 2]}, int(mesh.vertices.size()));
             if (first)
                 mesh.vertices.push_back(
                     {xyz[3 * i] * unit, xyz[3 * i + 1] * unit, xyz[3 * i + 2] * unit});
@@ -165,8 +162,7 @@ Mesh collect(const shape::Partition& p, const Options& o, const Tags& tags)
     constexpr int fourNodeTetrahedron = 4, threeNodeTriangle = 2;
     for (size_t v = 0; v < tags.volumes.size(); ++v) {
         std::vector<std::size_t> elements, nodes;
-        gmsh::model::mesh::getElementsByType(fourNodeTetrahedron, elements, nodes,
-                                             tags.volumes[v]);
+        gmsh::model::mesh::getElementsByType(fourNodeTetrahedron, elements, nodes, tags.volumes[v]);
         const shape::Piece& piece = p.pieces()[size_t(o.pieces[v])];
         if (nodes.empty())
             throw Error(4002,
@@ -193,8 +189,8 @@ Mesh collect(const shape::Partition& p, const Options& o, const Tags& tags)
         gmsh::model::mesh::getElementsByType(threeNodeTriangle, elements, nodes, tag);
         for (size_t i = 0; i + 2 < nodes.size(); i += 3)
             if (index.count(nodes[i]) && index.count(nodes[i + 1]) && index.count(nodes[i + 2]))
-                onSurfaces.push_back({index[nodes[i]], index[nodes[i + 1]], index[nodes[i + 2]],
-                                      side});
+                onSurfaces.push_back(
+                    {index[nodes[i]], index[nodes[i + 1]], index[nodes[i + 2]], side});
     }
     std::vector<Mesh::CurveEdge> onCurves;
     for (const auto& [tag, curve] : tags.curve) {
@@ -207,11 +203,11 @@ Mesh collect(const shape::Partition& p, const Options& o, const Tags& tags)
     for (int f = 0; f < mesh.sideCount(); ++f)
         if (mesh.sideCells[size_t(f)][1] < 0 && mesh.sideTag[size_t(f)] < 0) {
             const Point at = mesh.vertices[size_t(mesh.sideCorners(f)[0])];
-            throw Error(4006, "the mesher left a crack near x = " +
-                                  base::format(at.x, base::dim::length) +
-                                  ", y = " + base::format(at.y, base::dim::length) +
-                                  ", z = " + base::format(at.z, base::dim::length) +
-                                  "; change the sizes of the cells a little");
+            throw Error(
+                4006, "the mesher left a crack near x = " + base::format(at.x, base::dim::length) +
+                          ", y = " + base::format(at.y, base::dim::length) +
+                          ", z = " + base::format(at.z, base::dim::length) +
+                          "; change the sizes of the cells a little");
         }
     return mesh;
 }

@@ -26,8 +26,7 @@ void collectCurve(int tag, int curve, double period,
                   std::vector<Mesh::CurveEdge>& onCurves);
 
 /// Splits cells that a curved side turns inside out, until none is left.
-[[nodiscard]] Mesh untangle(Mesh mesh, const shape::Partition& partition,
-                            base::Progress& progress);
+[[nodiscard]] Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& progress);
 
 /// Called in a handler: turns what the library threw into an Error.
 [[noreturn]] void mesherFailed();

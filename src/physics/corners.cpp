@@ -119,9 +119,9 @@ std::vector<SingularCorner> findSingularCorners(const CornerProblem& problem,
             const double strength =
                 problem.coefficient(mesh.piece[size_t(t)], mesh.vertices[size_t(v)]);
             if (strength > 0)
-                wedges.push_back(
-                    {first, last, std::atan2(p.x * q.y - p.y * q.x, p.x * q.x + p.y * q.y),
-                     strength});
+                wedges.push_back({first, last,
+                                  std::atan2(p.x * q.y - p.y * q.x, p.x * q.x + p.y * q.y),
+                                  strength});
         }
         auto isMetal = [&](int e) {
             return mesh.sideTag[size_t(e)] >= 0 && metal[size_t(mesh.sideTag[size_t(e)])];

@@ -410,7 +410,7 @@ std::vector<double> ElectrostaticSolver::geometryShares() const
         if (!g.curved)
             continue;
         const int k = m_mesh.localSide(t, e);
-        const double offset = sideOffset(g, k, e, t);
+        const double offset = borderOffset(m_mesh, m_partition, g, k, e, t);
         Point xi = g.onSide(k, m_mesh.dimension == 2 ? Point{0.5} : Point{1.0 / 3, 1.0 / 3});
         // On the rim itself the mapped permittivity has no limit; the cell's middle stands for it.
         if (m_partition
@@ -423,29 +423,6 @@ std::vector<double> ElectrostaticSolver::geometryShares() const
             density * offset * measureAt(m_problem.measure, at) * m_problem.scale / p.energy;
     }
     return share;
-}
-
-double ElectrostaticSolver::sideOffset(const mesh::Geometry& g, int k, int side, int t) const
-{
-    const int c = m_mesh.sideTag[size_t(side)];
-    double offset = 0;
-    if (m_mesh.dimension == 3) {
-        for (const Point& s : {Point{0.2, 0.2}, Point{0.6, 0.2}, Point{0.2, 0.6}}) {
-            const Point xi = g.onSide(k, s), a = g.at(xi);
-            const double half = 0.5;  // content of the reference triangle
-            offset += half * std::abs(dot(g.outward(k, xi), m_partition.nearestOn(c, a) - a)) / 3;
-        }
-        return offset;
-    }
-    const bool forward = m_mesh.cells[size_t(t)][size_t(k)] == m_mesh.edges[size_t(side)][0];
-    const auto& par = m_mesh.parameters[size_t(side)];
-    for (const double s : {0.25, 0.75}) {
-        const Point xi = g.onSide(k, {forward ? s : 1 - s});
-        // Only the part across the side moves the border.
-        const Point off = m_partition.at(c, par[0] + s * (par[1] - par[0])) - g.at(xi);
-        offset += std::abs(dot(g.outward(k, xi), off)) / 2;
-    }
-    return offset;
 }
 
 bool ElectrostaticSolver::isMaterialBorder(int curve) const
@@ -541,4 +518,3 @@ std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& prob
 }
 
 }  // namespace yh::physics
-

@@ -159,8 +159,6 @@ public:
 private:
     void constrain();
     [[nodiscard]] bool isMaterialBorder(int side) const;
-    /// Content between the quadratic side k of a cell and the exact border, m or m^2.
-    [[nodiscard]] double sideOffset(const mesh::Geometry& g, int k, int side, int t) const;
     Potentials solveOrder(int order, base::Progress& progress);
     [[nodiscard]] double energyProduct(int order, const std::vector<double>& a,
                                        const std::vector<double>& b) const;

@@ -99,10 +99,7 @@ private:
         return s;
     }
     /// Behind an odd mirror plane an electrode's image is cut away; that is no fault.
-    bool mayBeImage(const Line& l) const
-    {
-        return l.kind == "electrode" && (m_problem.isOdd());
-    }
+    bool mayBeImage(const Line& l) const { return l.kind == "electrode" && (m_problem.isOdd()); }
 
     void symmetry()
     {
@@ -118,7 +115,8 @@ private:
 
     void materials()
     {
-        const int d = m_problem.measure == fem::Measure::axisymmetric || m_p.dimension() == 3 ? 3 : 2;
+        const int d =
+            m_problem.measure == fem::Measure::axisymmetric || m_p.dimension() == 3 ? 3 : 2;
         for (size_t f = 0; f < m_p.pieces().size(); ++f) {
             const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
             if (!r.hidden)
@@ -154,7 +152,8 @@ private:
         const double turn = l.has("turned") ? m_model.number(l, "turned") : 0.0, c = std::cos(turn),
                      s = std::sin(turn);
         auto tensor = [c, s](double a, double b) {
-            return fem::Tensor{eps0 * (a * c * c + b * s * s), eps0 * (a - b) * c * s,
+            return fem::Tensor{eps0 * (a * c * c + b * s * s),
+                               eps0 * (a - b) * c * s,
                                eps0 * (a * s * s + b * c * c),
                                0,
                                0,

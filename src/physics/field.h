@@ -36,6 +36,10 @@ struct CornerProblem
                                                               const mesh::Mesh& mesh,
                                                               const shape::Partition& partition);
 
+/// Content between the quadratic side k of a cell and the exact border, m^2 or m^3.
+[[nodiscard]] double borderOffset(const mesh::Mesh& mesh, const shape::Partition& partition,
+                                  const mesh::Geometry& g, int k, int side, int cell);
+
 /// A value or directional derivative of the main unknown at a point, whose own error matters.
 struct PointFunctional
 {

@@ -130,9 +130,9 @@ void TransportProblem::sideTerms(int side, const fem::PointState& s, fem::PointT
             out.source[T] += Local(e.h) * (warm - Local(e.surroundings));
             // |T|^3 T goes on smoothly to the temperatures that a bad guess may have.
             const double a = std::abs(warm.v), cold = e.surroundings;
-            out.source[T] += warm.map(e.emissivity * stefan *
-                                          (a * a * a * warm.v - cold * cold * cold * cold),
-                                      e.emissivity * stefan * 4 * a * a * a);
+            out.source[T] +=
+                warm.map(e.emissivity * stefan * (a * a * a * warm.v - cold * cold * cold * cold),
+                         e.emissivity * stefan * 4 * a * a * a);
         }
         for (const auto& f : c.flux)
             out.source[T] += -f.into(s.at);
@@ -229,8 +229,7 @@ Point TransportSolver::currentDensity(int order, int cell, const Point& xi) cons
     const double T = localT(s, cell, xi);
     Point g = m_space.gradient(s.u[size_t(m_problem.V)], order, cell, xi);
     if (m.thermoelectric && m_problem.T >= 0 && m_problem.warms[piece])
-        g = g + m.seebeck.value(p, T) *
-                    m_space.gradient(s.u[size_t(m_problem.T)], order, cell, xi);
+        g = g + m.seebeck.value(p, T) * m_space.gradient(s.u[size_t(m_problem.T)], order, cell, xi);
     return -m.sigma.value(p, m.follows ? T : m_problem.reference) * g;
 }
 
@@ -243,8 +242,7 @@ Point TransportSolver::heatFlux(int order, int cell, const Point& xi) const
     const Conduction& m = m_problem.pieces[piece];
     const Point p = mesh::Geometry(m_mesh, cell).at(xi);
     const double T = localT(s, cell, xi);
-    Point q =
-        -m.k.value(p, T) * m_space.gradient(s.u[size_t(m_problem.T)], order, cell, xi);
+    Point q = -m.k.value(p, T) * m_space.gradient(s.u[size_t(m_problem.T)], order, cell, xi);
     if (m.thermoelectric && m_problem.conducts[piece])
         q = q + m.seebeck.value(p, T) * T * currentDensity(order, cell, xi);
     return q;
@@ -326,6 +324,44 @@ std::vector<double> TransportSolver::dualIndicator(const PointFunctional& functi
     return eta;
 }
 
+double TransportSolver::geometryError() const
+{
+    // The first-order change of flux . grad u when a border moves, over its whole, by field.
+    const Solved& s = m_solved.back();
+    double worst = 0;
+    for (int field = 0; field < m_problem.fieldCount(); ++field) {
+        double whole = 0, moved = 0;
+        auto density = [&](int t, const Point& xi) {
+            if (!m_problem.active(field, m_mesh.piece[size_t(t)]))
+                return 0.0;
+            const Point flux =
+                field == m_problem.V ? currentDensity(s.order, t, xi) : heatFlux(s.order, t, xi);
+            return std::abs(dot(flux, m_space.gradient(s.u[size_t(field)], s.order, t, xi)));
+        };
+        for (int t = 0; t < m_mesh.cellCount(); ++t) {
+            const mesh::Geometry g(m_mesh, t);
+            whole += density(t, g.centre()) * g.determinant(g.centre()) *
+                     measureAt(m_problem.area, g.at(g.centre())) / (m_mesh.dimension == 2 ? 2 : 6);
+        }
+        for (int e = 0; e < m_mesh.sideCount(); ++e) {
+            const int c = m_mesh.sideTag[size_t(e)], t = m_mesh.sideCells[size_t(e)][0];
+            if (c < 0 || m_partition.sides()[size_t(c)].flat)
+                continue;
+            const mesh::Geometry g(m_mesh, t);
+            if (!g.curved)
+                continue;
+            const int k = m_mesh.localSide(t, e);
+            const Point xi =
+                g.onSide(k, m_mesh.dimension == 2 ? Point{0.5} : Point{1.0 / 3, 1.0 / 3});
+            moved += density(t, xi) * borderOffset(m_mesh, m_partition, g, k, e, t) *
+                     measureAt(m_problem.area, g.at(xi));
+        }
+        if (whole > 0)
+            worst = std::max(worst, moved / whole);
+    }
+    return worst;
+}
+
 std::vector<SingularCorner> TransportSolver::singularCorners() const
 {
     return m_problem.corners(m_mesh, m_partition);
@@ -367,8 +403,7 @@ TransportSolver::ContactResult TransportSolver::contact(int order, int index) co
     const Contact& c = m_problem.contacts[size_t(index)];
     const Solved& s = at(order);
     if (c.group >= 0)
-        return {s.groups[size_t(c.group)].value,
-                m_problem.scale * s.groups[size_t(c.group)].flow};
+        return {s.groups[size_t(c.group)].value, m_problem.scale * s.groups[size_t(c.group)].flow};
     ContactResult r{c.value, 0};
     for (const auto& [side, condition] : m_problem.sides)
         for (const auto& film : condition.films)
@@ -531,9 +566,8 @@ TransportSolver::Extreme TransportSolver::temperature(int order, const std::vect
 TransportSolver::Extreme TransportSolver::largestCurrentDensity(
     int order, const std::vector<int>& pieces) const
 {
-    return largestOf(
-        m_mesh, flags(pieces, m_partition.pieces().size()),
-        [&](int t, const Point& xi) { return norm(currentDensity(order, t, xi)); });
+    return largestOf(m_mesh, flags(pieces, m_partition.pieces().size()),
+                     [&](int t, const Point& xi) { return norm(currentDensity(order, t, xi)); });
 }
 
 double TransportSolver::meanTemperature(int order, const std::vector<int>& pieces) const
@@ -546,8 +580,7 @@ double TransportSolver::meanTemperature(int order, const std::vector<int>& piece
             continue;
         const mesh::Geometry g(m_mesh, t);
         for (const auto& q : rule) {
-            const double w =
-                q.w * g.determinant(q.xi) * measureAt(m_problem.area, g.at(q.xi));
+            const double w = q.w * g.determinant(q.xi) * measureAt(m_problem.area, g.at(q.xi));
             sum += w * valueAt(order, m_problem.T, {t, q.xi});
             volume += w;
         }

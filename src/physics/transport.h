@@ -158,7 +158,7 @@ public:
     void sample(int cell, const Point& xi, double* values) const override;
     std::vector<double> indicator(bool allDrives) const override;
     std::vector<double> dualIndicator(const PointFunctional& functional) override;
-    double geometryError() const override { return 0; }
+    double geometryError() const override;
     std::vector<SingularCorner> singularCorners() const override;
 
     [[nodiscard]] const TransportProblem& problem() const { return m_problem; }

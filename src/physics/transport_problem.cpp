@@ -158,11 +158,9 @@ private:
         } else {
             const double rho = known->resistivity, alpha = known->alpha;
             constexpr double at = 293.15, leastShare = 0.05;
-            c.sigma = alpha == 0 ? Property(1 / rho)
-                                 : Property::ofTemperature([=](double T) {
-                                       return 1 / (rho * std::max(leastShare,
-                                                                  1 + alpha * (T - at)));
-                                   });
+            c.sigma = alpha == 0 ? Property(1 / rho) : Property::ofTemperature([=](double T) {
+                return 1 / (rho * std::max(leastShare, 1 + alpha * (T - at)));
+            });
         }
         c.k = property(l, "k", known && !known->gas ? known->k : 0.0);
         c.seebeck = property(l, "seebeck", known ? known->seebeck : 0.0);
@@ -388,8 +386,9 @@ private:
                 have = have ? [a = have, b = f](Point q) { return a(q) + b(q); } : f;
                 if (!o.warms[size_t(piece)])
                     fault(6139, *l, "in",
-                          "'" + l->get("in") + "' has no thermal conductivity: its heat could not "
-                                               "leave it");
+                          "'" + l->get("in") +
+                              "' has no thermal conductivity: its heat could not "
+                              "leave it");
             }
         }
     }

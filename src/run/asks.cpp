@@ -68,7 +68,8 @@ Ask beginAsk(const sheet::Model& model, const Line& l, const base::Dimension& d,
     const sheet::Kind* kind = sheet::findKind(l.kind);
     if (kind->field("within"))
         a.finding.within = model.number(l, "within");
-    for (const auto& [key, limit] : {std::pair{"below", &Finding::below}, {"above", &Finding::above}})
+    for (const auto& [key, limit] :
+         {std::pair{"below", &Finding::below}, {"above", &Finding::above}})
         if (kind->field(key))
             if (const auto v = model.optionalNumber(l, key))
                 a.finding.*limit = *v;
@@ -127,7 +128,8 @@ private:
                       "ask for single capacitances");
             return;
         }
-        Ask a = begin(l, dim::capacitance, mutual ? "mutual capacitance matrix" : "capacitance matrix");
+        Ask a =
+            begin(l, dim::capacitance, mutual ? "mutual capacitance matrix" : "capacitance matrix");
         a.finding.label = mutual ? "mutual capacitances" : "Maxwell capacitances";
         a.allDrives = true;
         Potentials empty;

@@ -58,8 +58,9 @@ public:
                 profile(l);
             else
                 fault(7040, l, {},
-                      "'" + kind->words + "' belongs to the electrostatic field; this sheet is "
-                                          "about current and heat");
+                      "'" + kind->words +
+                          "' belongs to the electrostatic field; this sheet is "
+                          "about current and heat");
         }
         return std::move(m_asks);
     }
@@ -228,6 +229,16 @@ private:
     void rises(Ask& a)
     {
         a.offset = m_problem.coldest;
+        // Where there is no rise, the spread of the whole counts.
+        std::vector<int> all;
+        for (size_t f = 0; f < m_problem.warms.size(); ++f)
+            if (m_problem.warms[f])
+                all.push_back(int(f));
+        a.scale = [all](Field& field, int order) {
+            auto& s = solverOf(field);
+            return s.temperature(order, all, TransportSolver::Wanted::highest).value -
+                   s.temperature(order, all, TransportSolver::Wanted::lowest).value;
+        };
     }
     void pointValue(const Line& l, const base::Dimension& d, int unknown, const std::string& words)
     {
@@ -331,8 +342,7 @@ void limits(const TransportSolver& s, const shape::Partition& partition, std::ve
 class TransportRun : public Problem
 {
 public:
-    explicit TransportRun(std::unique_ptr<TransportProblem> problem)
-        : m_problem(std::move(problem))
+    explicit TransportRun(std::unique_ptr<TransportProblem> problem) : m_problem(std::move(problem))
     {
     }
     std::string name() const override { return "transport"; }

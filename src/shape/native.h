@@ -21,13 +21,14 @@ struct Partition::Data
     std::vector<Side> sides;
     OpenShell shell;
     double size = 0.0;
-    double unit = 1.0;                       ///< metres in one kernel unit
-    TopoDS_Compound compound;                ///< of the pieces, in their order
-    std::vector<TopoDS_Shape> nativePieces;  ///< faces or solids
-    std::vector<TopoDS_Shape> nativeSides;   ///< edges or faces
-    std::vector<BRepAdaptor_Curve> curves;   ///< of the edges
-    std::vector<char> hiddenCurves;          ///< by curve, solids
-    std::set<int> used;                      ///< lines taken up by a boolean
+    double unit = 1.0;                               ///< metres in one kernel unit
+    TopoDS_Compound compound;                        ///< of the pieces, in their order
+    std::vector<TopoDS_Shape> nativePieces;          ///< faces or solids
+    std::vector<TopoDS_Shape> nativeSides;           ///< edges or faces
+    std::vector<BRepAdaptor_Curve> curves;           ///< of the edges
+    std::vector<char> hiddenCurves;                  ///< by curve, solids
+    std::set<int> used;                              ///< lines taken up by a boolean
+    std::map<int, std::set<std::string>> sideNames;  ///< by line, cut away or not
 };
 
 /// An edge or face with the name of the side that it is.

@@ -245,7 +245,8 @@ TopoDS_Solid ball(gp_Pnt centre, double radius)
 }
 
 /// A point of a solid, off its faces.
-bool pointInSolid(const TopoDS_Solid& solid, const Handle(IntTools_Context)& context, gp_Pnt& point)
+bool pointInSolid(const TopoDS_Solid& solid, const Handle(IntTools_Context) & context,
+                  gp_Pnt& point)
 {
     Bnd_Box box;
     BRepBndLib::Add(solid, box);
@@ -291,8 +292,8 @@ public:
         if (box.IsVoid())
             throw Error(3030, "the drawing is empty", {-1, "shape", -1});
         box.Get(m_x0, m_y0, m_z0, m_x1, m_y1, m_z1);
-        m_data.size = std::max({m_x1 - m_x0, m_y1 - m_y0, m_solid ? m_z1 - m_z0 : 0.0}) *
-                      m_data.unit;
+        m_data.size =
+            std::max({m_x1 - m_x0, m_y1 - m_y0, m_solid ? m_z1 - m_z0 : 0.0}) * m_data.unit;
         // The open space lies below all lines.
         std::vector<Body> all = openSpace();
         all.insert(all.end(), bodies.begin(), bodies.end());
@@ -411,6 +412,9 @@ private:
         }
         for (const Body& b : bodies)
             for (const NamedSide& s : b.sides)
+                m_data.sideNames[b.line].insert(s.side);
+        for (const Body& b : bodies)
+            for (const NamedSide& s : b.sides)
                 for (const TopoDS_Shape& e : images(s.native))
                     if (const int i = m_sideMap.FindIndex(e); i > 0)
                         m_data.sides[size_t(i - 1)].sources.push_back({b.line, b.copy, s.side});
@@ -421,9 +425,9 @@ private:
     void addCuts(std::vector<TopoDS_Shape>& shapes) const
     {
         const double reach =
-            1.5 * std::max({std::abs(m_x0), std::abs(m_x1), std::abs(m_y0), std::abs(m_y1),
-                            m_x1 - m_x0, m_solid ? std::abs(m_z0) : 0.0,
-                            m_solid ? std::abs(m_z1) : 0.0});
+            1.5 *
+            std::max({std::abs(m_x0), std::abs(m_x1), std::abs(m_y0), std::abs(m_y1), m_x1 - m_x0,
+                      m_solid ? std::abs(m_z0) : 0.0, m_solid ? std::abs(m_z1) : 0.0});
         auto face = [&](const gp_Dir& normal) {
             // Uneven reaches keep its corners away from those of other cuts.
             return BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), normal), -1.1 * reach, reach,
@@ -466,10 +470,9 @@ private:
                 continue;
             gp_Pnt p;
             gp_Pnt2d p2;
-            const bool found =
-                m_solid ? pointInSolid(TopoDS::Solid(map(i)), context, p)
-                        : BOPTools_AlgoTools3D::PointInFace(TopoDS::Face(map(i)), p, p2, context) ==
-                              0;
+            const bool found = m_solid ? pointInSolid(TopoDS::Solid(map(i)), context, p)
+                                       : BOPTools_AlgoTools3D::PointInFace(TopoDS::Face(map(i)), p,
+                                                                           p2, context) == 0;
             const Region& region = m_data.regions[size_t(owner[size_t(i)])];
             if (!found)
                 throw Error(3032,
@@ -494,9 +497,8 @@ private:
             throw Error(3030,
                         m_cut.x || m_cut.y || m_cut.z
                             ? "nothing of the drawing lies on the positive side of its planes"
-                        : m_solid
-                            ? "the drawing has no solid; sheets alone cannot be solved"
-                            : "the drawing has no region; thin lines alone cannot be solved",
+                        : m_solid ? "the drawing has no solid; sheets alone cannot be solved"
+                                  : "the drawing has no region; thin lines alone cannot be solved",
                         {-1, "shape", -1});
     }
     [[nodiscard]] Point place(const gp_Pnt& p) const
@@ -526,8 +528,7 @@ private:
                 auto& list = m_data.sides[size_t(i)].pieces;
                 if (std::find(list.begin(), list.end(), int(f)) == list.end()) {
                     list.push_back(int(f));
-                    if (m_solid && list.size() == 1 &&
-                        e.Current().Orientation() == TopAbs_REVERSED)
+                    if (m_solid && list.size() == 1 && e.Current().Orientation() == TopAbs_REVERSED)
                         m_data.sides[size_t(i)].normal = -1.0 * m_data.sides[size_t(i)].normal;
                 }
                 auto& mine = m_data.pieces[f].sides;
@@ -638,6 +639,12 @@ double Partition::revolvedContent(int piece) const
     BRepGProp::SurfaceProperties(m_data->nativePieces[size_t(piece)], props);
     return 2 * pi * props.CentreOfMass().X() * m_data->unit * m_data->pieces[size_t(piece)].content;
 }
+const std::set<std::string>& Partition::sideNames(int line) const
+{
+    static const std::set<std::string> none;
+    const auto it = m_data->sideNames.find(line);
+    return it == m_data->sideNames.end() ? none : it->second;
+}
 bool Partition::isHiddenCurve(int curve) const
 {
     return m_data->hiddenCurves[size_t(curve)] != 0;
@@ -681,7 +688,8 @@ Point Partition::tangent(int side, double t) const
 Point Partition::nearestOn(int side, const Point& p) const
 {
     const double u = m_data->unit;
-    ShapeAnalysis_Surface surface(BRep_Tool::Surface(TopoDS::Face(m_data->nativeSides[size_t(side)])));
+    ShapeAnalysis_Surface surface(
+        BRep_Tool::Surface(TopoDS::Face(m_data->nativeSides[size_t(side)])));
     const gp_Pnt from(p.x / u, p.y / u, p.z / u);
     const gp_Pnt2d uv = surface.ValueOfUV(from, 1e-9);
     const gp_Pnt q = surface.Value(uv);
@@ -697,8 +705,7 @@ std::vector<Point> Partition::curvePolyline(int curve) const
     std::vector<Point> list;
     const double u = m_data->unit;
     for (int i = 1; i <= points.NbPoints(); ++i)
-        list.push_back(
-            {points.Value(i).X() * u, points.Value(i).Y() * u, points.Value(i).Z() * u});
+        list.push_back({points.Value(i).X() * u, points.Value(i).Y() * u, points.Value(i).Z() * u});
     return list;
 }
 
@@ -751,8 +758,7 @@ std::vector<std::array<Point, 3>> Partition::triangles(int side) const
 double Partition::distanceTo(int side, const Point& p) const
 {
     const double u = m_data->unit;
-    const TopoDS_Vertex v =
-        BRepBuilderAPI_MakeVertex(gp_Pnt(p.x / u, p.y / u, p.z / u)).Vertex();
+    const TopoDS_Vertex v = BRepBuilderAPI_MakeVertex(gp_Pnt(p.x / u, p.y / u, p.z / u)).Vertex();
     const BRepExtrema_DistShapeShape d(v, m_data->nativeSides[size_t(side)]);
     return d.IsDone() ? d.Value() * u : std::numeric_limits<double>::max();
 }

@@ -7,6 +7,7 @@
 
 #include <array>
 #include <memory>
+#include <set>
 #include <span>
 #include <string>
 #include <vector>
@@ -115,6 +116,9 @@ public:
     [[nodiscard]] double distanceTo(int side, const Point& p) const;
     /// Nearest point of the surface of a side of solids, m.
     [[nodiscard]] Point nearestOn(int side, const Point& p) const;
+
+    /// Names of the sides that a line's shape has, whether cut away or not.
+    [[nodiscard]] const std::set<std::string>& sideNames(int line) const;
 
     /// What a rule picks now. Empty without error when nothing matches.
     /// @throws Error where a name is used up by another shape, a copy or side does not exist

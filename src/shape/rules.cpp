@@ -120,17 +120,12 @@ private:
     {
         const int line = lineOf(a.name);
         Picked r;
-        bool known = false;
-        std::set<std::string> names;
+        const std::set<std::string>& names = m_p.sideNames(line);
+        const bool known = names.count(a.side) != 0;
         for (size_t e = 0; e < m_p.sides().size(); ++e)
-            for (const Side::Source& s : m_p.sides()[e].sources) {
-                if (s.line != line)
-                    continue;
-                names.insert(s.side);
-                known = known || s.side == a.side;
-                if (s.side == a.side && isMember(a, s.copy))
+            for (const Side::Source& s : m_p.sides()[e].sources)
+                if (s.line == line && s.side == a.side && isMember(a, s.copy))
                     r.sides.insert(int(e));
-            }
         if (!known) {
             std::string list;
             for (const std::string& n : names)
@@ -177,7 +172,7 @@ private:
         for (size_t e = 0; e < m_p.sides().size(); ++e) {
             bool on = true;
             for (const Point& p : m_p.samples(int(e)))
-                on = on && std::abs((a.axis == 'x'                      ? p.x
+                on = on && std::abs((a.axis == 'x'            ? p.x
                                      : a.axis == 'z' && solid ? p.z
                                                               : p.y) -
                                     c) < near;

@@ -161,8 +161,8 @@ TopoDS_Shape readSolid(const std::string& path, const base::Place& place)
     } else if (ending == "stl") {
         StlAPI_Reader().Read(shape, path.c_str());
     } else {
-        throw base::Error(3018, "'" + ending + "' files are not read as solids; STEP, BREP and STL are",
-                          place);
+        throw base::Error(
+            3018, "'" + ending + "' files are not read as solids; STEP, BREP and STL are", place);
     }
     if (shape.IsNull())
         throw base::Error(

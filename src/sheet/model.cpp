@@ -71,7 +71,8 @@ std::vector<PathStep> pathOf(const std::string& text, const base::Scope& scope, 
                 part.offset,
                 "an arc is written `arc via x, y to x, y`, behind the point where it starts"};
         PathStep s;
-        s.via = pointOf(part.text.substr(via + 4, to - via - 4), scope, part.offset + int(via) + 4, false);
+        s.via = pointOf(part.text.substr(via + 4, to - via - 4), scope, part.offset + int(via) + 4,
+                        false);
         s.to = pointOf(part.text.substr(to + 4), scope, part.offset + int(to) + 4, false);
         steps.push_back(s);
     }
@@ -216,8 +217,8 @@ base::Scope Model::scopeAt(Point p) const
 
 base::Scope Model::scopeAt(Point p, double temperature) const
 {
-    return [place = scopeAt(p), temperature](
-               const std::string& name) -> std::optional<base::Quantity> {
+    return [place = scopeAt(p),
+            temperature](const std::string& name) -> std::optional<base::Quantity> {
         if (name == "T")
             return base::Quantity{temperature, dim::temperature};
         return place(name);
@@ -276,7 +277,8 @@ Faults Model::fieldFaults(const Line& line) const
                     static_cast<void>(countOf(t, m_scope));
                     break;
                 case FieldType::point:
-                    static_cast<void>(pointOf(t, m_scope, 0, space() == Space::solid, f.key == "every"));
+                    static_cast<void>(
+                        pointOf(t, m_scope, 0, space() == Space::solid, f.key == "every"));
                     break;
                 case FieldType::points:
                     static_cast<void>(pathOf(t, m_scope, line.kind != "polygon"));
@@ -291,11 +293,10 @@ Faults Model::fieldFaults(const Line& line) const
                     break;
                 case FieldType::function: {
                     // Positions are sampled off the axes, where 1/r and the like are finite.
-                    const Evaluation e =
-                        base::evaluateAs(Expression(t), f.dimension,
-                                         f.ofTemperature
-                                             ? scopeAt({1.234e-3, 0.876e-3, 0.4e-3}, 300.0)
-                                             : scopeAt({1.234e-3, 0.876e-3, 0.4e-3}));
+                    const Evaluation e = base::evaluateAs(
+                        Expression(t), f.dimension,
+                        f.ofTemperature ? scopeAt({1.234e-3, 0.876e-3, 0.4e-3}, 300.0)
+                                        : scopeAt({1.234e-3, 0.876e-3, 0.4e-3}));
                     if (!e.ok())
                         wrong(f, e.fault.offset, e.fault.text);
                     else if (f.range == Range::positive && !(e.value->value.real() > 0))

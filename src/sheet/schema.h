@@ -39,9 +39,9 @@ struct Field
     std::string refersTo;
     std::string suffix;  ///< words behind the chip
     std::string help;
-    bool always = false;  ///< shown in the sentence even when nothing is written
-    bool ofTemperature = false;                ///< a function that may also depend on T
-    std::vector<std::string> alsoRefersTo;     ///< further kinds that a reference may name
+    bool always = false;                    ///< shown in the sentence even when nothing is written
+    bool ofTemperature = false;             ///< a function that may also depend on T
+    std::vector<std::string> alsoRefersTo;  ///< further kinds that a reference may name
 };
 
 struct Document;

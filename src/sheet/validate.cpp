@@ -64,9 +64,8 @@ private:
                 const Line* target = m_doc.findNamed(text);
                 const bool conductor =
                     target && (target->kind == "electrode" || target->kind == "floating");
-                const bool also =
-                    target && std::find(f.alsoRefersTo.begin(), f.alsoRefersTo.end(),
-                                        target->kind) != f.alsoRefersTo.end();
+                const bool also = target && std::find(f.alsoRefersTo.begin(), f.alsoRefersTo.end(),
+                                                      target->kind) != f.alsoRefersTo.end();
                 if (!target || (target->kind != f.refersTo && !also &&
                                 !(f.refersTo == "electrode" && conductor)))
                     add(2004, {l.id, f.key, 0},
@@ -77,8 +76,7 @@ private:
                     continue;
                 for (const std::string& n : p.rule->names()) {
                     const Line* target = m_doc.findNamed(n);
-                    if (!target ||
-                        (!isShape(target->kind) && target->kind != "conducting sheet"))
+                    if (!target || (!isShape(target->kind) && target->kind != "conducting sheet"))
                         add(2005, {l.id, f.key, int(text.find(n))},
                             "there is no shape named '" + n + "'");
                 }

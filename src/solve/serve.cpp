@@ -126,13 +126,13 @@ void shape(const Json& request)
             const bool hidden = std::all_of(e.pieces.begin(), e.pieces.end(), [&](int f) {
                 return partition.regions()[size_t(partition.pieces()[size_t(f)].region)].hidden;
             });
-            edges.push_back({{"points", solid ? Json::array() : points(partition.polyline(int(i)))},
-                             {"triangles", solid && !hidden ? triangles(partition, int(i))
-                                                            : Json::array()},
-                             {"rule", hidden ? "" : partition.propose(int(i))},
-                             {"faces", e.pieces},
-                             {"thin", e.thin},
-                             {"hidden", hidden && !e.thin}});
+            edges.push_back(
+                {{"points", solid ? Json::array() : points(partition.polyline(int(i)))},
+                 {"triangles", solid && !hidden ? triangles(partition, int(i)) : Json::array()},
+                 {"rule", hidden ? "" : partition.propose(int(i))},
+                 {"faces", e.pieces},
+                 {"thin", e.thin},
+                 {"hidden", hidden && !e.thin}});
         }
         event["solid"] = solid;
         if (solid) {

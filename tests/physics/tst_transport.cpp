@@ -1,0 +1,624 @@
+// Current, heat and thermoelectric effects against closed forms and published examples.
+#include "physics/transport.h"
+#include "run/run.h"
+
+#include <QtTest/QtTest>
+
+#include <cmath>
+#include <random>
+
+using namespace yh;
+using physics::Point;
+using sheet::Document;
+
+namespace {
+
+constexpr double pi = 3.14159265358979323846;
+constexpr double stefan = 5.670374419e-8;
+
+run::Result solved(const Document& d)
+{
+    base::Progress progress;
+    run::Outcome outcome{};
+    run::Result r = run::solve(d, {}, progress, outcome);
+    for (const auto& f : r.report.faults)
+        qWarning("%s", f.text.c_str());
+    return r;
+}
+
+/// Value of a finding by the start of its name; NaN when it is not there.
+double valueOf(const run::Result& r, const std::string& name)
+{
+    for (const auto& f : r.report.findings)
+        if (f.name.rfind(name, 0) == 0 && !f.value.empty())
+            return f.value[0];
+    return NAN;
+}
+double errorOf(const run::Result& r, const std::string& name)
+{
+    for (const auto& f : r.report.findings)
+        if (f.name.rfind(name, 0) == 0 && !f.error.empty())
+            return f.error[0];
+    return NAN;
+}
+bool balanced(const run::Result& r)
+{
+    int seen = 0;
+    for (const auto& c : r.report.checks)
+        if (c.id == "current balance" || c.id == "heat balance") {
+            ++seen;
+            if (c.state != run::Check::State::good)
+                return false;
+        }
+    return seen > 0;
+}
+
+Document rod(const std::string& material, const std::string& radius, const std::string& height)
+{
+    Document d;
+    d.add("space", {{"type", "axisymmetric"}});
+    d.add("rectangle",
+          {{"name", "rod"}, {"width", radius}, {"height", height}, {"at", radius + "/2, 0"}});
+    d.add("material", {{"material", material}, {"in", "rod"}});
+    return d;
+}
+
+Document bar()
+{
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "1 mm"}});
+    d.add("rectangle", {{"name", "bar"}, {"width", "10 mm"}, {"height", "2 mm"}});
+    d.add("material", {{"material", "copper"}, {"in", "bar"}});
+    return d;
+}
+
+}  // namespace
+
+class TstTransport : public QObject
+{
+    Q_OBJECT
+private Q_SLOTS:
+    void tangentsMatchDifferences();
+    void ringSector();
+    void vanDerPauw();
+    void contactFilm();
+    void conductingSheet();
+    void wallWithConvection();
+    void cylinderShell();
+    void sphereShellInSpace();
+    void fin();
+    void hotSpot();
+    void radiatingWire();
+    void nearRunaway();
+    void noSteadyState();
+    void largestCooling();
+    void openCircuitVoltage();
+    void mirrorPlaneGivesTheWhole();
+    void axisymmetricAndSolidAgree();
+    void errorsCoverTheTruth();
+    void wrongSheets_data();
+    void wrongSheets();
+    void limitIsTold();
+};
+
+void TstTransport::tangentsMatchDifferences()
+{
+    physics::TransportProblem p;
+    p.current = p.heat = true;
+    p.V = 0;
+    p.T = 1;
+    physics::Conduction c;
+    c.sigma =
+        physics::Property::ofTemperature([](double T) { return 1e5 / (1 + 0.004 * (T - 293)); });
+    c.k = physics::Property::ofTemperature([](double T) { return 2 + 1e-3 * T; });
+    c.seebeck = physics::Property::ofTemperature([](double T) { return 1e-4 + 2e-7 * T; });
+    c.heats = c.follows = c.thermoelectric = true;
+    p.pieces = {c};
+    p.conducts = p.warms = {1};
+    p.sides[0].exchange.push_back({0, 12.0, 0.8, 293.15});
+    std::mt19937 random(17);
+    std::uniform_real_distribution<double> uniform(-1, 1);
+    auto state = [](const double* x) {
+        fem::PointState s;
+        s.piece = 0;
+        for (int f = 0; f < 2; ++f) {
+            s.u[f] = fem::Local::variable(x[f], f);
+            for (int k = 0; k < 3; ++k)
+                s.grad[f][k] = fem::Local::variable(x[2 + 3 * f + k], 2 + 3 * f + k);
+        }
+        return s;
+    };
+    for (int round = 0; round < 20; ++round) {
+        double x[8] = {uniform(random), 400 + 100 * uniform(random)};
+        for (int i = 2; i < 8; ++i)
+            x[i] = (i < 5 ? 100 : 5e3) * uniform(random);
+        for (const bool side : {false, true}) {
+            auto terms = [&](const double* at) {
+                fem::PointTerms t;
+                if (side)
+                    p.sideTerms(0, state(at), t);
+                else
+                    p.terms(state(at), t);
+                return t;
+            };
+            const fem::PointTerms t = terms(x);
+            for (int i = 0; i < 8; ++i) {
+                double a[8], b[8];
+                std::copy(x, x + 8, a);
+                std::copy(x, x + 8, b);
+                const double h = 1e-4 * std::max(1.0, std::abs(x[i]));
+                a[i] += h;
+                b[i] -= h;
+                const fem::PointTerms u = terms(a), v = terms(b);
+                auto same = [&](const fem::Local& of, const fem::Local& up,
+                                const fem::Local& down) {
+                    const double slope = (up.v - down.v) / (2 * h);
+                    return std::abs(slope - of.d[i]) <
+                           1e-4 * std::abs(slope) + 1e-9 * (std::abs(of.v) + 1) / h;
+                };
+                for (int f = 0; f < 2; ++f) {
+                    QVERIFY(same(t.source[f], u.source[f], v.source[f]));
+                    for (int k = 0; k < 3; ++k)
+                        QVERIFY(same(t.flux[f][k], u.flux[f][k], v.flux[f][k]));
+                }
+            }
+        }
+    }
+}
+
+// Current round a bend: equipotentials are radii, R = rho angle / (t ln(b/a)), by the conformal
+// map ln z (Smythe, Static and Dynamic Electricity, section 6.13, from memory).
+void TstTransport::ringSector()
+{
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "0.1 mm"}});
+    d.add("disc", {{"name", "whole"}, {"radius", "3 mm"}, {"from", "0"}, {"to", "90 deg"}});
+    d.add("disc", {{"name", "hole"}, {"radius", "1 mm"}});
+    d.add("subtract", {{"name", "bend"}, {"of", "whole"}, {"by", "hole"}});
+    d.add("material", {{"material", "foil"}, {"in", "bend"}, {"sigma", "1 MS/m"}});
+    d.add("contact", {{"name", "A"}, {"current", "2 A"}, {"on", "on line y = 0"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "on line x = 0"}});
+    d.add("resistance", {{"from", "A"}, {"to", "B"}, {"within", "0.01 %"}});
+    d.add("current", {{"of", "A"}});
+    const auto r = solved(d);
+    const double exact = (pi / 2) / (1e6 * 1e-4 * std::log(3.0));
+    QVERIFY(std::abs(valueOf(r, "resistance") / exact - 1) < 1e-4);
+    QVERIFY(std::abs(valueOf(r, "current") - 2) < 1e-9);
+    QVERIFY(balanced(r));
+}
+
+// van der Pauw, Philips Res. Rep. 13 (1958) 1 (from memory): for a disc with four small contacts a
+// quarter apart, R = ln 2 / (pi sigma t). Contacts of finite width change it in second order.
+void TstTransport::vanDerPauw()
+{
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "1 mm"}});
+    d.add("disc", {{"name", "sample"}, {"radius", "10 mm"}});
+    d.add("disc", {{"name", "pad"},
+                   {"radius", "0.1 mm"},
+                   {"at", "10 mm, 0"},
+                   {"copies", "4"},
+                   {"turning", "90 deg"}});
+    d.add("material", {{"material", "film"}, {"in", "sample and pad"}, {"sigma", "1 kS/m"}});
+    d.add("contact", {{"name", "A"}, {"current", "1 A"}, {"on", "pad 1"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "pad 2"}});
+    d.add("contact", {{"name", "C"}, {"current", "0 A"}, {"on", "pad 3"}});
+    d.add("contact", {{"name", "D"}, {"current", "0 A"}, {"on", "pad 4"}});
+    d.add("voltage", {{"of", "C"}, {"within", "0.1 %"}});
+    d.add("voltage", {{"of", "D"}, {"within", "0.1 %"}});
+    const auto r = solved(d);
+    const double u = valueOf(r, "potential of D") - valueOf(r, "potential of C");
+    QVERIFY2(std::abs(u / (std::log(2.0) / (pi * 1e3 * 1e-3)) - 1) < 2e-3,
+             qPrintable(QString::number(u)));
+}
+
+void TstTransport::contactFilm()
+{
+    // Resistances in series: bar and film.
+    Document d = bar();
+    d.add("contact",
+          {{"name", "A"}, {"voltage", "1 V"}, {"on", "bar.left"}, {"film", "1e-9 ohm*m^2"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "bar.right"}});
+    d.add("resistance", {{"from", "A"}, {"to", "B"}});
+    const double area = 2e-6, exact = 1.678e-8 * 10e-3 / area + 1e-9 / area;
+    const auto r = solved(d);
+    QVERIFY(std::abs(valueOf(r, "resistance") / exact - 1) < 1e-7);
+    QVERIFY(balanced(r));
+}
+
+void TstTransport::conductingSheet()
+{
+    // A copper skin on an insulator: R = L / (sigma t w).
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "5 mm"}});
+    d.add("rectangle", {{"name", "board"}, {"width", "20 mm"}, {"height", "1 mm"}});
+    d.add("material", {{"material", "epoxy glass laminate"}, {"in", "board"}});
+    d.add("conducting sheet",
+          {{"name", "F"}, {"thickness", "35 um"}, {"material", "copper"}, {"on", "board.top"}});
+    d.add("contact", {{"name", "A"}, {"voltage", "1 mV"}, {"on", "board.left"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "board.right"}});
+    d.add("held temperature", {{"name", "cold"}, {"value", "293.15 K"}, {"on", "board.bottom"}});
+    d.add("current heats", {{"in", "F"}});
+    d.add("resistance", {{"from", "A"}, {"to", "B"}});
+    d.add("heating power", {{"in", "F"}});
+    d.add("heat flow", {{"of", "cold"}});
+    const auto r = solved(d);
+    const double exact = 1.678e-8 * 20e-3 / (35e-6 * 5e-3);
+    QVERIFY(std::abs(valueOf(r, "resistance") / exact - 1) < 1e-6);
+    QVERIFY(std::abs(valueOf(r, "heating power") / (1e-6 / exact) - 1) < 1e-6);
+    QVERIFY(std::abs(valueOf(r, "heat flow") / (1e-6 / exact) - 1) < 1e-6);
+    QVERIFY(balanced(r));
+}
+
+// Incropera and DeWitt, Fundamentals of Heat and Mass Transfer, section 3.1 (from memory):
+// resistances in series, 1/h1 + L/k + 1/h2.
+void TstTransport::wallWithConvection()
+{
+    Document d = bar();
+    d.add("convection",
+          {{"name", "in"}, {"h", "800 W/m^2/K"}, {"to", "350 K"}, {"on", "bar.left"}});
+    d.add("convection",
+          {{"name", "out"}, {"h", "25 W/m^2/K"}, {"to", "290 K"}, {"on", "bar.right"}});
+    d.add("heat flow", {{"of", "out"}});
+    d.add("highest temperature", {{"in", "bar"}});
+    const auto r = solved(d);
+    const double flux = 60 / (1 / 800.0 + 0.01 / 401 + 1 / 25.0);
+    QVERIFY(std::abs(valueOf(r, "heat flow") / (flux * 2e-6) - 1) < 1e-9);
+    QVERIFY(std::abs(valueOf(r, "highest") - (350 - flux / 800)) < 1e-6);
+    QVERIFY(balanced(r));
+}
+
+// Carslaw and Jaeger, section 7.2 (from memory): Q = 2 pi k L (T1 - T2) / ln(b/a).
+void TstTransport::cylinderShell()
+{
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "1 m"}});
+    d.add("ring", {{"name", "pipe"}, {"inner", "10 mm"}, {"outer", "25 mm"}});
+    d.add("material", {{"material", "steel"}, {"in", "pipe"}});
+    d.add("held temperature", {{"name", "hot"}, {"value", "400 K"}, {"on", "pipe.inner"}});
+    d.add("held temperature", {{"name", "cold"}, {"value", "300 K"}, {"on", "pipe.outer"}});
+    d.add("heat flow", {{"of", "cold"}, {"within", "0.01 %"}});
+    const auto r = solved(d);
+    QVERIFY(std::abs(valueOf(r, "heat flow") / (2 * pi * 50 * 100 / std::log(2.5)) - 1) < 1e-5);
+}
+
+// Carslaw and Jaeger, section 9.2 (from memory): Q = 4 pi k a b (T1 - T2) / (b - a), in a solid.
+void TstTransport::sphereShellInSpace()
+{
+    Document d;
+    d.add("space", {{"type", "solid"}});
+    d.add("sphere", {{"name", "shell"}, {"radius", "20 mm"}});
+    d.add("sphere", {{"name", "core"}, {"radius", "10 mm"}});
+    d.add("material", {{"material", "alumina 96 %"}, {"in", "shell and core"}});
+    d.add("held temperature", {{"name", "hot"}, {"value", "400 K"}, {"on", "core"}});
+    d.add("held temperature", {{"name", "cold"}, {"value", "300 K"}, {"on", "shell.outer"}});
+    d.add("heat flow", {{"of", "cold"}, {"within", "1 %"}});
+    const auto r = solved(d);
+    const double exact = 4 * pi * 24 * 0.02 * 100;
+    QVERIFY2(std::abs(valueOf(r, "heat flow") / exact - 1) < 2e-3,
+             qPrintable(QString::number(valueOf(r, "heat flow") / exact - 1)));
+    QVERIFY(std::abs(valueOf(r, "heat flow") - exact) < errorOf(r, "heat flow"));
+    QVERIFY(balanced(r));
+}
+
+// Incropera and DeWitt, section 3.6, table 3.4 (from memory): a pin fin with an adiabatic tip gives
+// off sqrt(h P k A) theta tanh(mL), m^2 = h P / (k A). Across the pin the temperature is even to
+// the Biot number h r / k = 1e-4, which bounds the difference.
+void TstTransport::fin()
+{
+    Document d = rod("aluminium", "2 mm", "80 mm");
+    d.add("held temperature", {{"name", "root"}, {"value", "373.15 K"}, {"on", "rod.bottom"}});
+    d.add("convection",
+          {{"name", "air"}, {"h", "20 W/m^2/K"}, {"to", "293.15 K"}, {"on", "rod.right"}});
+    d.add("heat flow", {{"of", "air"}, {"within", "0.01 %"}});
+    d.add("lowest temperature", {{"in", "rod"}, {"within", "0.1 %"}});
+    const auto r = solved(d);
+    const double radius = 2e-3, area = pi * radius * radius, rim = 2 * pi * radius,
+                 m = std::sqrt(20 * rim / (237 * area)), theta = 80;
+    const double exact = std::sqrt(20 * rim * 237 * area) * theta * std::tanh(m * 0.08);
+    QVERIFY2(std::abs(valueOf(r, "heat flow") / exact - 1) < 3e-4,
+             qPrintable(QString::number(valueOf(r, "heat flow") / exact - 1)));
+    QVERIFY(std::abs(valueOf(r, "lowest") - (293.15 + theta / std::cosh(m * 0.08))) < 0.02);
+}
+
+// Kohlrausch's theorem (Holm, Electric Contacts, 4th ed., section 13, from memory): whatever the
+// shape, V^2 / 8 = integral of k rho dT from the ends to the hottest spot.
+void TstTransport::hotSpot()
+{
+    Document d = rod("nickel chromium 80/20", "1 mm", "20 mm");
+    d.add("contact", {{"name", "A"}, {"voltage", "0.4 V"}, {"on", "rod.top"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "rod.bottom"}});
+    d.add("held temperature",
+          {{"name", "ends"}, {"value", "293.15 K"}, {"on", "rod.top and rod.bottom"}});
+    d.add("current heats", {{"in", "rod"}});
+    d.add("resistivity follows temperature", {{"in", "rod"}});
+    d.add("highest temperature", {{"in", "rod"}, {"within", "0.01 %"}});
+    d.add("heat flow", {{"of", "ends"}});
+    d.add("heating power", {{"in", "rod"}});
+    const auto r = solved(d);
+    // k rho0 (x + alpha x^2 / 2) = V^2 / 8 with x the rise.
+    const double a = 1e-4, L = 0.4 * 0.4 / 8 / (11.3 * 1.09e-6);
+    const double rise = (std::sqrt(1 + 2 * a * L) - 1) / a;
+    QVERIFY(std::abs(valueOf(r, "highest") - 293.15 - rise) < 1e-5 * rise);
+    QVERIFY(std::abs(valueOf(r, "heat flow") / valueOf(r, "heating power") - 1) < 1e-9);
+    QVERIFY(balanced(r));
+}
+
+void TstTransport::radiatingWire()
+{
+    // Power by length equals what the surface radiates; the drop across the thin wire is
+    // P' / (4 pi k), a thousandth of the rise, from the axis to the surface.
+    Document d = rod("tungsten", "1 mm", "5 mm");
+    d.add("contact", {{"name", "A"}, {"current", "60 A"}, {"on", "rod.top"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "rod.bottom"}});
+    d.add("radiation", {{"name", "glow"}, {"emissivity", "0.3"}, {"on", "rod.right"}});
+    d.add("current heats", {{"in", "rod"}});
+    d.add("resistivity follows temperature", {{"in", "rod"}});
+    d.add("mean temperature", {{"in", "rod"}});
+    d.add("heat flow", {{"of", "glow"}});
+    const auto r = solved(d);
+    double T = 1000;
+    for (int i = 0; i < 200; ++i) {
+        const double rho = 5.28e-8 * (1 + 0.0045 * (T - 293.15)),
+                     power = 60 * 60 * rho / (pi * 1e-6);
+        T = std::pow(power / (0.3 * stefan * 2 * pi * 1e-3) + std::pow(293.15, 4), 0.25);
+    }
+    QVERIFY2(std::abs(valueOf(r, "mean") - T) < 1e-3 * T, qPrintable(QString::number(T)));
+    QVERIFY(balanced(r));
+}
+
+namespace {
+
+/// A copper rod with cold ends whose resistivity rises with temperature. At constant current the
+/// rise is (1 / cos(b L / 2) - 1) / alpha with b^2 = J^2 rho alpha / k: it ends where b L = pi.
+Document runaway(const std::string& current)
+{
+    Document d = rod("copper", "1 mm", "20 mm");
+    d.add("contact", {{"name", "A"}, {"current", current}, {"on", "rod.top"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "rod.bottom"}});
+    d.add("held temperature",
+          {{"name", "ends"}, {"value", "293.15 K"}, {"on", "rod.top and rod.bottom"}});
+    d.add("current heats", {{"in", "rod"}});
+    d.add("resistivity follows temperature", {{"in", "rod"}});
+    d.add("highest temperature", {{"in", "rod"}, {"within", "0.1 %"}});
+    return d;
+}
+
+}  // namespace
+
+void TstTransport::nearRunaway()
+{
+    for (const double current : {500.0, 1000.0, 1100.0}) {
+        const auto r = solved(runaway(std::to_string(current) + " A"));
+        const double J = current / (pi * 1e-6), b = J * std::sqrt(1.678e-8 * 0.0039 / 401);
+        const double rise = (1 / std::cos(b * 0.01) - 1) / 0.0039;
+        QVERIFY2(std::abs(valueOf(r, "highest") - 293.15 - rise) < 1e-3 * rise,
+                 qPrintable(QString::number(current)));
+    }
+}
+
+void TstTransport::noSteadyState()
+{
+    const auto r = solved(runaway("2500 A"));
+    QCOMPARE(r.report.faults.size(), size_t(1));
+    QCOMPARE(r.report.faults[0].number, 5011);
+    QVERIFY(r.report.faults[0].text.find("no steady state at the given drives") !=
+            std::string::npos);
+}
+
+namespace {
+
+/// One leg of 2 mm x 2 mm x 5 mm with its cold end free and its hot end held at 300 K.
+Document leg(const std::string& current)
+{
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "2 mm"}});
+    d.add("rectangle", {{"name", "leg"}, {"width", "2 mm"}, {"height", "5 mm"}});
+    d.add("material", {{"material", "alloy"},
+                       {"in", "leg"},
+                       {"sigma", "1e5 S/m"},
+                       {"k", "1.5 W/m/K"},
+                       {"seebeck", "200 uV/K"}});
+    d.add("contact", {{"name", "A"}, {"current", current}, {"on", "leg.top"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "leg.bottom"}});
+    d.add("held temperature", {{"name", "base"}, {"value", "300 K"}, {"on", "leg.bottom"}});
+    d.add("thermoelectric", {{"in", "leg"}});
+    d.add("lowest temperature", {{"in", "leg"}, {"within", "0.01 %"}});
+    d.add("voltage", {{"of", "A"}});
+    return d;
+}
+
+}  // namespace
+
+// Goldsmid, Introduction to Thermoelectricity, section 1.3 (from memory): the largest difference is
+// Z Tc^2 / 2, at I = alpha Tc / R.
+void TstTransport::largestCooling()
+{
+    const double Z = 200e-6 * 200e-6 * 1e5 / 1.5, Tc = (std::sqrt(1 + 2 * Z * 300) - 1) / Z;
+    const double R = 5e-3 / (1e5 * 4e-6), current = 200e-6 * Tc / R;
+    // A current that leaves at the cold end carries its heat to the base.
+    const auto r = solved(leg(std::to_string(-current) + " A"));
+    const auto other = solved(leg(std::to_string(current) + " A"));
+    const double coldest = std::min(valueOf(r, "lowest"), valueOf(other, "lowest"));
+    QVERIFY2(std::abs((300 - coldest) / (Z * Tc * Tc / 2) - 1) < 2e-3,
+             qPrintable(QString::number(coldest)));
+    // Beside the optimum less is reached.
+    const double less =
+        std::min(valueOf(solved(leg(std::to_string(0.7 * current) + " A")), "lowest"),
+                 valueOf(solved(leg(std::to_string(-0.7 * current) + " A")), "lowest"));
+    QVERIFY(less > coldest + 1);
+}
+
+void TstTransport::openCircuitVoltage()
+{
+    Document d = leg("0 A");
+    d.add("held temperature", {{"name", "warm"}, {"value", "340 K"}, {"on", "leg.top"}});
+    const auto r = solved(d);
+    QVERIFY(std::abs(std::abs(valueOf(r, "potential")) / (200e-6 * 40) - 1) < 1e-9);
+}
+
+void TstTransport::mirrorPlaneGivesTheWhole()
+{
+    auto device = [](bool half) {
+        Document d = bar();
+        d.add("contact", {{"name", "A"}, {"current", "30 A"}, {"on", "bar.left"}});
+        d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "bar.right"}});
+        d.add("convection",
+              {{"name", "air"}, {"h", "40 W/m^2/K"}, {"on", "bar.top and bar.bottom"}});
+        d.add("held temperature", {{"name", "end"}, {"value", "293.15 K"}, {"on", "bar.right"}});
+        d.add("current heats", {{"in", "bar"}});
+        d.add("resistivity follows temperature", {{"in", "bar"}});
+        if (half)
+            d.add("mirror plane", {{"at", "y = 0"}, {"kind", "even"}});
+        d.add("resistance", {{"from", "A"}, {"to", "B"}, {"within", "0.01 %"}});
+        d.add("heat flow", {{"of", "air"}, {"within", "0.01 %"}});
+        d.add("highest temperature", {{"in", "bar"}, {"within", "0.01 %"}});
+        return d;
+    };
+    const auto whole = solved(device(false)), half = solved(device(true));
+    for (const char* name : {"resistance", "heat flow", "highest"})
+        QVERIFY2(std::abs(valueOf(half, name) / valueOf(whole, name) - 1) < 1e-5, name);
+}
+
+void TstTransport::axisymmetricAndSolidAgree()
+{
+    auto device = [](bool solid, bool quarter) {
+        Document d;
+        d.add("space", {{"type", solid ? "solid" : "axisymmetric"}});
+        if (solid) {
+            d.add("cylinder", {{"name", "body"}, {"radius", "5 mm"}, {"height", "4 mm"}});
+            d.add("cylinder",
+                  {{"name", "die"}, {"radius", "2 mm"}, {"height", "1 mm"}, {"at", "0, 0, 4 mm"}});
+        } else {
+            d.add(
+                "rectangle",
+                {{"name", "body"}, {"width", "5 mm"}, {"height", "4 mm"}, {"at", "2.5 mm, 2 mm"}});
+            d.add("rectangle",
+                  {{"name", "die"}, {"width", "2 mm"}, {"height", "1 mm"}, {"at", "1 mm, 4.5 mm"}});
+        }
+        d.add("material", {{"material", "alumina 96 %"}, {"in", "body"}});
+        d.add("material", {{"material", "silicon"}, {"in", "die"}});
+        d.add("heat source", {{"name", "chip"}, {"power", "5 W"}, {"in", "die"}});
+        d.add("held temperature", {{"name", "sink"}, {"value", "300 K"}, {"on", "body.bottom"}});
+        if (quarter) {
+            d.add("mirror plane", {{"at", "x = 0"}, {"kind", "even"}});
+            d.add("mirror plane", {{"at", "y = 0"}, {"kind", "even"}});
+        }
+        d.add("mean temperature", {{"in", "die"}, {"within", solid ? "2 %" : "0.1 %"}});
+        d.add("heat flow", {{"of", "sink"}});
+        return d;
+    };
+    const auto axi = solved(device(false, false)), solid = solved(device(true, false)),
+               quarter = solved(device(true, true));
+    for (const auto* r : {&solid, &quarter}) {
+        QVERIFY2(std::abs(valueOf(*r, "mean") - valueOf(axi, "mean")) <
+                     errorOf(*r, "mean") + errorOf(axi, "mean"),
+                 qPrintable(QString::number(valueOf(*r, "mean") - valueOf(axi, "mean"))));
+        // The power is spread over the exact volume, which quadratic sides miss by some 1e-4.
+        QVERIFY(std::abs(valueOf(*r, "heat flow") / 5 - 1) < 1e-3);
+        QVERIFY(balanced(*r));
+    }
+}
+
+void TstTransport::errorsCoverTheTruth()
+{
+    // Bends of several widths, asked to 0.1 %: the truth lies within the stated error.
+    int covered = 0, all = 0;
+    for (const double ratio : {1.5, 2.0, 4.0, 8.0, 15.0})
+        for (const double angle : {30.0, 90.0, 200.0}) {
+            Document d;
+            d.add("space", {{"type", "plane"}, {"depth", "1 mm"}});
+            d.add("disc", {{"name", "whole"},
+                           {"radius", std::to_string(ratio) + " mm"},
+                           {"from", "0"},
+                           {"to", std::to_string(angle) + " deg"}});
+            d.add("disc", {{"name", "hole"}, {"radius", "1 mm"}});
+            d.add("subtract", {{"name", "bend"}, {"of", "whole"}, {"by", "hole"}});
+            d.add("material", {{"material", "foil"}, {"in", "bend"}, {"sigma", "1 MS/m"}});
+            d.add("contact", {{"name", "A"}, {"voltage", "1 V"}, {"on", "nearest to 1.2 mm, 0"}});
+            char place[80];
+            std::snprintf(place, sizeof place, "nearest to %.6f mm, %.6f mm",
+                          1.2 * std::cos(angle * pi / 180), 1.2 * std::sin(angle * pi / 180));
+            d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", place}});
+            d.add("resistance", {{"from", "A"}, {"to", "B"}, {"within", "0.1 %"}});
+            const auto r = solved(d);
+            const double exact = angle * pi / 180 / (1e6 * 1e-3 * std::log(ratio));
+            ++all;
+            const double off = std::abs(valueOf(r, "resistance") - exact);
+            covered += off < errorOf(r, "resistance");
+            if (!(off < errorOf(r, "resistance")))
+                qWarning("ratio %g angle %g: off %.1e, stated %.1e", ratio, angle, off / exact,
+                         errorOf(r, "resistance") / exact);
+        }
+    QVERIFY2(10 * covered >= 9 * all, qPrintable(QString::number(covered)));
+}
+
+void TstTransport::wrongSheets_data()
+{
+    QTest::addColumn<QString>("what");
+    QTest::addColumn<int>("number");
+    QTest::newRow("no way out for the current") << "current" << 6140;
+    QTest::newRow("no way out for heat") << "heat" << 6141;
+    QTest::newRow("radiating between solids") << "radiating" << 6136;
+    QTest::newRow("contact on an insulator") << "insulator" << 6138;
+    QTest::newRow("voltage and current") << "both" << 2022;
+    QTest::newRow("unknown material") << "unknown" << 6132;
+    QTest::newRow("two fields in one sheet") << "mixed" << 2050;
+}
+
+void TstTransport::wrongSheets()
+{
+    QFETCH(QString, what);
+    QFETCH(int, number);
+    Document d = bar();
+    const bool current = what == "current";
+    d.add("contact", {{"name", "A"},
+                      {current ? "current" : "voltage", current ? "1 A" : "1 V"},
+                      {"on", "bar.left"}});
+    if (!current)
+        d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "bar.right"}});
+    d.add("heating power", {{"in", "bar"}});
+    if (what == "heat")
+        d.add("heat flux", {{"name", "sun"}, {"flux", "800 W/m^2"}, {"on", "bar.top"}});
+    if (what == "radiating" || what == "insulator") {
+        d.add("rectangle",
+              {{"name", "lid"}, {"width", "10 mm"}, {"height", "1 mm"}, {"at", "0, 1.5 mm"}});
+        d.add("material", {{"material", "polyimide"}, {"in", "lid"}});
+        d.add("held temperature", {{"name", "cold"}, {"value", "293.15 K"}, {"on", "bar.bottom"}});
+        if (what == "radiating")
+            d.add("radiation", {{"name", "glow"}, {"emissivity", "0.8"}, {"on", "lid & bar"}});
+        else
+            d.add("contact", {{"name", "C"}, {"voltage", "0 V"}, {"on", "lid.top"}});
+    }
+    if (what == "both")
+        for (const auto& l : std::vector(d.lines))
+            if (l.name() == "A")
+                d.set(l.id, "current", "2 A");
+    if (what == "unknown")
+        for (const auto& l : std::vector(d.lines))
+            if (l.kind == "material")
+                d.set(l.id, "material", "unobtainium");
+    if (what == "mixed")
+        d.add("electrode", {{"name", "E"}, {"voltage", "1 V"}, {"on", "bar.top"}});
+    const auto faults = run::faultsOf(sheet::Model(d), ".");
+    QVERIFY2(std::any_of(faults.begin(), faults.end(),
+                         [&](const base::Fault& f) { return f.number == number; }),
+             qPrintable(faults.empty() ? "no fault" : QString::fromStdString(faults[0].text)));
+}
+
+void TstTransport::limitIsTold()
+{
+    Document d = rod("tin", "1 mm", "10 mm");
+    d.add("heat source", {{"name", "s"}, {"power", "40 W"}, {"in", "rod"}});
+    d.add("held temperature", {{"name", "end"}, {"value", "293.15 K"}, {"on", "rod.bottom"}});
+    d.add("highest temperature", {{"in", "rod"}});
+    const auto r = solved(d);
+    bool told = false;
+    for (const auto& c : r.report.checks)
+        told = told || (c.id == "temperature limit" && c.state == run::Check::State::bad &&
+                        c.text.find("'rod' reaches") == 0);
+    QVERIFY(told);
+}
+
+QTEST_GUILESS_MAIN(TstTransport)
+#include "tst_transport.moc"
