@@ -267,6 +267,20 @@ struct Accumulator
     int fields, local;
     double *residual, *tangent;
 
+    /// Adds up the flows and folds in the signs of the odd edge functions.
+    void finish(const double* sign, double* scale) const
+    {
+        const int n = local, width = fields * local;
+        for (int i = 0; i < width; ++i) {
+            scale[i / n] += std::abs(residual[i]);
+            residual[i] *= sign[i % n];
+        }
+        if (tangent)
+            for (int i = 0; i < width; ++i)
+                for (int j = 0; j < width; ++j)
+                    tangent[i * width + j] *= sign[i % n] * sign[j % n];
+    }
+
     void add(const PointTerms& terms, const PointBasis& b, double w, double storageFactor,
              const double* oldStorage) const
     {
@@ -387,15 +401,7 @@ void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double dr
         m_model.terms(state, terms);
         sum.add(terms, b, w, time.dt > 0 ? 1 / time.dt : 0.0, time.old ? stored : nullptr);
     }
-    for (int f = 0; f < m_fields; ++f)
-        for (int i = 0; i < n; ++i)
-            scale[f] += std::abs(residual[f * n + i]);
-    for (int i = 0; i < m_fields * n; ++i)
-        residual[i] *= sign[i % n];
-    if (tangent)
-        for (int i = 0; i < m_fields * n; ++i)
-            for (int j = 0; j < m_fields * n; ++j)
-                tangent[i * m_fields * n + j] *= sign[i % n] * sign[j % n];
+    sum.finish(sign, scale);
 }
 
 void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double drive,
@@ -438,15 +444,7 @@ void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double 
         m_model.sideTerms(m.sideTag[size_t(s)], state, terms);
         sum.add(terms, b, q.w * size * measureAt(m_model.measure(), state.at), 0, nullptr);
     }
-    for (int f = 0; f < m_fields; ++f)
-        for (int i = 0; i < n; ++i)
-            scale[f] += std::abs(residual[f * n + i]);
-    for (int i = 0; i < m_fields * n; ++i)
-        residual[i] *= sign[i % n];
-    if (tangent)
-        for (int i = 0; i < m_fields * n; ++i)
-            for (int j = 0; j < m_fields * n; ++j)
-                tangent[i * m_fields * n + j] *= sign[i % n] * sign[j % n];
+    sum.finish(sign, scale);
 }
 
 void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive, const Time& time,
