@@ -335,6 +335,18 @@ const Potentials& ElectrostaticSolver::at(int order) const
     return m_potentials.back();
 }
 
+const ElectrostaticSolver& ElectrostaticSolver::even() const
+{
+    YH_ASSERT(m_problem.even, "an odd mirror plane");
+    if (!m_even) {
+        base::Progress quiet;
+        m_even = std::make_unique<ElectrostaticSolver>(*m_problem.even, m_mesh, m_partition,
+                                                       m_space.order(), quiet);
+        m_even->solve(m_potentials.front().order, quiet);
+    }
+    return *m_even;
+}
+
 double ElectrostaticSolver::potential(int order, const mesh::Locator::Hit& hit) const
 {
     return m_space.value(at(order).driven, order, hit.cell, hit.xi);
@@ -381,6 +393,11 @@ std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
             for (int i = from; i < local; ++i)
                 eta[size_t(t)] += x[i] * y[i] / whole[f];
         }
+    }
+    if (m_even && withUnits) {
+        const auto other = m_even->indicator(true);
+        for (size_t t = 0; t < eta.size(); ++t)
+            eta[t] += other[t];
     }
     return eta;
 }

@@ -38,6 +38,7 @@ struct Conductor
     std::vector<int> sides;   ///< sides of the partition at its potential
     bool hidden = false;      ///< infinity round an axis, an odd mirror plane, the grounded edge
     bool image = false;       ///< lies wholly behind an odd mirror plane
+    bool onPlane = false;     ///< an odd mirror plane cuts it
 };
 
 /// Everything that the field needs, worked out from a sheet.
@@ -60,6 +61,9 @@ struct ElectrostaticProblem
     std::vector<Conductor> conductors;
     /// Rim of a plane open space: one free potential, since no net charge reaches infinity there.
     std::vector<int> tiedSides;
+    /// The same with its odd planes taken as even; empty without odd planes. Both together give the
+    /// capacitances of the whole device.
+    std::shared_ptr<const ElectrostaticProblem> even;
     [[nodiscard]] bool hasFixedCharge() const;
     [[nodiscard]] int conductorOf(const std::string& name) const;  ///< -1: none
 };
@@ -101,6 +105,8 @@ public:
     /// Potentials of an order between the lowest solved and order().
     [[nodiscard]] const Potentials& at(int order) const;
     [[nodiscard]] const Potentials& best() const { return at(order()); }
+    /// The same mesh with the odd planes taken as even, solved on first use.
+    [[nodiscard]] const ElectrostaticSolver& even() const;
 
     [[nodiscard]] double potential(int order, const mesh::Locator::Hit& hit) const;
     /// E in V/m.
@@ -177,6 +183,7 @@ private:
     std::vector<int> m_ranks;    ///< elimination ranks of the corners
     fem::Numbering m_numbering;  ///< of the highest order
     std::unique_ptr<fem::PotentialSystem> m_factor;
+    mutable std::unique_ptr<ElectrostaticSolver> m_even;
     Counters m_counters;
 };
 

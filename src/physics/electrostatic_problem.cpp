@@ -47,8 +47,9 @@ fem::Coefficient shellCoefficient(const shape::OpenShell& shell, double eps, int
 class Reader
 {
 public:
-    Reader(const sheet::Model& model, const shape::Partition& partition, base::Faults& faults)
-        : m_model(model), m_p(partition), m_faults(faults)
+    Reader(const sheet::Model& model, const shape::Partition& partition, bool asEven,
+           base::Faults& faults)
+        : m_model(model), m_p(partition), m_asEven(asEven), m_faults(faults)
     {
     }
 
@@ -99,12 +100,15 @@ private:
         return s;
     }
     /// Behind an odd mirror plane an electrode's image is cut away; that is no fault.
-    bool mayBeImage(const Line& l) const { return l.kind == "electrode" && (m_problem.isOdd()); }
+    bool mayBeImage(const Line& l) const
+    {
+        return l.kind == "electrode" && (m_problem.isOdd() || m_asEven);
+    }
 
     void symmetry()
     {
         for (const Line* l : m_model.document().ofKind("mirror plane")) {
-            const bool odd = l->get("kind") == "odd";
+            const bool odd = l->get("kind") == "odd" && !m_asEven;
             const std::string at = l->get("at");
             const size_t axis = at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2;
             m_problem.mirror[axis] = true;
@@ -318,6 +322,12 @@ private:
             else if (is == "grounded")
                 ground.sides.push_back(int(e));
         }
+        for (Conductor& c : m_problem.conductors)
+            for (const int e : c.sides)
+                for (const Point& q : m_p.samples(e))
+                    c.onPlane = c.onPlane || (m_problem.odd[0] && std::abs(q.x) < near) ||
+                                (m_problem.odd[1] && std::abs(q.y) < near) ||
+                                (m_problem.odd[2] && std::abs(q.z) < near);
         // Round an axis infinity is 0 V, and so it is beside an odd plane. Else, in the plane, no
         // net charge reaches it and its potential is free.
         if (!axi && m_p.dimension() == 2 && plane.sides.empty())
@@ -377,6 +387,7 @@ private:
 
     const sheet::Model& m_model;
     const shape::Partition& m_p;
+    const bool m_asEven;  ///< odd mirror planes are read as even ones
     base::Faults& m_faults;
     ElectrostaticProblem m_problem;
     std::vector<char> m_metal;
@@ -403,7 +414,13 @@ int ElectrostaticProblem::conductorOf(const std::string& name) const
 ElectrostaticProblem defineElectrostatic(const sheet::Model& model,
                                          const shape::Partition& partition, base::Faults& faults)
 {
-    return Reader(model, partition, faults).run();
+    ElectrostaticProblem problem = Reader(model, partition, false, faults).run();
+    if (problem.isOdd()) {
+        base::Faults said;
+        problem.even =
+            std::make_shared<ElectrostaticProblem>(Reader(model, partition, true, said).run());
+    }
+    return problem;
 }
 
 }  // namespace yh::physics

@@ -20,39 +20,100 @@ using physics::Potentials;
 using sheet::Line;
 namespace dim = base::dim;
 
-ReducedMatrix reducedMatrix(const ElectrostaticProblem& problem, const Potentials& p,
-                            bool keepFloating)
+namespace {
+
+/// A conductor of the whole device: one of the model, or its image behind an odd plane.
+struct Terminal
 {
-    const int n = int(problem.conductors.size());
-    ReducedMatrix r;
-    std::vector<int> gone;
-    for (int k = 0; k < n; ++k) {
-        const Conductor& c = problem.conductors[size_t(k)];
-        if (c.image)
-            continue;
-        if (c.kind == Conductor::Kind::floating && (!keepFloating || c.line < 0 || c.hidden)) {
-            gone.push_back(k);
-        } else if (!c.hidden) {
-            r.index.push_back(k);
-            r.names.push_back(c.name);
-        }
+    int conductor = 0;
+    double sign = 1.0;  ///< -1: the image
+    std::string name;
+};
+
+std::vector<Terminal> terminalsOf(const ElectrostaticProblem& problem,
+                                  const std::map<std::string, std::string>& image)
+{
+    std::vector<Terminal> list;
+    for (size_t k = 0; k < problem.conductors.size(); ++k) {
+        const Conductor& c = problem.conductors[k];
+        if (!c.image && (!c.hidden || c.kind == Conductor::Kind::floating))
+            list.push_back({int(k), 1.0, c.name});
     }
-    const auto m = Eigen::Index(r.index.size()), g = Eigen::Index(gone.size());
-    auto entry = [&](int a, int b) { return p.C[size_t(a * n + b)]; };
-    Eigen::MatrixXd A(m, m), B(m, g), D(g, g);
-    for (Eigen::Index i = 0; i < m; ++i)
-        for (Eigen::Index j = 0; j < m; ++j)
-            A(i, j) = entry(r.index[size_t(i)], r.index[size_t(j)]);
-    for (Eigen::Index i = 0; i < m; ++i)
-        for (Eigen::Index j = 0; j < g; ++j)
-            B(i, j) = entry(r.index[size_t(i)], gone[size_t(j)]);
-    for (Eigen::Index i = 0; i < g; ++i)
-        for (Eigen::Index j = 0; j < g; ++j)
-            D(i, j) = entry(gone[size_t(i)], gone[size_t(j)]);
-    if (g > 0)
-        A -= B * D.ldlt().solve(B.transpose());
-    for (Eigen::Index i = 0; i < m; ++i)
-        for (Eigen::Index j = 0; j < m; ++j)
+    if (problem.even)
+        for (size_t i = 0, n = list.size(); i < n; ++i)
+            if (const Conductor& c = problem.conductors[size_t(list[i].conductor)]; !c.onPlane) {
+                const auto named = image.find(c.name);
+                list.push_back({list[i].conductor, -1.0,
+                                named == image.end() ? c.name + " (image)" : named->second});
+            }
+    return list;
+}
+
+/// Capacitance between two conductors of the whole device. The potentials that are even and odd
+/// about the plane are solved apart: with C_e and C_o the matrices of the model with either kind,
+/// charges of both halves counted, C = (C_e + C_o) / 4 on one side and (C_e - C_o) / 4 across. What
+/// the plane cuts carries no odd potential.
+double wholeEntry(const ElectrostaticSolver& solver, int order, const Terminal& a,
+                  const Terminal& b)
+{
+    const ElectrostaticProblem& problem = solver.problem();
+    const size_t n = problem.conductors.size();
+    const double odd = solver.at(order).C[size_t(a.conductor) * n + size_t(b.conductor)];
+    if (!problem.even)
+        return odd;
+    const ElectrostaticSolver& other = solver.even();
+    auto place = [&](const Terminal& t) {
+        return size_t(other.problem().conductorOf(problem.conductors[size_t(t.conductor)].name));
+    };
+    const double even = other.at(order).C[place(a) * other.problem().conductors.size() + place(b)];
+    const bool cutA = problem.conductors[size_t(a.conductor)].onPlane,
+               cutB = problem.conductors[size_t(b.conductor)].onPlane;
+    if (cutA || cutB)
+        return cutA && cutB ? even : even / 2;
+    return (even + a.sign * b.sign * odd) / 4;
+}
+
+}  // namespace
+
+double ReducedMatrix::entry(const std::string& a, const std::string& b) const
+{
+    const auto place = [&](const std::string& name) {
+        return size_t(std::find(names.begin(), names.end(), name) - names.begin());
+    };
+    YH_ASSERT(place(a) < names.size() && place(b) < names.size(), "conductors of the matrix");
+    return C[place(a) * names.size() + place(b)];
+}
+
+ReducedMatrix reducedMatrix(const ElectrostaticSolver& solver, int order,
+                            const std::map<std::string, std::string>& image, bool keepFloating)
+{
+    const ElectrostaticProblem& problem = solver.problem();
+    std::vector<Terminal> kept, gone;
+    for (const Terminal& t : terminalsOf(problem, image)) {
+        const Conductor& c = problem.conductors[size_t(t.conductor)];
+        if (c.kind == Conductor::Kind::floating && (!keepFloating || c.line < 0 || c.hidden))
+            gone.push_back(t);
+        else if (!c.hidden)
+            kept.push_back(t);
+    }
+    auto block = [&](const std::vector<Terminal>& rows, const std::vector<Terminal>& columns) {
+        Eigen::MatrixXd m(Eigen::Index(rows.size()), Eigen::Index(columns.size()));
+        for (size_t i = 0; i < rows.size(); ++i)
+            for (size_t j = 0; j < columns.size(); ++j)
+                m(Eigen::Index(i), Eigen::Index(j)) =
+                    wholeEntry(solver, order, rows[i], columns[j]);
+        return m;
+    };
+    Eigen::MatrixXd A = block(kept, kept);
+    if (!gone.empty()) {
+        const Eigen::MatrixXd B = block(kept, gone);
+        A -= B * block(gone, gone).ldlt().solve(B.transpose());
+    }
+    ReducedMatrix r;
+    for (const Terminal& t : kept)
+        r.names.push_back(t.name);
+    for (Eigen::Index i = 0; i < A.rows(); ++i)
+        for (Eigen::Index j = 0; j < A.cols(); ++j)
             r.C.push_back(A(i, j));
     return r;
 }
@@ -119,28 +180,94 @@ private:
         m_faults.push_back({number, {l.id, key, -1}, text, false});
     }
 
+    /// Which line stands for the image of which conductor behind the odd plane: found in the
+    /// uncut device, where each image lies mirrored on its conductor.
+    void findImages()
+    {
+        if (!m_problem.even || m_imagesKnown)
+            return;
+        m_imagesKnown = true;
+        sheet::Document whole = m_model.document();
+        std::erase_if(whole.lines, [](const Line& l) {
+            return l.kind == "mirror plane" && l.get("kind") == "odd";
+        });
+        const sheet::Model uncut(whole);
+        const auto partition = shape::Partition::build(uncut, m_p.folder());
+        auto pointsOf = [&](const Conductor& c) {
+            std::vector<Point> points;
+            const Line& l = *whole.find(c.line);
+            const auto s = partition.resolve(uncut.place(l, "on"), uncut, {l.id, "on", 0});
+            std::vector<int> sides = s.sides;
+            for (const int f : s.pieces)
+                for (const int e : partition.pieces()[size_t(f)].sides)
+                    sides.push_back(e);
+            for (const int e : sides)
+                for (const Point& q : partition.samples(e))
+                    points.push_back(q);
+            return points;
+        };
+        for (const Conductor& b : m_problem.conductors) {
+            if (!b.image)
+                continue;
+            std::vector<Point> there = pointsOf(b);
+            for (Point& q : there)
+                q = {m_problem.odd[0] ? -q.x : q.x, m_problem.odd[1] ? -q.y : q.y,
+                     m_problem.odd[2] ? -q.z : q.z};
+            for (const Conductor& a : m_problem.conductors)
+                if (!a.image && a.line >= 0 && !a.hidden && !m_images.count(a.name) &&
+                    isSameOutline(there, pointsOf(a), 1e-3 * partition.size()))
+                    m_images[a.name] = b.name;
+        }
+    }
+    /// Whether the corners of one set of samples lie in the other, whatever their order.
+    static bool isSameOutline(const std::vector<Point>& a, const std::vector<Point>& b, double near)
+    {
+        auto box = [](const std::vector<Point>& points) {
+            std::array<double, 6> r{1e300, 1e300, 1e300, -1e300, -1e300, -1e300};
+            for (const Point& p : points) {
+                const double x[3] = {p.x, p.y, p.z};
+                for (size_t k = 0; k < 3; ++k) {
+                    r[k] = std::min(r[k], x[k]);
+                    r[k + 3] = std::max(r[k + 3], x[k]);
+                }
+            }
+            return r;
+        };
+        const auto u = box(a), v = box(b);
+        for (size_t k = 0; k < 6; ++k)
+            if (!(std::abs(u[k] - v[k]) < near))
+                return false;
+        return true;
+    }
+    /// Odd planes in two directions would need four parities.
+    bool hasWhole(const Line& l)
+    {
+        if (int(m_problem.odd[0]) + int(m_problem.odd[1]) + int(m_problem.odd[2]) > 1) {
+            fault(7010, l, {},
+                  "with odd mirror planes in two directions only charges and voltages are worked "
+                  "out; make one of them even or model more of the device");
+            return false;
+        }
+        findImages();
+        return true;
+    }
+
     void matrix(const Line& l, bool mutual)
     {
-        if (m_problem.isOdd()) {
-            if (!mutual)
-                fault(7010, l, {},
-                      "a capacitance matrix needs both parities; remove the odd mirror plane or "
-                      "ask for single capacitances");
+        if (!hasWhole(l))
             return;
-        }
         Ask a =
             begin(l, dim::capacitance, mutual ? "mutual capacitance matrix" : "capacitance matrix");
         a.finding.label = mutual ? "mutual capacitances" : "Maxwell capacitances";
         a.allDrives = true;
-        Potentials empty;
-        empty.C.assign(m_problem.conductors.size() * m_problem.conductors.size(), 0.0);
-        for (size_t k = 0; k < m_problem.conductors.size(); ++k)
-            empty.C[k * m_problem.conductors.size() + k] = 1.0;
-        a.finding.conductors = reducedMatrix(m_problem, empty, true).names;
-        a.evaluate = [mutual](Field& field, int order) {
-            auto& s = solverOf(field);
-            const ReducedMatrix r = reducedMatrix(s.problem(), s.at(order), true);
-            const size_t n = r.index.size();
+        for (const Terminal& t : terminalsOf(m_problem, m_images)) {
+            const Conductor& c = m_problem.conductors[size_t(t.conductor)];
+            if (!c.hidden && (c.kind != Conductor::Kind::floating || c.line >= 0))
+                a.finding.conductors.push_back(t.name);
+        }
+        a.evaluate = [mutual, images = m_images](Field& field, int order) {
+            const ReducedMatrix r = reducedMatrix(solverOf(field), order, images, true);
+            const size_t n = r.names.size();
             std::vector<double> v = r.C;
             if (mutual)
                 for (size_t i = 0; i < n; ++i) {
@@ -186,50 +313,33 @@ private:
                          : "this electrode is not there");
             return;
         }
+        if (!hasWhole(l))
+            return;
+        auto isThere = [&](int k, const char* key) {
+            const Conductor& c = m_problem.conductors[size_t(k)];
+            bool there = !c.image;
+            for (const auto& [model, image] : m_images)
+                there = there || image == c.name;
+            if (!there)
+                fault(7012, l, key,
+                      "'" + c.name +
+                          "' lies behind the odd mirror plane, but is not the mirror image of any "
+                          "electrode before it");
+            return there;
+        };
+        if (!isThere(a, "from") || (b >= 0 && !isThere(b, "to")))
+            return;
+        auto isFloating = [&](int k) {
+            return k >= 0 && m_problem.conductors[size_t(k)].kind == Conductor::Kind::floating;
+        };
         Ask k = begin(l, dim::capacitance,
                       to.empty() ? "capacitance of " + from : "capacitance " + from + " to " + to);
         k.allDrives = true;
-        const bool odd = m_problem.isOdd();
-        if (odd && b >= 0 &&
-            (m_problem.conductors[size_t(a)].image || m_problem.conductors[size_t(b)].image)) {
-            // The pair is odd: charge over the difference of potentials, for the whole device.
-            const int here = m_problem.conductors[size_t(a)].image ? b : a;
-            const double va = m_problem.conductors[size_t(a)].value,
-                         vb = m_problem.conductors[size_t(b)].value;
-            if (std::abs(va + vb) > 1e-9 * (std::abs(va) + std::abs(vb)) || va == vb) {
-                fault(7012, l, {},
-                      "an odd mirror plane needs opposite potentials on " + from + " and " + to);
-                return;
-            }
-            k.evaluate = [here, va, vb](Field& field, int order) {
-                auto& s = solverOf(field);
-                return std::vector{std::abs(0.5 * s.at(order).charge[size_t(here)] / (va - vb))};
-            };
-            // The scale doubles every charge for the two halves; one electrode has half of that.
-        } else if (odd) {
-            fault(7010, l, {},
-                  "with an odd mirror plane only the capacitance between an electrode and its "
-                  "image is defined");
-            return;
-        } else {
-            k.evaluate = [from, to](Field& field, int order) {
-                auto& s = solverOf(field);
-                const bool named = !to.empty();
-                const int fa = s.problem().conductorOf(from),
-                          fb = named ? s.problem().conductorOf(to) : -1;
-                const bool keep =
-                    s.problem().conductors[size_t(fa)].kind == Conductor::Kind::floating ||
-                    (named && s.problem().conductors[size_t(fb)].kind == Conductor::Kind::floating);
-                const ReducedMatrix r = reducedMatrix(s.problem(), s.at(order), keep);
-                const size_t n = r.index.size();
-                size_t i = 0, j = 0;
-                for (size_t q = 0; q < n; ++q) {
-                    i = r.index[q] == fa ? q : i;
-                    j = r.index[q] == fb ? q : j;
-                }
-                return std::vector{named ? -r.C[i * n + j] : r.C[i * n + i]};
-            };
-        }
+        k.evaluate = [from, to, keep = isFloating(a) || isFloating(b), images = m_images](
+                         Field& field, int order) {
+            const ReducedMatrix r = reducedMatrix(solverOf(field), order, images, keep);
+            return std::vector{to.empty() ? r.entry(from, from) : -r.entry(from, to)};
+        };
         m_asks.push_back(std::move(k));
     }
 
@@ -441,6 +551,8 @@ private:
     const ElectrostaticProblem& m_problem;
     base::Faults& m_faults;
     std::vector<Ask> m_asks;
+    std::map<std::string, std::string> m_images;  ///< conductor -> name of its image's line
+    bool m_imagesKnown = false;
 };
 
 }  // namespace

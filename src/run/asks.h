@@ -8,6 +8,7 @@
 #include "sheet/model.h"
 
 #include <functional>
+#include <map>
 #include <memory>
 #include <vector>
 
@@ -45,15 +46,18 @@ struct Ask
                                                      const physics::ElectrostaticProblem& problem,
                                                      base::Faults& faults);
 
-/// Conductors that a capacitance matrix is about: those with a given potential or charge and
-/// named floating ones; the rest is eliminated as floating or held at zero.
+/// Capacitances between the conductors that a matrix is about: those with a given potential or
+/// charge and named floating ones; the rest is eliminated as floating or held at zero.
 struct ReducedMatrix
 {
     std::vector<std::string> names;
-    std::vector<int> index;
-    std::vector<double> C;  ///< Maxwell form, F
+    std::vector<double> C;  ///< Maxwell form, whole device, F; shape (names, names)
+    [[nodiscard]] double entry(const std::string& a, const std::string& b) const;
 };
-[[nodiscard]] ReducedMatrix reducedMatrix(const physics::ElectrostaticProblem& problem,
-                                          const physics::Potentials& potentials, bool keepFloating);
+/// @param image  name of the line that stands for the mirror image of a conductor behind an odd
+///               plane; conductors without one get a name made of their own
+[[nodiscard]] ReducedMatrix reducedMatrix(const physics::ElectrostaticSolver& solver, int order,
+                                          const std::map<std::string, std::string>& image,
+                                          bool keepFloating);
 
 }  // namespace yh::run

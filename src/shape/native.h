@@ -16,6 +16,7 @@ namespace yh::shape {
 struct Partition::Data
 {
     int dimension = 2;
+    std::string folder;  ///< of the sheet, for files that it names
     std::vector<Region> regions;
     std::vector<Piece> pieces;
     std::vector<Side> sides;

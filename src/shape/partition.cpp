@@ -599,6 +599,7 @@ Partition Partition::build(const sheet::Model& model, const std::string& folder)
 {
     auto data = std::make_shared<Data>();
     data->dimension = model.space() == sheet::Space::solid ? 3 : 2;
+    data->folder = folder;
     data->unit = chooseUnit(model);
     std::vector<Body> bodies = allBodies(model, data->unit, folder);
     for (const Body& b : bodies)
@@ -615,6 +616,11 @@ Partition Partition::build(const sheet::Model& model, const std::string& folder)
     Partition p;
     p.m_data = std::move(data);
     return p;
+}
+
+const std::string& Partition::folder() const
+{
+    return m_data->folder;
 }
 
 const std::vector<Region>& Partition::regions() const

@@ -89,6 +89,8 @@ public:
     [[nodiscard]] double size() const;
 
     [[nodiscard]] int dimension() const;
+    /// Folder of the sheet that the shapes were built for.
+    [[nodiscard]] const std::string& folder() const;
     /// Volume of the body that a piece of the plane makes round the axis x = 0, m^3 (Pappus).
     [[nodiscard]] double revolvedContent(int piece) const;
 

@@ -127,6 +127,7 @@ private Q_SLOTS:
     void chargedFloatingAndGrounded();
     void sharpCornerHasNoLimit();
     void halfAndQuarterEqualTheWhole();
+    void matrixWithAnOddPlaneEqualsTheWhole();
     void torqueBalancesForce();
     void fluxesAgreeOnSmoothShapes();
     void functionThatIsNotANumber();
@@ -419,6 +420,71 @@ void TstElectrostatic::halfAndQuarterEqualTheWhole()
     for (const auto& c : report.checks)
         found += c.id == "mirror plane" && c.text.find("(even)") != std::string::npos;
     QCOMPARE(found, 2);
+}
+
+void TstElectrostatic::matrixWithAnOddPlaneEqualsTheWhole()
+{
+    // Two pairs of wires beside a strip that the plane cuts, in a grounded box: the half with its
+    // odd plane gives all five conductors' capacitances.
+    auto make = [](bool half) {
+        Document d = sheetOf("plane", "grounded");
+        d.add("rectangle", {{"name", "air"}, {"width", "12 mm"}, {"height", "8 mm"}});
+        d.add("rectangle", {{"name", "strip"},
+                            {"width", "2 mm"},
+                            {"height", "0.8 mm"},
+                            {"at", "0, -2 mm"},
+                            {"round", "0.3 mm"}});
+        const char* place[4] = {"-2 mm, 1 mm", "2 mm, 1 mm", "-4 mm, -1 mm", "4 mm, -1 mm"};
+        const char* name[4] = {"w1", "w2", "w3", "w4"};
+        const char* potential[4] = {"-1 V", "1 V", "-2 V", "2 V"};
+        for (size_t k = 0; k < 4; ++k)
+            d.add("disc",
+                  {{"name", name[k]}, {"radius", k < 2 ? "0.5 mm" : "0.8 mm"}, {"at", place[k]}});
+        d.add("material", {{"material", "vacuum"}, {"in", "air"}});
+        for (size_t k = 0; k < 4; ++k)
+            d.add(
+                "electrode",
+                {{"name", std::string("E") + name[k]}, {"voltage", potential[k]}, {"on", name[k]}});
+        d.add("electrode", {{"name", "S"}, {"voltage", "0 V"}, {"on", "strip"}});
+        if (half)
+            d.add("mirror plane", {{"at", "x = 0"}, {"kind", "odd"}});
+        d.add("capacitance matrix", {{"within", "0.05 %"}});
+        d.add("capacitance", {{"from", "Ew1"}, {"to", "Ew4"}, {"within", "0.05 %"}});
+        return d;
+    };
+    auto matrixOf = [](const Document& d) {
+        base::Progress progress;
+        run::Outcome outcome{};
+        return run::solve(d, {}, progress, outcome).report.findings;
+    };
+    const auto whole = matrixOf(make(false)), half = matrixOf(make(true));
+    const auto &a = whole[0].conductors, &b = half[0].conductors;
+    QCOMPARE(b.size(), a.size());
+    for (size_t i = 0; i < a.size(); ++i)
+        for (size_t j = 0; j < a.size(); ++j) {
+            const auto p = size_t(std::find(b.begin(), b.end(), a[i]) - b.begin()),
+                       q = size_t(std::find(b.begin(), b.end(), a[j]) - b.begin());
+            QVERIFY2(p < b.size() && q < b.size(), a[i].c_str());
+            const double u = whole[0].value[i * a.size() + j], v = half[0].value[p * b.size() + q];
+            QVERIFY2(
+                std::abs(u - v) <= 2e-3 * std::abs(u) + 1e-5 * whole[0].value[0],
+                qPrintable(QString("%1 %2 %3 %4").arg(a[i].c_str(), a[j].c_str()).arg(u).arg(v)));
+        }
+    QVERIFY(std::abs(half[2].value[0] / whole[2].value[0] - 1) < 2e-3);
+
+    // An electrode behind the plane that mirrors none before it has no capacitance to state.
+    Document d = make(true);
+    for (auto& l : d.lines)
+        if (l.name() == "w4")
+            l.values["radius"] = "0.7 mm";
+    run::Outcome outcome{};
+    base::Progress progress;
+    try {
+        static_cast<void>(run::solve(d, {}, progress, outcome));
+        QFAIL("accepted");
+    } catch (const base::Faults& faults) {
+        QVERIFY2(faults.front().text.find("Ew4") != std::string::npos, faults.front().text.c_str());
+    }
 }
 
 void TstElectrostatic::torqueBalancesForce()

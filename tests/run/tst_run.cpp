@@ -242,21 +242,33 @@ void TstRun::cancelling()
 
 void TstRun::reducedMatrixDropsFloating()
 {
-    // Two capacitors in series over a floating plate: C1 C2 / (C1 + C2).
-    physics::ElectrostaticProblem p;
-    p.conductors.resize(3);
-    p.conductors[0].name = "A";
-    p.conductors[1].name = "B";
-    p.conductors[2].name = "F";
-    for (auto& c : p.conductors)
-        c.line = 1;
-    p.conductors[2].kind = physics::Conductor::Kind::floating;
-    physics::Potentials u;
-    u.C = {2, 0, -2, 0, 6, -6, -2, -6, 8};
-    const auto r = run::reducedMatrix(p, u, false);
+    // Two gaps in series with a floating foil between them: C1 C2 / (C1 + C2).
+    Document d = sheetOf("plane", "insulated");
+    d.add("rectangle", {{"name", "gap"}, {"width", "3 mm"}, {"height", "3 mm"}});
+    d.add("thin line", {{"name", "foil"}, {"points", "-1.5 mm, 0.5 mm; 1.5 mm, 0.5 mm"}});
+    d.add("material", {{"material", "vacuum"}, {"in", "gap"}});
+    d.add("electrode", {{"name", "A"}, {"voltage", "1 V"}, {"on", "gap.top"}});
+    d.add("electrode", {{"name", "B"}, {"voltage", "0 V"}, {"on", "gap.bottom"}});
+    d.add("floating", {{"name", "F"}, {"on", "foil"}});
+    const sheet::Model model(d);
+    const auto partition = shape::Partition::build(model);
+    base::Faults faults;
+    const auto problem = physics::defineElectrostatic(model, partition, faults);
+    QVERIFY2(faults.empty(), faults.empty() ? "" : faults.front().text.c_str());
+    base::Progress progress;
+    mesh::Options o;
+    o.pieces = problem.activePieces;
+    const mesh::Mesh mesh = mesh::generate(partition, o, progress);
+    physics::ElectrostaticSolver solver(problem, mesh, partition, 2, progress);
+    solver.solve(2, progress);
+    const double c1 = eps0 * 3, c2 = eps0 * 1.5;  // gaps of 1 mm and 2 mm under 3 mm of width
+    const auto r = run::reducedMatrix(solver, 2, {}, false);
     QCOMPARE(r.names.size(), size_t(2));
-    QVERIFY(std::abs(r.C[1] + 1.5) < 1e-14 && std::abs(r.C[0] - 1.5) < 1e-14);
-    QCOMPARE(run::reducedMatrix(p, u, true).names.size(), size_t(3));
+    QVERIFY(std::abs(r.entry("A", "B") / (-c1 * c2 / (c1 + c2)) - 1) < 1e-10);
+    const auto all = run::reducedMatrix(solver, 2, {}, true);
+    QCOMPARE(all.names.size(), size_t(3));
+    QVERIFY(std::abs(all.entry("A", "B")) < 1e-10 * c1);
+    QVERIFY(std::abs(all.entry("A", "F") / -c1 - 1) < 1e-10);
 }
 
 void TstRun::fieldLinesRunFromPlusToMinus()
