@@ -202,7 +202,8 @@ private:
                 for (const int e : partition.pieces()[size_t(f)].sides)
                     sides.push_back(e);
             for (const int e : sides)
-                for (const Point& q : partition.samples(e))
+                for (const Point& q :
+                     partition.dimension() == 2 ? partition.polyline(e) : partition.samples(e))
                     points.push_back(q);
             return points;
         };
@@ -215,11 +216,11 @@ private:
                      m_problem.odd[2] ? -q.z : q.z};
             for (const Conductor& a : m_problem.conductors)
                 if (!a.image && a.line >= 0 && !a.hidden && !m_images.count(a.name) &&
-                    isSameOutline(there, pointsOf(a), 1e-3 * partition.size()))
+                    isSameOutline(there, pointsOf(a), 3e-3 * partition.size()))
                     m_images[a.name] = b.name;
         }
     }
-    /// Whether the corners of one set of samples lie in the other, whatever their order.
+    /// Whether two sets of points on outlines fill the same box.
     static bool isSameOutline(const std::vector<Point>& a, const std::vector<Point>& b, double near)
     {
         auto box = [](const std::vector<Point>& points) {
@@ -249,7 +250,17 @@ private:
             return false;
         }
         findImages();
-        return true;
+        bool whole = true;
+        for (const Conductor& c : m_problem.conductors)
+            if (c.image && std::none_of(m_images.begin(), m_images.end(),
+                                        [&](const auto& pair) { return pair.second == c.name; })) {
+                fault(7012, l, {},
+                      "'" + c.name +
+                          "' lies behind the odd mirror plane, but is not the mirror image of any "
+                          "electrode before it");
+                whole = false;
+            }
+        return whole;
     }
 
     void matrix(const Line& l, bool mutual)
@@ -314,20 +325,6 @@ private:
             return;
         }
         if (!hasWhole(l))
-            return;
-        auto isThere = [&](int k, const char* key) {
-            const Conductor& c = m_problem.conductors[size_t(k)];
-            bool there = !c.image;
-            for (const auto& [model, image] : m_images)
-                there = there || image == c.name;
-            if (!there)
-                fault(7012, l, key,
-                      "'" + c.name +
-                          "' lies behind the odd mirror plane, but is not the mirror image of any "
-                          "electrode before it");
-            return there;
-        };
-        if (!isThere(a, "from") || (b >= 0 && !isThere(b, "to")))
             return;
         auto isFloating = [&](int k) {
             return k >= 0 && m_problem.conductors[size_t(k)].kind == Conductor::Kind::floating;

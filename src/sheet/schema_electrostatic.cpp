@@ -1,0 +1,196 @@
+// Conditions and figures of the electrostatic field.
+#include "sheet/schema_fields.h"
+
+namespace yh::sheet {
+
+void addElectrostatic(std::vector<Kind>& k)
+{
+    const std::string es = "electrostatic";
+    k.push_back({"electrode",
+                 es,
+                 "electrode",
+                 {nameField(),
+                  {.key = "voltage",
+                   .type = T::quantity,
+                   .marker = "at",
+                   .dimension = dim::voltage,
+                   .help = "its potential"},
+                  {.key = "charge",
+                   .type = T::quantity,
+                   .marker = "with charge",
+                   .dimension = dim::charge,
+                   .help = "its charge, instead of a potential"},
+                  placeField("on", "on", "regions or edges it covers")},
+                 "electrode A at 1 V on core",
+                 "A conductor held at a potential, or given a charge."});
+    k.push_back({"floating",
+                 es,
+                 "floating conductor",
+                 {nameField(), placeField("on", "on", "regions or edges it covers")},
+                 "floating conductor F on shield",
+                 "A conductor with no charge of its own and no connection."});
+    k.push_back({"space charge",
+                 es,
+                 "space charge",
+                 {{.key = "density",
+                   .type = T::function,
+                   .dimension = dim::chargePerVolume,
+                   .required = true,
+                   .help = "charge per volume; may depend on position"},
+                  placeField("in", "in", "the regions that hold it")},
+                 "space charge 1 uC/m^3 in gel",
+                 "Charge spread through a region."});
+    k.push_back({"surface charge",
+                 es,
+                 "surface charge",
+                 {{.key = "density",
+                   .type = T::function,
+                   .dimension = dim::chargePerArea,
+                   .required = true,
+                   .help = "charge per area; may depend on position"},
+                  placeField("on", "on", "the edges that hold it")},
+                 "surface charge 1 nC/m^2 on film.top",
+                 "Charge spread on an edge."});
+    k.push_back({"outer edge",
+                 es,
+                 "outer edge is",
+                 {{.key = "is",
+                   .type = T::choice,
+                   .required = true,
+                   .choices = {"insulated", "open space", "grounded"},
+                   .help = "insulated: no field leaves; open space: the field goes on to infinity; "
+                           "grounded: 0 V"}},
+                 "outer edge is open space",
+                 "What is beyond the drawing.",
+                 false,
+                 true});
+}
+
+void addElectrostaticAsks(std::vector<Kind>& k)
+{
+    const std::string a = "ask";
+    Field from{.key = "from",
+               .type = T::reference,
+               .required = true,
+               .refersTo = "electrode",
+               .help = "an electrode"};
+    Field to{.key = "to",
+             .type = T::reference,
+             .marker = "to",
+             .refersTo = "electrode",
+             .help = "the other electrode; without it, the capacitance to all the rest"};
+    k.push_back(
+        {"capacitance",
+         a,
+         "capacitance",
+         {from, to, within(), limit("below", dim::capacitance), limit("above", dim::capacitance)},
+         "capacitance A to B within 0.5 %",
+         "Mutual capacitance of two electrodes, or all of one."});
+    k.push_back({"capacitance matrix",
+                 a,
+                 "capacitance matrix",
+                 {within()},
+                 "capacitance matrix within 0.5 %",
+                 "Maxwell and mutual capacitances of all conductors.",
+                 false,
+                 true});
+    k.push_back({"charge",
+                 a,
+                 "charge",
+                 {{.key = "of",
+                   .type = T::reference,
+                   .marker = "of",
+                   .required = true,
+                   .refersTo = "electrode",
+                   .help = "an electrode or floating conductor"},
+                  within(),
+                  limit("below", dim::charge)},
+                 "charge of A within 0.5 %",
+                 "Charge on a conductor."});
+    k.push_back({"voltage",
+                 a,
+                 "potential",
+                 {{.key = "of",
+                   .type = T::reference,
+                   .marker = "of",
+                   .required = true,
+                   .refersTo = "electrode",
+                   .help = "a floating conductor, or an electrode with given charge",
+                   .alsoRefersTo = {"contact"}},
+                  within()},
+                 "potential of F within 0.5 %",
+                 "Potential that a conductor takes."});
+    k.push_back({"energy",
+                 a,
+                 "stored energy",
+                 {within(), limit("below", dim::energy)},
+                 "stored energy within 0.5 %",
+                 "Energy of the electric field."});
+    k.push_back({"largest field",
+                 a,
+                 "largest |E|",
+                 {placeField("in", "in", "regions"),
+                  {.key = "below",
+                   .type = T::quantity,
+                   .marker = "below",
+                   .dimension = dim::electricField,
+                   .range = Range::positive,
+                   .help = "limit it must not pass"},
+                  within("2 %")},
+                 "largest |E| in base below 3 kV/mm",
+                 "The strongest field in a region, for breakdown."});
+    k.push_back({"mean field",
+                 a,
+                 "mean |E|",
+                 {placeField("in", "in", "regions"), within("1 %")},
+                 "mean |E| in base within 1 %",
+                 "The volume mean of the field strength."});
+    k.push_back(
+        {"potential at",
+         a,
+         "potential at",
+         {{.key = "at", .type = T::point, .required = true, .help = "the point"}, within("1 %")},
+         "potential at 0, 1 mm within 1 %",
+         "V at a point."});
+    k.push_back({"field at",
+                 a,
+                 "|E| at",
+                 {{.key = "at", .type = T::point, .required = true, .help = "the point"},
+                  within("1 %"),
+                  limit("below", dim::electricField)},
+                 "|E| at 0, 1 mm within 1 %",
+                 "Field strength at a point."});
+    k.push_back({"profile",
+                 a,
+                 "profile",
+                 {{.key = "from", .type = T::point, .marker = "from", .required = true},
+                  {.key = "to", .type = T::point, .marker = "to", .required = true},
+                  {.key = "count",
+                   .type = T::count,
+                   .marker = "in",
+                   .fallback = "200",
+                   .suffix = "points"}},
+                 "profile from 0, 0 to 0, 3 mm",
+                 "V and E along a straight line, as a curve."});
+    k.push_back({"force",
+                 a,
+                 "force",
+                 {placeField("on", "on", "the body"), within("1 %")},
+                 "force on rotor within 1 %",
+                 "Electric force on a body, by virtual work and by surface stress."});
+    k.push_back({"torque",
+                 a,
+                 "torque",
+                 {placeField("on", "on", "the body"),
+                  {.key = "about",
+                   .type = T::point,
+                   .marker = "about",
+                   .fallback = "0, 0",
+                   .help = "the point it turns about",
+                   .always = true},
+                  within("1 %")},
+                 "torque on rotor about 0, 0 within 1 %",
+                 "Electric torque on a body (plane)."});
+}
+
+}  // namespace yh::sheet

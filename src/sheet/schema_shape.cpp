@@ -1,0 +1,233 @@
+// Shapes of the plane and of space.
+#include "sheet/schema_fields.h"
+
+namespace yh::sheet {
+
+namespace {
+
+/// Fields every shape has: where it is, how it is turned and repeated.
+std::vector<Field> shapeFields(std::vector<Field> own, bool sector = false, bool rounded = false,
+                               bool solid = false)
+{
+    std::vector<Field> f{nameField()};
+    f.insert(f.end(), own.begin(), own.end());
+    if (!solid)
+        f.push_back({.key = "high",
+                     .type = T::quantity,
+                     .marker = "high",
+                     .dimension = dim::length,
+                     .range = Range::positive,
+                     .help = "how far it reaches up from its place (solids)"});
+    f.push_back({.key = "at",
+                 .type = T::point,
+                 .marker = "at",
+                 .fallback = "0, 0",
+                 .help = "where its centre is",
+                 .always = true});
+    if (sector) {
+        f.push_back({.key = "from",
+                     .type = T::quantity,
+                     .marker = "from",
+                     .fallback = "0",
+                     .help = "start angle of a sector"});
+        f.push_back({.key = "to",
+                     .type = T::quantity,
+                     .marker = "to",
+                     .fallback = "360 deg",
+                     .help = "end angle of a sector"});
+    }
+    if (rounded)
+        f.push_back({.key = "round",
+                     .type = T::quantity,
+                     .marker = "corners rounded by",
+                     .dimension = dim::length,
+                     .range = Range::notNegative,
+                     .help = "radius of its corners"});
+    f.push_back({.key = "turned",
+                 .type = T::quantity,
+                 .marker = "turned by",
+                 .help = "angle about its centre, anticlockwise"});
+    f.push_back({.key = "copies",
+                 .type = T::count,
+                 .marker = ",",
+                 .suffix = "copies",
+                 .help = "how many of them in all, numbered 1, 2, …"});
+    f.push_back({.key = "every",
+                 .type = T::point,
+                 .marker = "every",
+                 .help = "step from one copy to the next; one length is a step along x"});
+    f.push_back({.key = "spread",
+                 .type = T::choice,
+                 .marker = "spread",
+                 .fallback = "centred",
+                 .choices = {"centred", "onward"},
+                 .help = "copies lie centred about its place, or go on from it"});
+    f.push_back({.key = "turning",
+                 .type = T::quantity,
+                 .marker = "turning by",
+                 .help = "angle from one copy to the next about `about`"});
+    f.push_back({.key = "about",
+                 .type = T::point,
+                 .marker = "about",
+                 .fallback = "0, 0",
+                 .help = "centre of the turning"});
+    f.push_back({.key = "mirrored",
+                 .type = T::choice,
+                 .marker = "and mirrored at",
+                 .choices = {"x = 0", "y = 0", "z = 0"},
+                 .help = "adds the mirror image of each copy"});
+    return f;
+}
+
+/// Primitives of solids. Their place is the middle of the bottom; of a sphere or torus the centre.
+void addSolids(std::vector<Kind>& k)
+{
+    const Field axis{.key = "axis",
+                     .type = T::choice,
+                     .marker = "along",
+                     .fallback = "z",
+                     .choices = {"x", "y", "z"},
+                     .help = "direction of its axis"};
+    k.push_back({"box", "shape", "box",
+                 shapeFields({length("width", "", "extent along x"),
+                              length("length", "×", "extent along y"),
+                              length("height", "×", "extent along z")},
+                             false, false, true),
+                 "plate box 20 mm × 10 mm × 2 mm at 0, 0, 0", "A box on the middle of its bottom.",
+                 true});
+    k.push_back({"cylinder", "shape", "cylinder",
+                 shapeFields({length("radius", "radius", "its radius"),
+                              length("height", "height", "its height"), axis},
+                             false, false, true),
+                 "pin cylinder radius 1 mm height 8 mm at 0, 0, 0",
+                 "A cylinder on the middle of its bottom.", true});
+    k.push_back({"cone", "shape", "cone",
+                 shapeFields({length("radius", "radius", "radius at its bottom"),
+                              length("top", "to", "radius at its top", Range::notNegative),
+                              length("height", "height", "its height"), axis},
+                             false, false, true),
+                 "tip cone radius 2 mm to 0.5 mm height 3 mm at 0, 0, 0",
+                 "A cone or a frustum of one.", true});
+    k.push_back({"sphere", "shape", "sphere",
+                 shapeFields({length("radius", "radius", "its radius")}, false, false, true),
+                 "ball sphere radius 3 mm at 0, 0, 0", "A ball about its centre.", true});
+    k.push_back({"torus", "shape", "torus",
+                 shapeFields({length("radius", "radius", "of the circle its tube follows"),
+                              length("tube", "tube", "radius of the tube"), axis},
+                             false, false, true),
+                 "ring torus radius 10 mm tube 1 mm at 0, 0, 0", "A torus about its centre.",
+                 true});
+}
+
+}  // namespace
+
+void addShapes(std::vector<Kind>& k)
+{
+    k.push_back({"space",
+                 "shape",
+                 "space",
+                 {{.key = "type",
+                   .type = T::choice,
+                   .required = true,
+                   .fallback = "plane",
+                   .choices = {"plane", "axisymmetric", "solid"},
+                   .help = "a section of depth, a body of revolution about the z axis, or a solid"},
+                  {.key = "depth",
+                   .type = T::quantity,
+                   .marker = "depth",
+                   .dimension = dim::length,
+                   .fallback = "1 m",
+                   .range = Range::positive,
+                   .help = "extent out of the plane; figures are for this depth"}},
+                 "space plane depth 8 mm",
+                 "How the drawing stands for a solid device.",
+                 false,
+                 true});
+    k.push_back(
+        {"rectangle", "shape", "rectangle",
+         shapeFields({length("width", "", "its width"), length("height", "×", "its height")}, false,
+                     true),
+         "base rectangle 4.2 mm × 0.5 mm at 0, 0", "A rectangle about its centre.", true});
+    k.push_back({"disc", "shape", "disc",
+                 shapeFields({length("radius", "radius", "its radius")}, true),
+                 "core disc radius 1 mm at 0, 0", "A disc, or a sector of one.", true});
+    k.push_back(
+        {"ellipse", "shape", "ellipse",
+         shapeFields({length("a", "", "half axis along x"), length("b", "×", "half axis along y")}),
+         "pole ellipse 2 mm × 1 mm at 0, 0", "An ellipse by its half axes.", true});
+    k.push_back({"ring", "shape", "ring",
+                 shapeFields({length("inner", "from radius", "inner radius"),
+                              length("outer", "to radius", "outer radius")}),
+                 "shield ring from radius 3 mm to radius 3.5 mm at 0, 0",
+                 "The region between two circles.", true});
+    k.push_back({"polygon", "shape", "polygon",
+                 shapeFields({{.key = "points",
+                               .type = T::points,
+                               .marker = "through",
+                               .required = true,
+                               .help = "its corners in order, x, y; x, y; …"}},
+                             false, true),
+                 "wedge polygon through 0, 0; 2 mm, 0; 0, 1 mm",
+                 "A closed outline of straight sides.", true});
+    k.push_back({"path", "shape", "path",
+                 shapeFields({{.key = "points",
+                               .type = T::points,
+                               .marker = "along",
+                               .required = true,
+                               .help = "points in order; `arc via x, y to x, y` bends"}},
+                             false, true),
+                 "bell path along 0, 0; 2 mm, 0; arc via 1.4 mm, 1.4 mm to 0, 2 mm",
+                 "A closed outline of lines and arcs.", true});
+    k.push_back({"thin line", "shape", "thin line",
+                 shapeFields({{.key = "points",
+                               .type = T::points,
+                               .marker = "along",
+                               .required = true,
+                               .help = "points in order; `arc via x, y to x, y` bends"}}),
+                 "strip thin line along -1 mm, 0; 1 mm, 0",
+                 "A line without thickness, for foils and printed conductors.", true});
+    addSolids(k);
+    k.push_back({"union",
+                 "shape",
+                 "union",
+                 {nameField(), placeField("of", "of", "the shapes that become one")},
+                 "body union of head and neck",
+                 "Several shapes as one region.",
+                 true});
+    k.push_back({"subtract",
+                 "shape",
+                 "rest of",
+                 {nameField(), placeField("of", "", "the shape that is cut"),
+                  placeField("by", "without", "the shapes cut away")},
+                 "wall rest of block without hole",
+                 "A shape with others cut away.",
+                 true});
+    k.push_back(
+        {"intersect",
+         "shape",
+         "common part of",
+         {nameField(), placeField("of", "", "one shape"), placeField("by", "with", "the other")},
+         "lens common part of left with right",
+         "What two shapes have in common.",
+         true});
+    k.push_back({"import",
+                 "shape",
+                 "outline from",
+                 {nameField(),
+                  {.key = "file",
+                   .type = T::file,
+                   .required = true,
+                   .help = "a DXF or STEP file with a plane outline"},
+                  {.key = "unit",
+                   .type = T::quantity,
+                   .marker = "in",
+                   .dimension = dim::length,
+                   .fallback = "1 mm",
+                   .range = Range::positive,
+                   .help = "length of one unit of a DXF file"}},
+                 "pad outline from pad.dxf in 1 mm",
+                 "A plane outline from a DXF or STEP file.",
+                 true});
+}
+
+}  // namespace yh::sheet
