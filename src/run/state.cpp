@@ -21,7 +21,7 @@ using sheet::Model;
 std::string shapeKey(const Model& model)
 {
     std::string key;
-    char buffer[64];
+    char buffer[96];
     for (const Line& l : model.document().lines) {
         const sheet::Kind* k = sheet::findKind(l.kind);
         if (!k || (k->section != "shape" && k->section != "mesh" && k->section != "symmetry" &&
@@ -35,15 +35,16 @@ std::string shapeKey(const Model& model)
                 key += buffer;
             } else if (f.type == sheet::FieldType::point && (l.has(f.key) || !f.fallback.empty())) {
                 const Point p = model.point(l, f.key);
-                std::snprintf(buffer, sizeof buffer, "%.17g,%.17g", p.x, p.y);
+                std::snprintf(buffer, sizeof buffer, "%.17g,%.17g,%.17g", p.x, p.y, p.z);
                 key += buffer;
             } else if (f.type == sheet::FieldType::points && l.has(f.key)) {
                 for (const auto& s : model.path(l, f.key)) {
-                    std::snprintf(buffer, sizeof buffer, "%.17g,%.17g;", s.to.x, s.to.y);
+                    std::snprintf(buffer, sizeof buffer, "%.17g,%.17g,%.17g;", s.to.x, s.to.y,
+                                  s.to.z);
                     key += buffer;
                     if (s.via) {
-                        std::snprintf(buffer, sizeof buffer, "via %.17g,%.17g;", s.via->x,
-                                      s.via->y);
+                        std::snprintf(buffer, sizeof buffer, "via %.17g,%.17g,%.17g;", s.via->x,
+                                      s.via->y, s.via->z);
                         key += buffer;
                     }
                 }

@@ -250,8 +250,9 @@ Body moved(const Body& b, const gp_Trsf& t)
     Body r = b;
     BRepBuilderAPI_Transform tr(b.shape, t, true);
     r.shape = tr.Shape();
-    for (NamedSide& s : r.sides)
-        s.native = tr.ModifiedShape(s.native);
+    for (auto* list : {&r.sides, &r.outline})
+        for (NamedSide& s : *list)
+            s.native = tr.ModifiedShape(s.native);
     return r;
 }
 
@@ -270,22 +271,36 @@ std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
                           "a " + line.kind + " is a solid; the space of this sheet is " +
                               (model.space() == sheet::Space::plane ? "plane" : "axisymmetric"),
                           {line.id, {}, -1});
+    std::string path = line.get("file");
+    if (!path.empty() && path[0] != '/')
+        path = folder + "/" + path;
+    const bool isLayout = line.kind == "layout";
+    if (line.kind == "swept") {
+        if (!solid)
+            throw base::Error(3004, "a bar along a path is a solid; the space of this sheet is not",
+                              {line.id, {}, -1});
+        base = sweptBody(model, line, unit);
+        base.line = line.id;
+        base.name = line.name();
+        return {base};
+    }
     if (line.kind == "import") {
-        std::string path = line.get("file");
-        if (!path.empty() && path[0] != '/')
-            path = folder + "/" + path;
         base.shape = (solid ? importSolid : importOutline)(path, model.number(line, "unit"), unit,
                                                            {line.id, "file", -1});
     } else if (primitiveSolid) {
         base = solidPrimitive(model, line, unit);
     } else {
-        base = primitive(model, line, unit);
+        if (isLayout)
+            base.shape = importLayer(path, int(std::lround(model.number(line, "layer"))),
+                                     line.get("cell"), unit, {line.id, "file", -1});
+        else
+            base = primitive(model, line, unit);
         if (solid && line.has("high")) {
             base = extruded(base, model.number(line, "high") / unit);
         } else if (solid) {
             // Without a height a plane shape is a sheet.
             base.thin = true;
-            base.sides.clear();
+            base.outline.swap(base.sides);
             base.sides.push_back({base.shape, "sheet"});
         }
     }

@@ -5,6 +5,7 @@
 
 #include <BRepAdaptor_Curve.hxx>
 #include <Geom_Surface.hxx>
+#include <TopTools_ListOfShape.hxx>
 #include <TopoDS_Compound.hxx>
 #include <TopoDS_Shape.hxx>
 
@@ -49,6 +50,7 @@ struct Body
     int copyCount = 1;
     TopoDS_Shape shape;  ///< a face, solid, compound of them, or what is thin
     std::vector<NamedSide> sides;
+    std::vector<NamedSide> outline;  ///< edges of a plane shape that lies in space as a sheet
     bool thin = false;
     bool used = false;  ///< taken up by a union, subtraction or intersection
 };
@@ -61,6 +63,24 @@ struct Body
 [[nodiscard]] Body solidPrimitive(const sheet::Model& model, const sheet::Line& line, double unit);
 /// A plane body drawn up along z.
 [[nodiscard]] Body extruded(const Body& plane, double height);
+/// True for the kinds of lines that are made of shapes above them.
+[[nodiscard]] bool isDerived(const std::string& kind);
+/// What a boolean, revolution, loft, rounding, chamfer or split makes of earlier bodies, which are
+/// marked as used up.
+/// @throws Error where they are missing or the kernel cannot make it
+[[nodiscard]] std::vector<Body> derivedBodies(std::vector<Body>& bodies, const sheet::Model& model,
+                                              const sheet::Line& line, double unit);
+/// A bar of constant cross-section along a path with rounded corners.
+[[nodiscard]] Body sweptBody(const sheet::Model& model, const sheet::Line& line, double unit);
+
+/// Polygons of one layer of a GDSII file as faces, in kernel units.
+/// @throws Error where the file is missing or broken, or the layer is empty
+[[nodiscard]] TopoDS_Shape importLayer(const std::string& path, int layer, const std::string& cell,
+                                       double unit, base::Place place);
+
+[[nodiscard]] TopoDS_Compound compoundOf(const std::vector<TopoDS_Shape>& shapes);
+[[nodiscard]] TopTools_ListOfShape listOf(const std::vector<TopoDS_Shape>& shapes);
+
 /// Solids in a STEP, BREP or STL file, in kernel units.
 /// @throws Error where the file is missing or broken, or its surface is open
 [[nodiscard]] TopoDS_Shape importSolid(const std::string& path, double unitOfFile, double unit,

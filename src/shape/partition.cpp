@@ -7,14 +7,12 @@
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepAlgoAPI_BuilderAlgo.hxx>
-#include <BRepAlgoAPI_Common.hxx>
-#include <BRepAlgoAPI_Cut.hxx>
-#include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeVertex.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepBuilderAPI_Transform.hxx>
 #include <BRepClass3d_SolidClassifier.hxx>
 #include <BRepExtrema_DistShapeShape.hxx>
 #include <BRepGProp.hxx>
@@ -28,9 +26,13 @@
 #include <GCPnts_TangentialDeflection.hxx>
 #include <GProp_GProps.hxx>
 #include <IntTools_Context.hxx>
+#include <Interface_Static.hxx>
+#include <Message.hxx>
+#include <Message_Messenger.hxx>
+#include <Message_PrinterOStream.hxx>
 #include <Poly_Triangulation.hxx>
+#include <STEPControl_Writer.hxx>
 #include <ShapeAnalysis_Surface.hxx>
-#include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <Standard_Failure.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -42,6 +44,7 @@
 #include <TopoDS_Solid.hxx>
 #include <gp_Circ.hxx>
 #include <gp_Pln.hxx>
+#include <gp_Trsf.hxx>
 
 #include <algorithm>
 #include <cmath>
@@ -52,7 +55,6 @@ namespace yh::shape {
 
 using base::Error;
 using sheet::Line;
-using sheet::PlaceAtom;
 
 namespace {
 
@@ -75,111 +77,15 @@ double chooseUnit(const sheet::Model& model)
                 largest = std::max(largest, std::abs(model.number(l, f.key)));
             if (f.type == sheet::FieldType::points && l.has(f.key))
                 for (const auto& s : model.path(l, f.key))
-                    largest = std::max({largest, std::abs(s.to.x), std::abs(s.to.y)});
+                    largest =
+                        std::max({largest, std::abs(s.to.x), std::abs(s.to.y), std::abs(s.to.z)});
             if (f.type == sheet::FieldType::point && l.has(f.key)) {
                 const Point p = model.point(l, f.key);
-                largest = std::max({largest, std::abs(p.x), std::abs(p.y)});
+                largest = std::max({largest, std::abs(p.x), std::abs(p.y), std::abs(p.z)});
             }
         }
     }
     return largest > 0 ? std::pow(10.0, std::ceil(std::log10(largest)) - 2) : 1.0;
-}
-
-TopoDS_Compound compoundOf(const std::vector<TopoDS_Shape>& shapes)
-{
-    TopoDS_Compound c;
-    BRep_Builder b;
-    b.MakeCompound(c);
-    for (const TopoDS_Shape& s : shapes)
-        b.Add(c, s);
-    return c;
-}
-
-TopTools_ListOfShape listOf(const std::vector<TopoDS_Shape>& shapes)
-{
-    TopTools_ListOfShape l;
-    for (const TopoDS_Shape& s : shapes)
-        l.Append(s);
-    return l;
-}
-
-/// What pieces are made of: faces in the plane, solids in space.
-TopAbs_ShapeEnum pieceKind(const sheet::Model& model)
-{
-    return model.space() == sheet::Space::solid ? TopAbs_SOLID : TopAbs_FACE;
-}
-
-/// The bodies that a place of a boolean names; marks them as used up.
-std::vector<TopoDS_Shape> take(std::vector<Body>& bodies, const sheet::Model& model,
-                               const Line& line, const std::string& key)
-{
-    std::vector<TopoDS_Shape> shapes;
-    const sheet::PlaceRule rule = model.place(line, key);
-    for (const PlaceAtom& a : rule.atoms) {
-        if (a.kind != PlaceAtom::Kind::name || a.subtract)
-            throw Error(3020,
-                        "only whole shapes can be joined or cut; name them, with `and` between",
-                        {line.id, key, 0});
-        bool found = false;
-        for (Body& b : bodies) {
-            if (b.name != a.name)
-                continue;
-            const bool member = a.members == PlaceAtom::Members::all ||
-                                (a.members == PlaceAtom::Members::one && b.copy == a.member) ||
-                                (a.members == PlaceAtom::Members::odd && b.copy % 2 == 1) ||
-                                (a.members == PlaceAtom::Members::even && b.copy % 2 == 0);
-            if (!member || b.thin)
-                continue;
-            found = true;
-            b.used = true;
-            for (TopExp_Explorer e(b.shape, pieceKind(model)); e.More(); e.Next())
-                shapes.push_back(e.Current());
-        }
-        if (!found)
-            throw Error(3021,
-                        "there is no shape '" + a.name + "' above this line that could be used",
-                        {line.id, key, 0});
-    }
-    return shapes;
-}
-
-Body booleanBody(std::vector<Body>& bodies, const sheet::Model& model, const Line& line)
-{
-    const auto of = take(bodies, model, line, "of");
-    Body b;
-    b.line = line.id;
-    b.name = line.name();
-    TopoDS_Shape result;
-    std::vector<TopoDS_Shape> by = line.kind == "union"
-                                       ? std::vector<TopoDS_Shape>(of.begin() + 1, of.end())
-                                       : take(bodies, model, line, "by");
-    const std::vector<TopoDS_Shape> first =
-        line.kind == "union" ? std::vector<TopoDS_Shape>{of[0]} : of;
-    auto perform = [&](BRepAlgoAPI_BooleanOperation&& op) {
-        op.SetArguments(listOf(first));
-        op.SetTools(listOf(by));
-        op.Build();
-        if (op.HasErrors())
-            throw Error(
-                3022, "the shape kernel could not work this out; shift one of the shapes a little",
-                {line.id, {}, -1});
-        return op.Shape();
-    };
-    if (by.empty())
-        result = compoundOf(of);
-    else if (line.kind == "union")
-        result = perform(BRepAlgoAPI_Fuse());
-    else if (line.kind == "subtract")
-        result = perform(BRepAlgoAPI_Cut());
-    else
-        result = perform(BRepAlgoAPI_Common());
-    ShapeUpgrade_UnifySameDomain unify(result, true, true, false);
-    unify.Build();
-    b.shape = unify.Shape();
-    if (!TopExp_Explorer(b.shape, pieceKind(model)).More())
-        throw Error(3023, "nothing is left of '" + b.name + "'; do the shapes overlap as meant?",
-                    {line.id, {}, -1});
-    return b;
 }
 
 std::vector<Body> allBodies(const sheet::Model& model, double unit, const std::string& folder)
@@ -189,13 +95,9 @@ std::vector<Body> allBodies(const sheet::Model& model, double unit, const std::s
         if (!sheet::isShape(l.kind))
             continue;
         try {
-            if (l.kind == "union" || l.kind == "subtract" || l.kind == "intersect") {
-                Body b = booleanBody(bodies, model, l);
+            for (Body& b : isDerived(l.kind) ? derivedBodies(bodies, model, l, unit)
+                                             : makeBodies(model, l, unit, folder))
                 bodies.push_back(std::move(b));
-            } else {
-                for (Body& b : makeBodies(model, l, unit, folder))
-                    bodies.push_back(std::move(b));
-            }
         } catch (const Standard_Failure& f) {
             const char* why = f.GetMessageString();
             throw Error(3024,
@@ -759,6 +661,45 @@ std::vector<std::array<Point, 3>> Partition::triangles(int side) const
         list.push_back(t);
     }
     return list;
+}
+
+Point Partition::outward(int side, int piece) const
+{
+    const Side& s = m_data->sides[size_t(side)];
+    if (m_data->dimension == 3)
+        return (s.pieces.front() == piece ? 1.0 : -1.0) * s.normal;
+    // The region lies to the left of its edges where both run forward.
+    const TopoDS_Shape& face = m_data->nativePieces[size_t(piece)];
+    const Point t = tangent(side, 0.5 * (s.t0 + s.t1));
+    Point n = (1 / norm(t)) * Point{t.y, -t.x};
+    for (TopExp_Explorer e(face.Oriented(TopAbs_FORWARD), TopAbs_EDGE); e.More(); e.Next())
+        if (e.Current().IsSame(m_data->nativeSides[size_t(side)]) &&
+            e.Current().Orientation() == TopAbs_REVERSED)
+            n = -1.0 * n;
+    gp_Pnt p;
+    gp_Vec u, v;
+    const BRepAdaptor_Surface surface(TopoDS::Face(face.Oriented(TopAbs_FORWARD)));
+    surface.D1(0, 0, p, u, v);
+    return u.Crossed(v).Z() < 0 ? -1.0 * n : n;
+}
+
+void Partition::writeStep(const std::string& path) const
+{
+    Message::DefaultMessenger()->RemovePrinters(STANDARD_TYPE(Message_PrinterOStream));
+    STEPControl_Writer writer;
+    Interface_Static::SetCVal("write.step.unit", "MM");
+    gp_Trsf toMillimetres;
+    toMillimetres.SetScale(gp::Origin(), m_data->unit * 1e3);
+    bool good = true;
+    for (size_t i = 0; i < m_data->pieces.size(); ++i) {
+        if (m_data->regions[size_t(m_data->pieces[i].region)].hidden)
+            continue;
+        BRepBuilderAPI_Transform scaled(m_data->nativePieces[i], toMillimetres, true);
+        good = good && writer.Transfer(scaled.Shape(), STEPControl_AsIs) == IFSelect_RetDone;
+    }
+    if (!good || writer.Write(path.c_str()) != IFSelect_RetDone)
+        throw Error(3065, "the file " + path +
+                              " cannot be written: the folder is not writable or the disk is full");
 }
 
 double Partition::distanceTo(int side, const Point& p) const

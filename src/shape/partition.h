@@ -116,6 +116,11 @@ public:
     [[nodiscard]] std::vector<std::array<Point, 3>> triangles(int side) const;
     /// Distance of a point from a side of solids, m.
     [[nodiscard]] double distanceTo(int side, const Point& p) const;
+    /// Unit normal of a flat side that points out of one of its pieces.
+    [[nodiscard]] Point outward(int side, int piece) const;
+    /// Writes the shape as STEP, in millimetres, without the open space.
+    /// @throws Error where the file cannot be written
+    void writeStep(const std::string& path) const;
     /// Nearest point of the surface of a side of solids, m.
     [[nodiscard]] Point nearestOn(int side, const Point& p) const;
 

@@ -49,6 +49,8 @@ public:
             }
             case PlaceAtom::Kind::edgesOf:
                 return {{}, borders(a.parts[0])};
+            case PlaceAtom::Kind::facing:
+                return facing(a);
             case PlaceAtom::Kind::onLine:
                 return onLine(a);
             case PlaceAtom::Kind::nearest:
@@ -150,6 +152,24 @@ private:
                 if (!inner)
                     r.insert(e);
             }
+        return r;
+    }
+    /// Flat sides of the place with this outward normal.
+    Picked facing(const PlaceAtom& a) const
+    {
+        const Picked p = atom(a.parts[0]);
+        const bool solid = m_p.dimension() == 3;
+        const Point want{a.axis == 'x' ? 1.0 : 0.0,
+                         a.axis == 'y' || (a.axis == 'z' && !solid) ? 1.0 : 0.0,
+                         a.axis == 'z' && solid ? 1.0 : 0.0};
+        const double sign = a.against ? -1.0 : 1.0;
+        constexpr double parallel = 1e-6;
+        Picked r;
+        for (const int e : borders(a.parts[0]))
+            for (const int f : m_p.sides()[size_t(e)].pieces)
+                if (p.pieces.count(f) && m_p.sides()[size_t(e)].flat &&
+                    sign * dot(m_p.outward(e, f), want) > 1 - parallel)
+                    r.sides.insert(e);
         return r;
     }
     bool isOuter(int e) const

@@ -53,14 +53,15 @@ Point pointOf(const std::string& text, const base::Scope& scope, int offset, boo
     return p;
 }
 
-std::vector<PathStep> pathOf(const std::string& text, const base::Scope& scope, bool arcs)
+std::vector<PathStep> pathOf(const std::string& text, const base::Scope& scope, bool arcs,
+                             bool solid)
 {
     std::vector<PathStep> steps;
     for (const auto& part : base::splitOutsideBrackets(text, ';')) {
         if (part.text.empty())
             throw TextFault{part.offset, "a point is missing here"};
         if (part.text.rfind("arc ", 0) != 0) {
-            steps.push_back({pointOf(part.text, scope, part.offset, false), std::nullopt});
+            steps.push_back({pointOf(part.text, scope, part.offset, solid), std::nullopt});
             continue;
         }
         const size_t via = part.text.find("via "), to = part.text.find(" to ");
@@ -72,8 +73,8 @@ std::vector<PathStep> pathOf(const std::string& text, const base::Scope& scope, 
                 "an arc is written `arc via x, y to x, y`, behind the point where it starts"};
         PathStep s;
         s.via = pointOf(part.text.substr(via + 4, to - via - 4), scope, part.offset + int(via) + 4,
-                        false);
-        s.to = pointOf(part.text.substr(to + 4), scope, part.offset + int(to) + 4, false);
+                        solid);
+        s.to = pointOf(part.text.substr(to + 4), scope, part.offset + int(to) + 4, solid);
         steps.push_back(s);
     }
     if (steps.size() < 2 || (!arcs && steps.size() < 3))
@@ -174,7 +175,7 @@ Point Model::point(const Line& line, const std::string& key) const
 std::vector<PathStep> Model::path(const Line& line, const std::string& key) const
 {
     try {
-        return pathOf(text(line, key), m_scope, line.kind != "polygon");
+        return pathOf(text(line, key), m_scope, line.kind != "polygon", line.kind == "swept");
     } catch (const TextFault& f) {
         throw base::Error(2001, f.text, {line.id, key, f.offset});
     }
@@ -281,7 +282,8 @@ Faults Model::fieldFaults(const Line& line) const
                         pointOf(t, m_scope, 0, space() == Space::solid, f.key == "every"));
                     break;
                 case FieldType::points:
-                    static_cast<void>(pathOf(t, m_scope, line.kind != "polygon"));
+                    static_cast<void>(
+                        pathOf(t, m_scope, line.kind != "polygon", line.kind == "swept"));
                     break;
                 case FieldType::place:
                     if (const PlaceParse p = parsePlace(t); !p.rule)

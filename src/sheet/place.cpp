@@ -116,6 +116,8 @@ private:
             word(first);
             if (first == "outer")
                 static_cast<void>(word("faces"));
+            else if (word("facing"))
+                return facing();
             if (!word("of"))
                 m_at = at;
             else {
@@ -161,6 +163,22 @@ private:
                               "the name of a side is expected behind the dot, such as top or left"};
             word(a.side);
         }
+        return a;
+    }
+    PlaceAtom facing()
+    {
+        PlaceAtom a;
+        a.kind = PlaceAtom::Kind::facing;
+        a.against = symbol("-");
+        if (!a.against)
+            static_cast<void>(symbol("+"));
+        const std::string axis = peekWord();
+        if (axis != "x" && axis != "y" && axis != "z" && axis != "r")
+            throw Failure{m_at, "`facing` is followed by x, y or z, or -x, -y, -z"};
+        word(axis);
+        a.axis = axis == "r" ? 'x' : axis[0];
+        expectWord("of");
+        a.parts = {single()};
         return a;
     }
     void members(PlaceAtom& a)

@@ -19,12 +19,13 @@ namespace yh::sheet {
 ///   A & B, A ∩ B    edges between two places
 ///   outer of A      sides of A that border on nothing; also `outer faces of A`
 ///   edges of A      all sides of A; also `faces of A`
+///   faces facing z of A   flat sides of A whose outward normal points along z; also -z, x, …
 ///   on line x = 0   sides on a straight line x = … or y = … (r = …, z = …); `on plane` in solids
 ///   nearest to x, y the edge nearest to a point
 ///   all             every region
 struct PlaceAtom
 {
-    enum class Kind { name, side, interface, outerOf, edgesOf, onLine, nearest, all };
+    enum class Kind { name, side, interface, outerOf, edgesOf, facing, onLine, nearest, all };
     enum class Members { all, odd, even, one };
     Kind kind = Kind::name;
     std::string name;
@@ -32,7 +33,8 @@ struct PlaceAtom
     int member = 0;
     std::string side;
     std::vector<PlaceAtom> parts;  ///< the two sides of an interface, or what outerOf, edgesOf take
-    char axis = 'x';               ///< onLine: x, y or z (round an axis x is r)
+    char axis = 'x';               ///< onLine, facing: x, y or z (round an axis x is r)
+    bool against = false;          ///< facing: along the negative axis
     std::string expression;        ///< onLine: the coordinate; nearest: "x, y"
     bool subtract = false;         ///< joined by "but not"
     bool operator==(const PlaceAtom&) const = default;

@@ -1,0 +1,425 @@
+// Solids: primitives, what is derived from shapes, bars along paths, layouts, files.
+#include "shape/partition.h"
+#include "sheet/sentence.h"
+
+#include <QtTest/QtTest>
+
+#include <QElapsedTimer>
+#include <QTemporaryDir>
+#include <cmath>
+#include <fstream>
+
+using namespace yh;
+using shape::Partition;
+using sheet::Document;
+
+namespace {
+
+constexpr double pi = 3.14159265358979323846;
+constexpr double mm3 = 1e-9;
+
+/// A sheet of solids from typed lines.
+Document solids(const QStringList& lines)
+{
+    Document d;
+    d.add("space", {{"type", "solid"}});
+    for (const QString& l : lines) {
+        const auto c = sheet::compose(l.toStdString(), d);
+        if (!c.ok)
+            throw base::Error(0, c.fault + " in: " + l.toStdString());
+        d.add(c.kind, c.values);
+    }
+    return d;
+}
+
+double volumeOf(const Partition& p, const std::string& name, int copy = 0)
+{
+    double sum = 0;
+    for (const auto& piece : p.pieces()) {
+        const auto& r = p.regions()[size_t(piece.region)];
+        if (r.name == name && (copy == 0 || r.copy == copy))
+            sum += piece.content;
+    }
+    return sum;
+}
+
+double areaOf(const Partition& p, const Document& d, const std::string& rule)
+{
+    const auto parsed = sheet::parsePlace(rule);
+    if (!parsed.rule)
+        throw base::Error(0, parsed.fault);
+    const sheet::Model m(d);
+    double sum = 0;
+    for (const int s : p.resolve(*parsed.rule, m, {}).sides)
+        sum += p.sides()[size_t(s)].content;
+    return sum;
+}
+
+std::string faultOf(const QStringList& lines, const std::string& folder = ".")
+{
+    try {
+        static_cast<void>(Partition::build(sheet::Model(solids(lines)), folder));
+    } catch (const base::Error& e) {
+        return e.what();
+    }
+    return {};
+}
+
+/// A small GDSII file: records of length, type, data type and data.
+class Gds
+{
+public:
+    Gds& record(int type, int dataType, const std::string& data = {})
+    {
+        const size_t n = data.size() + 4;
+        m_bytes += char(n >> 8);
+        m_bytes += char(n & 0xff);
+        m_bytes += char(type);
+        m_bytes += char(dataType);
+        m_bytes += data;
+        return *this;
+    }
+    static std::string shorts(std::initializer_list<int> list)
+    {
+        std::string s;
+        for (const int v : list) {
+            s += char((v >> 8) & 0xff);
+            s += char(v & 0xff);
+        }
+        return s;
+    }
+    static std::string longs(std::initializer_list<int> list)
+    {
+        std::string s;
+        for (const int v : list)
+            for (int k = 24; k >= 0; k -= 8)
+                s += char((v >> k) & 0xff);
+        return s;
+    }
+    /// A real with an exponent of 16 behind an excess of 64 and 56 bits of mantissa.
+    static std::string real(double v)
+    {
+        int e = 64;
+        double m = std::abs(v);
+        while (m >= 1) {
+            m /= 16;
+            ++e;
+        }
+        while (m > 0 && m < 1.0 / 16) {
+            m *= 16;
+            --e;
+        }
+        std::string s(1, char((v < 0 ? 0x80 : 0) | e));
+        for (int i = 0; i < 7; ++i) {
+            m *= 256;
+            const int b = int(m);
+            m -= b;
+            s += char(b);
+        }
+        return s;
+    }
+    Gds& structure(const std::string& name)
+    {
+        return record(0x05, 2, shorts({0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0}))
+            .record(0x06, 6, name.size() % 2 ? name + '\0' : name);
+    }
+    Gds& polygon(int layer, std::initializer_list<int> xy)
+    {
+        return record(0x08, 0)
+            .record(0x0d, 2, shorts({layer}))
+            .record(0x0e, 2, shorts({0}))
+            .record(0x10, 3, longs(xy))
+            .record(0x11, 0);
+    }
+    void write(const QString& path) const
+    {
+        std::ofstream(path.toStdString(), std::ios::binary) << m_bytes;
+    }
+
+private:
+    std::string m_bytes;
+};
+
+}  // namespace
+
+class TstSolids : public QObject
+{
+    Q_OBJECT
+private Q_SLOTS:
+    void volumes_data();
+    void volumes();
+    void sidesKeepTheirNames();
+    void splitMakesTwoCopies();
+    void facesByNormal();
+    void layout();
+    void brokenLayouts();
+    void stepThereAndBack();
+    void openAndSelfCrossingFiles();
+    void impossible_data();
+    void impossible();
+    void rebuildIsQuick();
+};
+
+void TstSolids::volumes_data()
+{
+    QTest::addColumn<QStringList>("lines");
+    QTest::addColumn<double>("volume");  // mm^3
+    QTest::newRow("box") << QStringList{"s box 1 mm x 2 mm x 3 mm"} << 6.0;
+    QTest::newRow("cylinder") << QStringList{"s cylinder radius 2 mm height 3 mm"} << 12 * pi;
+    QTest::newRow("frustum") << QStringList{"s cone radius 2 mm to 1 mm height 3 mm"} << 7 * pi;
+    QTest::newRow("sphere") << QStringList{"s sphere radius 3 mm"} << 36 * pi;
+    QTest::newRow("torus") << QStringList{"s torus radius 5 mm tube 1 mm"} << 10 * pi * pi;
+    // Pappus: area times the way of its middle.
+    QTest::newRow("revolution") << QStringList{"p disc radius 1 mm at 5 mm, 2 mm",
+                                               "s revolution of p by 360 deg"}
+                                << 10 * pi * pi;
+    QTest::newRow("revolution on the axis")
+        << QStringList{"p rectangle 2 mm x 3 mm at 1 mm, 0", "s revolution of p"} << 12 * pi;
+    QTest::newRow("third of a revolution")
+        << QStringList{"p rectangle 2 mm x 3 mm at 4 mm, 0", "s revolution of p by 120 deg"}
+        << 6 * 2 * pi * 4 / 3;
+    QTest::newRow("straight round bar")
+        << QStringList{"s bar radius 1 mm along 0, 0, 0; 0, 0, 7 mm"} << 7 * pi;
+    QTest::newRow("bent bar")
+        << QStringList{"s bar width 2 mm thickness 1 mm along 0, 0, 0; 10 mm, 0, 0; 10 mm, 8 mm, 0 "
+                       "bent by 3 mm"}
+        << 2.0 * (10 - 3 + 8 - 3 + 1.5 * pi);
+    QTest::newRow("mitred bar")
+        << QStringList{"s bar width 2 mm thickness 1 mm along 0, 0, 0; 10 mm, 0, 0; 10 mm, 8 mm, 0"}
+        << 2.0 * 18;
+    QTest::newRow("racetrack coil")
+        << QStringList{"s bar width 2 mm thickness 3 mm along -8 mm, -5 mm, 0; 8 mm, -5 mm, 0; "
+                       "8 mm, 5 mm, 0; -8 mm, 5 mm, 0 bent by 3 mm ends closed"}
+        << 6.0 * (2 * (16 - 6) + 2 * (10 - 6) + 6 * pi);
+    QTest::newRow("round coil by arcs")
+        << QStringList{"s bar radius 0.5 mm along 5 mm, 0, 0; arc via 0, 5 mm, 0 to -5 mm, 0, 0; "
+                       "arc via 0, -5 mm, 0 to 5 mm, 0, 0 ends closed"}
+        << 0.25 * pi * 10 * pi;
+    QTest::newRow("bar out of the plane")
+        << QStringList{"s bar radius 0.5 mm along 0, 0, 0; 6 mm, 0, 0; 6 mm, 6 mm, 0; 6 mm, 6 mm, "
+                       "6 mm bent by 2 mm"}
+        << 0.25 * pi * (18 - 8 + 2 * pi);
+    QTest::newRow("loft")  // frustum of a pyramid: h (A + B + sqrt(A B)) / 3
+        << QStringList{"a rectangle 4 mm x 4 mm at 0, 0, 0",
+                       "b rectangle 2 mm x 2 mm at 0, 0, 3 mm", "s loft through a and b"}
+        << 3.0 * (16 + 4 + 8) / 3;
+    QTest::newRow("rounded upright edges")
+        << QStringList{"b box 6 mm x 4 mm x 2 mm", "s rounded b by 1 mm at edges upright"}
+        << (24 - (4 - pi)) * 2;
+    QTest::newRow("chamfered top")  // four prisms, less the overlap at the corners
+        << QStringList{"b box 6 mm x 4 mm x 2 mm", "s chamfered b by 1 mm at edges top"}
+        << 24 * 1 + (24 + 8 + std::sqrt(24.0 * 8)) / 3 - 0.0;
+    QTest::newRow("cut") << QStringList{"a box 4 mm x 4 mm x 4 mm",
+                                        "h cylinder radius 1 mm height "
+                                        "4 mm",
+                                        "s rest of a without h"}
+                         << 64 - 4 * pi;
+}
+
+void TstSolids::volumes()
+{
+    QFETCH(QStringList, lines);
+    QFETCH(double, volume);
+    const Document d = solids(lines);
+    const Partition p = Partition::build(sheet::Model(d));
+    const double v = volumeOf(p, "s") / mm3;
+    if (QString(QTest::currentDataTag()) == "chamfered top") {
+        // A prismatoid between 6 x 4 and 4 x 2: by Simpson's rule with its middle of 5 x 3.
+        volume = 24 + (24 + 4 * 15 + 8) / 6.0;
+    }
+    QVERIFY2(std::abs(v / volume - 1) < 1e-6,
+             qPrintable(QString("%1 %2").arg(v, 0, 'g', 10).arg(volume)));
+}
+
+void TstSolids::sidesKeepTheirNames()
+{
+    const Document d = solids(
+        {"p rectangle 2 mm x 3 mm at 4 mm, 0", "ring revolution of p by 90 deg",
+         "lead bar radius 1 mm along 20 mm, 0, 0; 20 mm, 10 mm, 0",
+         "b box 6 mm x 4 mm x 2 mm at -20 mm, 0, 0", "case rounded b by 1 mm at edges upright"});
+    const Partition p = Partition::build(sheet::Model(d));
+    const double mm2 = 1e-6;
+    QVERIFY(std::abs(areaOf(p, d, "ring.start") / (6 * mm2) - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(p, d, "ring.end") / (6 * mm2) - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(p, d, "ring.right") / (3 * 2.5 * pi * mm2) - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(p, d, "lead.start") / (pi * mm2) - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(p, d, "lead.outer") / (20 * pi * mm2) - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(p, d, "case.top") / ((24 - (4 - pi)) * mm2) - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(p, d, "case.left") / (4 * mm2) - 1) < 1e-9);
+}
+
+void TstSolids::splitMakesTwoCopies()
+{
+    const Document d = solids({"b box 6 mm x 4 mm x 2 mm", "h split of b at z = 0.5 mm"});
+    const Partition p = Partition::build(sheet::Model(d));
+    QVERIFY(std::abs(volumeOf(p, "h", 1) / (12 * mm3) - 1) < 1e-9);
+    QVERIFY(std::abs(volumeOf(p, "h", 2) / (36 * mm3) - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(p, d, "h 1 & h 2") / 24e-6 - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(p, d, "h 2.top") / 24e-6 - 1) < 1e-9);
+    QCOMPARE(areaOf(p, d, "h 1.top"), 0.0);
+}
+
+void TstSolids::facesByNormal()
+{
+    const Document d =
+        solids({"b box 6 mm x 4 mm x 2 mm", "c box 2 mm x 2 mm x 1 mm at 0, 0, 2 mm"});
+    const Partition p = Partition::build(sheet::Model(d));
+    QVERIFY(std::abs(areaOf(p, d, "faces facing z of b") / 24e-6 - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(p, d, "faces facing z of b but not b & c") / 20e-6 - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(p, d, "faces facing -z of c") / 4e-6 - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(p, d, "faces facing x of c") / 2e-6 - 1) < 1e-9);
+    // In the plane: edges.
+    Document flat;
+    flat.add("space", {{"type", "plane"}});
+    flat.add("rectangle", {{"name", "r"}, {"width", "3 mm"}, {"height", "2 mm"}});
+    flat.add("disc", {{"name", "hole"}, {"radius", "0.5 mm"}});
+    const Partition q = Partition::build(sheet::Model(flat));
+    QVERIFY(std::abs(areaOf(q, flat, "edges facing y of r") / 3e-3 - 1) < 1e-9);
+    QVERIFY(std::abs(areaOf(q, flat, "edges facing -x of r") / 2e-3 - 1) < 1e-9);
+}
+
+void TstSolids::layout()
+{
+    // A cell with a square and a bent path, used twice: turned by 90 degrees, and in a row of 3.
+    QTemporaryDir dir;
+    Gds g;
+    g.record(0x00, 2, Gds::shorts({600}))
+        .record(0x01, 2, Gds::shorts({0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0}))
+        .record(0x02, 6, "LIBRARY1")
+        .record(0x03, 5, Gds::real(1e-3) + Gds::real(1e-9));
+    g.structure("PART")
+        .polygon(3, {0, 0, 1000, 0, 1000, 1000, 0, 1000, 0, 0})
+        .record(0x09, 0)
+        .record(0x0d, 2, Gds::shorts({4}))
+        .record(0x0e, 2, Gds::shorts({0}))
+        .record(0x0f, 3, Gds::longs({200}))
+        .record(0x10, 3, Gds::longs({0, 0, 2000, 0, 2000, 3000}))
+        .record(0x11, 0)
+        .record(0x07, 0);
+    g.structure("TOP")
+        .polygon(3, {900, 0, 2000, 0, 2000, 1000, 900, 1000, 900, 0})
+        .record(0x0a, 0)
+        .record(0x12, 6, "PART")
+        .record(0x1a, 1, Gds::shorts({0}))
+        .record(0x1c, 5, Gds::real(90))
+        .record(0x10, 3, Gds::longs({0, 5000}))
+        .record(0x11, 0)
+        .record(0x0b, 0)
+        .record(0x12, 6, "PART")
+        .record(0x13, 2, Gds::shorts({3, 1}))
+        .record(0x10, 3, Gds::longs({0, 0, 30000, 0, 0, 10000}))
+        .record(0x11, 0)
+        .record(0x07, 0)
+        .record(0x04, 0);
+    g.write(dir.filePath("chip.gds"));
+    const Document d = solids({"pad layer 3 from chip.gds high 2 um",
+                               "wire layer 4 from chip.gds high 1 um at 0, 0, 5 um"});
+    const Partition p = Partition::build(sheet::Model(d), dir.path().toStdString());
+    const double um3 = 1e-18;
+    // Three squares of 1 um in a row; the first overlaps the 1.1 um wide polygon by 0.1 um; one
+    // more.
+    QVERIFY2(std::abs(volumeOf(p, "pad") / (2 * (3 + 1.1 - 0.1 + 1) * um3) - 1) < 1e-9,
+             qPrintable(QString::number(volumeOf(p, "pad") / um3)));
+    // Four paths of 5 um by 0.2 um with mitred corners.
+    QVERIFY2(std::abs(volumeOf(p, "wire") / (4 * 5 * 0.2 * um3) - 1) < 1e-9,
+             qPrintable(QString::number(volumeOf(p, "wire") / um3)));
+    QCOMPARE(faultOf({"pad layer 9 from chip.gds high 2 um"}, dir.path().toStdString())
+                 .find("there is nothing on layer 9"),
+             size_t(0));
+    QVERIFY(!faultOf({"pad layer 3 from chip.gds cell NONE high 2 um"}, dir.path().toStdString())
+                 .empty());
+}
+
+void TstSolids::brokenLayouts()
+{
+    QTemporaryDir dir;
+    std::ofstream(dir.filePath("short.gds").toStdString()) << "\0\6\0\2\2";
+    std::ofstream(dir.filePath("text.gds").toStdString()) << "this is no layout at all, but a text";
+    for (const char* name : {"short", "text", "missing"})
+        QVERIFY2(!faultOf({QString("pad layer 1 from %1.gds high 1 um").arg(name)},
+                          dir.path().toStdString())
+                      .empty(),
+                 name);
+}
+
+void TstSolids::stepThereAndBack()
+{
+    QTemporaryDir dir;
+    const Document d = solids({"a box 4 mm x 4 mm x 4 mm", "h cylinder radius 1 mm height 4 mm",
+                               "s rest of a without h", "ball sphere radius 1 mm at 10 mm, 0, 0"});
+    Partition::build(sheet::Model(d)).writeStep(dir.filePath("s.step").toStdString());
+    const Document back = solids({"all_of_it shape from s.step"});
+    const Partition p = Partition::build(sheet::Model(back), dir.path().toStdString());
+    QVERIFY(std::abs(volumeOf(p, "all_of_it") / ((64 - 4 * pi + 4 * pi / 3) * mm3) - 1) < 1e-6);
+    QVERIFY_EXCEPTION_THROWN(Partition::build(sheet::Model(d)).writeStep("/nowhere/s.step"),
+                             base::Error);
+}
+
+void TstSolids::openAndSelfCrossingFiles()
+{
+    QTemporaryDir dir;
+    // A tetrahedron without its last face.
+    std::ofstream(dir.filePath("open.stl").toStdString())
+        << "solid s\nfacet normal 0 0 -1\nouter loop\nvertex 0 0 0\nvertex 0 1 0\nvertex 1 0 0\n"
+           "endloop\nendfacet\nfacet normal 0 -1 0\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex "
+           "0 0 1\nendloop\nendfacet\nendsolid s\n";
+    QVERIFY(faultOf({"s shape from open.stl"}, dir.path().toStdString()).find("open") !=
+            std::string::npos);
+    std::ofstream(dir.filePath("bad.step").toStdString()) << "ISO-10303-21; broken";
+    QVERIFY(faultOf({"s shape from bad.step"}, dir.path().toStdString()).find("broken") !=
+            std::string::npos);
+}
+
+void TstSolids::impossible_data()
+{
+    QTest::addColumn<QStringList>("lines");
+    QTest::addColumn<QString>("says");
+    QTest::newRow("over the axis")
+        << QStringList{"p disc radius 2 mm at 1 mm, 0", "s revolution of p"} << "over the axis";
+    QTest::newRow("solid revolved")
+        << QStringList{"p box 1 mm x 1 mm x 1 mm at 5 mm, 0, 0", "s revolution of p"}
+        << "is a solid";
+    QTest::newRow("bend too wide")
+        << QStringList{"s bar radius 0.1 mm along 0, 0, 0; 2 mm, 0, 0; 2 mm, 2 mm, 0 bent by 5 mm"}
+        << "do not fit";
+    QTest::newRow("no cross-section") << QStringList{"s bar along 0, 0, 0; 2 mm, 0, 0"} << "round";
+    QTest::newRow("half a rectangle")
+        << QStringList{"s bar width 1 mm along 0, 0, 0; 2 mm, 0, 0"} << "thickness";
+    QTest::newRow("one outline") << QStringList{"p disc radius 2 mm", "s loft through p"}
+                                 << "at least two";
+    QTest::newRow("rounded too far")
+        << QStringList{"b box 1 mm x 1 mm x 1 mm", "s rounded b by 3 mm"} << "does not fit";
+    QTest::newRow("split beside") << QStringList{"b box 1 mm x 1 mm x 1 mm",
+                                                 "s split of b at z = 3 mm"}
+                                  << "does not meet";
+    QTest::newRow("missing") << QStringList{"s revolution of nothing"} << "no shape";
+    QTest::newRow("torus without a hole") << QStringList{"s torus radius 1 mm tube 2 mm"} << "hole";
+}
+
+void TstSolids::impossible()
+{
+    QFETCH(QStringList, lines);
+    QFETCH(QString, says);
+    const std::string fault = faultOf(lines);
+    QVERIFY2(QString::fromStdString(fault).contains(says), fault.c_str());
+}
+
+void TstSolids::rebuildIsQuick()
+{
+    QStringList lines{"plate box 120 mm x 120 mm x 2 mm"};
+    for (int i = 0; i < 10; ++i)
+        for (int j = 0; j < 10; ++j)
+            lines << QString("p%1 cylinder radius 2 mm height 5 mm at %2 mm, %3 mm, 0")
+                         .arg(10 * i + j)
+                         .arg(11 * i - 50)
+                         .arg(11 * j - 50);
+    const Document d = solids(lines);
+    QElapsedTimer t;
+    t.start();
+    const Partition p = Partition::build(sheet::Model(d));
+    qInfo("100 pins in a plate: %lld ms", t.elapsed());
+    QCOMPARE(p.pieces().size(), size_t(201));
+}
+
+QTEST_GUILESS_MAIN(TstSolids)
+#include "tst_solids.moc"
