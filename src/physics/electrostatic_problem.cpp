@@ -115,6 +115,10 @@ private:
             m_problem.odd[axis] = odd;
             m_problem.scale *= 2;
         }
+        if (const Line* l = m_model.document().first("wedge symmetry")) {
+            m_problem.wedges = m_model.wedges(*l);
+            m_problem.scale *= m_problem.wedges;
+        }
     }
 
     void materials()
@@ -299,24 +303,16 @@ private:
             const shape::Side& edge = m_p.sides()[e];
             if (edge.pieces.size() != 1 || m_curveOwner[e] >= 0)
                 continue;
-            bool on[3] = {true, true, true}, far = m_p.openShell().present;
+            bool far = m_p.openShell().present;
             const shape::OpenShell& shell = m_p.openShell();
             for (const Point& q : m_p.samples(int(e))) {
-                on[0] = on[0] && std::abs(q.x) < near;
-                on[1] = on[1] && std::abs(q.y) < near;
-                on[2] = on[2] && m_p.dimension() == 3 && std::abs(q.z) < near;
                 far = far && std::abs(norm(q - shell.centre) - shell.outer) < 1e-2 * shell.outer;
             }
-            bool mirrored = false;
-            for (size_t k = 0; k < 3; ++k) {
-                if (!on[k] || !(m_problem.mirror[k] || (k == 0 && axi)))
-                    continue;
-                mirrored = true;
-                if (m_problem.odd[k] && !(k == 0 && axi))
+            if (edge.cut != shape::Side::none) {
+                if (edge.cut != shape::Side::wedge && m_problem.odd[size_t(edge.cut)])
                     plane.sides.push_back(int(e));
-            }
-            if (mirrored)
                 continue;
+            }
             if (far)
                 infinity.sides.push_back(int(e));
             else if (is == "grounded")

@@ -402,18 +402,29 @@ TransportSolver::ContactResult TransportSolver::contact(int order, int index) co
 {
     const Contact& c = m_problem.contacts[size_t(index)];
     const Solved& s = at(order);
+    if (c.behind) {
+        const ContactResult mate = contact(order, c.mate);
+        return {-mate.voltage, -mate.current};
+    }
+    // What lies before an odd plane counts once, not with its image of opposite current.
+    const double scale = m_problem.scale * m_problem.oddShare;
     if (c.group >= 0)
-        return {s.groups[size_t(c.group)].value, m_problem.scale * s.groups[size_t(c.group)].flow};
+        return {s.groups[size_t(c.group)].value, scale * s.groups[size_t(c.group)].flow};
     ContactResult r{c.value, 0};
     for (const auto& [side, condition] : m_problem.sides)
         for (const auto& film : condition.films)
             if (film.contact == index)
                 overSide(order, side, [&](int cell, const Point& xi, const Point&, double w) {
-                    r.current += m_problem.scale * w *
+                    r.current += scale * w *
                                  (film.voltage - valueAt(order, m_problem.V, {cell, xi})) /
                                  film.resistance;
                 });
     return r;
+}
+
+double TransportSolver::planeFlow(int order) const
+{
+    return m_problem.scale * m_problem.oddShare * at(order).groups[size_t(m_problem.oddPlane)].flow;
 }
 
 template <class Visit>
@@ -595,10 +606,14 @@ Balance balance(const TransportSolver& solver)
     Balance b;
     double sum = 0, most = 0;
     for (size_t k = 0; k < p.contacts.size(); ++k) {
+        if (p.contacts[k].behind)
+            continue;
         const double i = solver.contact(order, int(k)).current;
         sum += i;
         most = std::max(most, std::abs(i));
     }
+    if (p.oddPlane >= 0)
+        sum += solver.planeFlow(order);
     b.current = most > 0 ? std::abs(sum) / most : 0.0;
     if (!p.heat)
         return b;

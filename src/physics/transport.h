@@ -89,8 +89,10 @@ struct Contact
     std::string name;
     int line = -1;
     bool byCurrent = false, film = false;
-    double value = 0;  ///< V or A (whole device)
-    int group = -1;    ///< of the coupled problem; -1 with a film
+    double value = 0;     ///< V or A (whole device)
+    int group = -1;       ///< of the coupled problem; -1 with a film
+    bool behind = false;  ///< lies behind an odd plane
+    int mate = -1;        ///< the contact before the plane that it mirrors
 };
 
 struct HeldTemperature
@@ -115,9 +117,12 @@ public:
     std::vector<Contact> contacts;
     std::vector<HeldTemperature> held;
     std::vector<fem::Group> groupList;
+    int oddPlane = -1;          ///< group of the odd planes
     double coldest = 293.15;    ///< K, of all given temperatures: rises are counted from it
     double reference = 293.15;  ///< K, at which properties are taken where no T is solved for
     int mirrors = 0;
+    std::array<bool, 3> odd{};  ///< planes about which the potential is odd
+    double oddShare = 1.0;      ///< of the scale, for what lies on one side of an odd plane
 
     [[nodiscard]] int contactOf(const std::string& name) const;
     /// Corners where J or q has no limit.
@@ -168,6 +173,8 @@ public:
         double voltage = 0, current = 0;
     };
     [[nodiscard]] ContactResult contact(int order, int index) const;
+    /// Current that comes in through odd planes, A.
+    [[nodiscard]] double planeFlow(int order) const;
     /// Heat that leaves at a line (held temperature, convection, radiation, flux), W, whole.
     [[nodiscard]] double heatOut(int order, int line) const;
     /// Power of the current in pieces and in sheets of lines, W, whole.

@@ -37,11 +37,18 @@ public:
         for (const Line* l : m_model.document().ofKind("mirror plane")) {
             o.scale *= 2;
             ++o.mirrors;
-            if (l->get("kind") == "odd")
-                fault(6130, *l, "kind",
-                      "current and heat know even mirror planes only; use even, and hold the "
-                      "plane at 0 V by a contact where the potential is odd");
+            if (l->get("kind") != "odd")
+                continue;
+            const std::string at = l->get("at");
+            o.odd[at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2] = true;
+            o.oddShare *= 0.5;
+            if (const Line* t = m_model.document().first("thermoelectric"))
+                fault(6130, *t, {},
+                      "heat pumped by a current is not mirrored where the potential is odd; "
+                      "model both sides");
         }
+        if (const Line* l = m_model.document().first("wedge symmetry"))
+            o.scale *= m_model.wedges(*l);
         for (const Line& l : m_model.document().lines) {
             o.current = o.current || l.kind == "contact" || l.kind == "conducting sheet";
             const sheet::Kind* k = sheet::findKind(l.kind);
@@ -110,7 +117,8 @@ private:
             m_faults.push_back(e.fault());
             return r;
         }
-        if (r.place.empty() && r.sheetLines.empty())
+        const bool mayLieBehind = l.kind == "contact" && m_out->oddShare < 1;
+        if (r.place.empty() && r.sheetLines.empty() && !mayLieBehind)
             fault(6001, l, key,
                   "'" + l.get(key) + "' picks nothing: it is painted over, cut away or used up");
         return r;
@@ -122,7 +130,8 @@ private:
         std::vector<int> list = p.place.sides;
         for (const int f : p.place.pieces)
             for (const int s : m_p.pieces()[size_t(f)].sides)
-                if (m_p.sides()[size_t(s)].pieces.size() == 1)
+                if (m_p.sides()[size_t(s)].pieces.size() == 1 &&
+                    m_p.sides()[size_t(s)].cut == shape::Side::none)
                     list.push_back(s);
         return list;
     }
@@ -335,6 +344,11 @@ private:
             }
             for (const int f : p.place.pieces)
                 reaches = reaches || o.conducts[size_t(f)];
+            c.behind = p.place.empty();
+            if (c.behind) {
+                o.contacts.push_back(c);
+                continue;
+            }
             if (!reaches && !p.place.empty())
                 fault(6138, *l, "on",
                       "contact " + c.name + " does not touch a region that conducts");
@@ -349,11 +363,48 @@ private:
                 g.sides = p.place.sides;
                 g.pieces = p.place.pieces;
                 g.given = !c.byCurrent;
-                g.value = c.byCurrent ? c.value / o.scale : c.value;
+                g.value = c.byCurrent ? c.value / (o.scale * o.oddShare) : c.value;
                 c.group = int(o.groupList.size());
                 o.groupList.push_back(std::move(g));
             }
             o.contacts.push_back(c);
+        }
+        oddPlanes();
+    }
+    /// The potential vanishes on an odd plane; contacts behind it mirror those before it.
+    void oddPlanes()
+    {
+        auto& o = *m_out;
+        if (o.oddShare == 1 || !o.current)
+            return;
+        fem::Group plane;
+        plane.field = o.V;
+        for (size_t s = 0; s < m_p.sides().size(); ++s) {
+            const shape::Side& side = m_p.sides()[s];
+            if (side.cut >= 0 && side.cut < 3 && o.odd[size_t(side.cut)] &&
+                o.conducts[size_t(side.pieces[0])])
+                plane.sides.push_back(int(s));
+        }
+        o.oddPlane = int(o.groupList.size());
+        o.groupList.push_back(std::move(plane));
+        for (Contact& c : o.contacts) {
+            if (!c.behind)
+                continue;
+            int mates = 0;
+            for (size_t k = 0; k < o.contacts.size(); ++k)
+                if (const Contact& m = o.contacts[k];
+                    !m.behind && m.byCurrent == c.byCurrent &&
+                    std::abs(m.value + c.value) <= 1e-9 * std::abs(c.value)) {
+                    c.mate = int(k);
+                    ++mates;
+                }
+            if (mates != 1)
+                fault(6142, *m_model.document().find(c.line), "on",
+                      mates == 0 ? "contact " + c.name +
+                                       " lies behind the odd plane; no contact before it has the "
+                                       "opposite value"
+                                 : "several contacts could be the mirror image of " + c.name +
+                                       "; model both sides");
         }
     }
     [[nodiscard]] bool nearSheet(int side) const
@@ -432,6 +483,10 @@ private:
         if (!o.current || sheets)
             return;
         const std::vector<int> part = parts(o.conducts);
+        std::set<int> onPlane;  // parts that an odd plane holds
+        if (o.oddPlane >= 0)
+            for (const int s : o.groupList[size_t(o.oddPlane)].sides)
+                onPlane.insert(part[size_t(m_p.sides()[size_t(s)].pieces[0])]);
         std::map<int, std::vector<const Contact*>> of;
         for (const Contact& c : o.contacts) {
             const auto note = [&](int piece) {
@@ -457,7 +512,7 @@ private:
         for (const auto& [p, list] : of) {
             const bool held = std::any_of(list.begin(), list.end(),
                                           [](const Contact* c) { return !c->byCurrent; });
-            if (!held) {
+            if (!held && !onPlane.count(p)) {
                 const Line& l = *m_model.document().find(list[0]->line);
                 fault(6140, l, "on",
                       "the current of contact " + list[0]->name +

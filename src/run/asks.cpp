@@ -468,72 +468,93 @@ private:
             return;
         }
         const bool torque = l.kind == "torque",
-                   axi = m_problem.measure == fem::Measure::axisymmetric;
+                   axi = m_problem.measure == fem::Measure::axisymmetric,
+                   solid = m_p.dimension() == 3;
         const Point about = torque ? m_model.point(l, "about") : Point{};
-        // A body cut by an (even or odd) mirror plane feels no force across it.
-        auto cutBy = [&](bool x) {
-            for (const int f : faces)
-                for (const int e : m_p.pieces()[size_t(f)].sides) {
-                    const auto& edge = m_p.sides()[size_t(e)];
-                    const Point q = m_p.at(e, 0.37 * edge.t0 + 0.63 * edge.t1),
-                                r = m_p.at(e, 0.8 * edge.t0 + 0.2 * edge.t1);
-                    if (edge.pieces.size() == 1 &&
-                        std::abs(x ? q.x : q.y) + std::abs(x ? r.x : r.y) < 1e-6 * m_p.size())
-                        return true;
-                }
-            return false;
-        };
-        const bool cutX = m_problem.mirror[0] && cutBy(true),
-                   cutY = m_problem.mirror[1] && cutBy(false);
-        // A body beside the plane is modelled whole: its image is another body.
-        double share = 1;
-        if (m_problem.mirror[0] && !cutX)
-            share *= 0.5;
-        if (m_problem.mirror[1] && !cutY)
-            share *= 0.5;
+        const Whole whole = wholeOf(faces);
         struct Part
         {
-            const char* name;
-            int which;
+            std::string name;
+            double Point::*component;
         };
+        const std::string on = l.get("on");
         std::vector<Part> parts;
+        if (torque && solid)
+            parts = {{"torque about x on ", &Point::x}, {"torque about y on ", &Point::y}};
         if (torque)
-            parts = {{"torque on ", 2}};
+            parts.push_back({solid ? "torque about z on " : "torque on ", &Point::z});
         else if (axi)
-            parts = {{"force along z on ", 1}};
+            parts = {{"force along z on ", &Point::y}};
         else
-            parts = {{"force along x on ", 0}, {"force along y on ", 1}};
+            parts = {{"force along x on ", &Point::x}, {"force along y on ", &Point::y}};
+        if (!torque && solid)
+            parts.push_back({"force along z on ", &Point::z});
+        auto figure = [whole, about, torque](const ElectrostaticSolver::Force& f) {
+            const auto w = whole.of(f);
+            return torque ? w.torque - cross(about, w.force) : w.force;
+        };
         for (const Part& part : parts) {
-            Ask a = begin(l, torque ? dim::torque : dim::force, part.name + l.get("on"));
+            Ask a = begin(l, torque ? dim::torque : dim::force, part.name + on);
             a.degree = 1;
-            const int which = part.which;
-            const bool zero = (which == 0 && cutX) || (which == 1 && cutY);
-            auto pick = [=](const ElectrostaticSolver::Force& f) {
-                if (which < 2)
-                    return std::vector{zero ? 0.0 : share * (which == 0 ? f.force.x : f.force.y)};
-                // Halves of a body that a plane cuts: what their forces have across the plane
-                // cancels, with its torque about the plane; the rest acts in the plane.
-                if (cutX || cutY)
-                    return std::vector{(cutY ? 0.0 : -about.x * share * f.force.y) +
-                                       (cutX ? 0.0 : about.y * share * f.force.x)};
-                return std::vector{share * f.torque.z};
+            a.evaluate = [faces, figure, c = part.component](Field& field, int order) {
+                return std::vector{figure(solverOf(field).forceByVirtualWork(order, faces, {})).*c};
             };
-            a.evaluate = [faces, about, pick](Field& field, int order) {
-                auto& s = solverOf(field);
-                return pick(s.forceByVirtualWork(order, faces, about));
-            };
-            if (!torque && !axi)
-                a.scale = [faces, share](Field& field, int order) {
-                    auto& s = solverOf(field);
-                    return share * norm(s.forceByVirtualWork(order, faces, {}).force);
+            if (parts.size() > 1)
+                a.scale = [faces, figure](Field& field, int order) {
+                    return norm(figure(solverOf(field).forceByVirtualWork(order, faces, {})));
                 };
-            a.secondRoute = [faces, about, pick](Field& field) {
+            a.secondRoute = [faces, figure, c = part.component](Field& field) {
                 auto& s = solverOf(field);
-                return pick(s.forceBySurfaceStress(s.order(), faces, about));
+                return std::vector{figure(s.forceBySurfaceStress(s.order(), faces, {})).*c};
             };
             a.secondRouteName = "the stress on its surface";
             m_asks.push_back(std::move(a));
         }
+    }
+
+    /// How force and torque on the whole body follow from those on its modelled part, both about
+    /// the origin. Where a plane cuts the body, the image adds the mirrored force and, as an axial
+    /// vector, the reversed mirrored torque; a body beside the plane has an image of its own.
+    struct Whole
+    {
+        double share = 1;  ///< of what the scale of the figures counts
+        std::array<bool, 3> cut{};
+        bool wedge = false;
+        [[nodiscard]] ElectrostaticSolver::Force of(ElectrostaticSolver::Force f) const
+        {
+            Point &F = f.force, &T = f.torque;
+            F = share * F;
+            T = share * T;
+            if (cut[0])
+                F.x = T.y = T.z = 0;
+            if (cut[1])
+                F.y = T.x = T.z = 0;
+            if (cut[2])
+                F.z = T.x = T.y = 0;
+            if (wedge) {
+                F.x = F.y = 0;
+                T = {};
+            }
+            return f;
+        }
+    };
+    Whole wholeOf(const std::vector<int>& pieces) const
+    {
+        Whole w;
+        for (const int f : pieces)
+            for (const int e : m_p.pieces()[size_t(f)].sides) {
+                const int cut = m_p.sides()[size_t(e)].cut;
+                if (cut == shape::Side::wedge)
+                    w.wedge = true;
+                else if (cut >= 0 && m_problem.mirror[size_t(cut)])
+                    w.cut[size_t(cut)] = true;
+            }
+        for (size_t k = 0; k < 3; ++k)
+            if (m_problem.mirror[k] && !w.cut[k])
+                w.share *= 0.5;
+        if (!w.wedge)
+            w.share /= m_problem.wedges;
+        return w;
     }
 
     void profile(const Line& l)

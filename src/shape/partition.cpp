@@ -210,6 +210,47 @@ private:
             (l->get("at") == "x = 0"   ? m_cut.x
              : l->get("at") == "y = 0" ? m_cut.y
                                        : m_cut.z) = true;
+        if (const Line* l = m_model.document().first("wedge symmetry")) {
+            m_wedge = m_model.number(*l, "angle");
+            m_cut.y = true;
+        }
+    }
+    /// Distance of a point from the second plane of the wedge, positive inside.
+    [[nodiscard]] double insideWedge(const gp_Pnt& p) const
+    {
+        return p.X() * std::sin(m_wedge) - p.Y() * std::cos(m_wedge);
+    }
+    /// The sides that the cuts have made.
+    void markCuts()
+    {
+        const double near = 1e-6 * m_data.size / m_data.unit;
+        for (size_t i = 0; i < m_data.sides.size(); ++i) {
+            Side& side = m_data.sides[i];
+            if (side.pieces.size() != 1 || !side.flat)
+                continue;
+            std::vector<gp_Pnt> points;
+            for (TopExp_Explorer e(m_data.nativeSides[i], TopAbs_EDGE); e.More(); e.Next()) {
+                const TopoDS_Edge edge = TopoDS::Edge(e.Current());
+                if (BRep_Tool::Degenerated(edge))
+                    continue;
+                const BRepAdaptor_Curve c(edge);
+                for (const double f : {0.0, 0.37, 1.0})
+                    points.push_back(
+                        c.Value(c.FirstParameter() + f * (c.LastParameter() - c.FirstParameter())));
+            }
+            bool on[4] = {m_cut.x, m_cut.y, m_cut.z, m_wedge > 0};
+            for (const gp_Pnt& p : points) {
+                on[0] = on[0] && std::abs(p.X()) < near;
+                on[1] = on[1] && std::abs(p.Y()) < near;
+                on[2] = on[2] && std::abs(p.Z()) < near;
+                on[3] = on[3] && std::abs(insideWedge(p)) < near;
+            }
+            for (int k = 0; k < 4; ++k)
+                if (on[k])
+                    side.cut = k;
+            if (m_wedge > 0 && side.cut == 1)
+                side.cut = Side::wedge;
+        }
     }
 
     std::vector<Body> openSpace()
@@ -225,6 +266,8 @@ private:
             cy = 0;
         if (m_cut.z)
             cz = 0;
+        if (m_wedge > 0)
+            cx = 0;
         const double dx = std::max(m_x1 - cx, cx - m_x0), dy = std::max(m_y1 - cy, cy - m_y0),
                      dz = m_solid ? std::max(m_z1 - cz, cz - m_z0) : 0.0;
         const double inner = openSpaceMargin * std::hypot(dx, dy, dz),
@@ -305,6 +348,7 @@ private:
         regions(bodies);
         keepPieces(faceMap, owner);
         sides();
+        markCuts();
         for (const Argument& a : arguments) {
             const Body& b = bodies[size_t(a.body)];
             if (b.thin)
@@ -341,6 +385,11 @@ private:
                                            gp_Pnt(reach * x, reach * y, 0))
                 .Edge();
         };
+        if (m_wedge > 0) {
+            const gp_Dir normal(std::sin(m_wedge), -std::cos(m_wedge), 0);
+            shapes.push_back(m_solid ? TopoDS_Shape(face(normal))
+                                     : line(std::cos(m_wedge), std::sin(m_wedge)));
+        }
         if (m_cut.x && m_x0 < 0)
             shapes.push_back(m_solid ? TopoDS_Shape(face(gp::DX())) : line(0, 1));
         if (m_cut.y && m_y0 < 0)
@@ -380,7 +429,8 @@ private:
                 throw Error(3032,
                             "a region of '" + region.name + "' is too thin for the shape kernel",
                             {region.line, {}, -1});
-            if ((m_cut.x && p.X() < 0) || (m_cut.y && p.Y() < 0) || (m_cut.z && p.Z() < 0))
+            if ((m_cut.x && p.X() < 0) || (m_cut.y && p.Y() < 0) || (m_cut.z && p.Z() < 0) ||
+                (m_wedge > 0 && insideWedge(p) < 0))
                 continue;
             GProp_GProps props;
             if (m_solid)
@@ -490,6 +540,7 @@ private:
     Partition::Data& m_data;
     TopTools_IndexedMapOfShape m_sideMap;
     Cut m_cut;
+    double m_wedge = 0;  ///< angle of a wedge from the plane y = 0, 0: none
     bool m_solid;
     TopAbs_ShapeEnum m_pieceKind, m_sideKind;
     double m_x0 = 0, m_y0 = 0, m_z0 = 0, m_x1 = 0, m_y1 = 0, m_z1 = 0;

@@ -51,6 +51,9 @@ struct Side
     std::vector<Source> sources;
     bool thin = false;  ///< belongs to a thin line or sheet
     bool flat = true;   ///< straight or plane
+    /// Where the modelled part ends: the plane x, y, z = 0 (0, 1, 2; the axis too), or a wedge's.
+    enum Cut { none = -1, wedge = 3 };
+    int cut = none;
     Point inside;       ///< solids: a point of it, m
     Point normal;       ///< solids: unit normal there, out of its first piece
 };

@@ -146,6 +146,9 @@ private:
         std::set<int> r = p.sides;
         for (const int f : p.pieces)
             for (const int e : m_p.pieces()[size_t(f)].sides) {
+                // Where symmetry cuts a body it has no border.
+                if (m_p.sides()[size_t(e)].cut != Side::none)
+                    continue;
                 const auto& faces = m_p.sides()[size_t(e)].pieces;
                 const bool inner =
                     faces.size() == 2 && p.pieces.count(faces[0]) && p.pieces.count(faces[1]);

@@ -115,6 +115,13 @@ Space Model::space() const
                                   : Space::plane;
 }
 
+int Model::wedges(const Line& line) const
+{
+    constexpr double turn = 2 * 3.14159265358979323846;
+    const double n = turn / number(line, "angle");
+    return n >= 2 - 1e-9 && std::abs(n - std::round(n)) < 1e-6 * n ? int(std::lround(n)) : 0;
+}
+
 double Model::depth() const
 {
     const Line* l = m_document.first("space");

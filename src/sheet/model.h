@@ -36,6 +36,8 @@ public:
     [[nodiscard]] const base::ParameterValues& parameters() const { return m_parameters; }
     [[nodiscard]] Space space() const;
     /// Depth of a plane device, m; 1 for an axisymmetric one.
+    /// How many wedges of a line `wedge` make up the whole; 0 where its angle does not divide it.
+    [[nodiscard]] int wedges(const Line& line) const;
     [[nodiscard]] double depth() const;
 
     /// A quantity of a line in SI units, by its text or the schema's fallback.

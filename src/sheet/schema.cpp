@@ -93,6 +93,19 @@ std::vector<Kind> makeKinds()
                    .help = "even: same potentials on both sides; odd: opposite potentials"}},
                  "mirror plane x = 0 kind even",
                  "Model one side only."});
+    k.push_back({"wedge symmetry",
+                 "symmetry",
+                 "wedge of",
+                 {{.key = "angle",
+                   .type = T::quantity,
+                   .required = true,
+                   .range = Range::positive,
+                   .help = "a whole fraction of 360 deg, at most half of it"}},
+                 "wedge of 30 deg",
+                 "Model one wedge about the z axis, from y = 0 on, of a device that is its own "
+                 "mirror image at both its planes; every figure is for the whole.",
+                 false,
+                 true});
 
     k.push_back({"mesh",
                  "mesh",

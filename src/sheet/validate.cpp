@@ -188,6 +188,17 @@ private:
                     "can be a mirror");
         if (planes.size() == 2 && planes[0]->get("at") == planes[1]->get("at"))
             add(2045, {planes[1]->id, "at", 0}, "this mirror plane is given twice");
+        for (const Line* w : m_doc.ofKind("wedge symmetry")) {
+            if (m_model.space() == Space::axisymmetric)
+                add(2047, {w->id, {}, -1}, "an axisymmetric device is a whole turn already");
+            else if (m_model.fieldFaults(*w).empty() && m_model.wedges(*w) == 0)
+                add(2048, {w->id, "angle", 0},
+                    "the angle of a wedge is 360 deg over a whole number of at least 2");
+            for (const Line* p : planes)
+                if (p->get("at") != "z = 0")
+                    add(2049, {p->id, "at", 0},
+                        "beside a wedge only the plane z = 0 can be a mirror");
+        }
         if (m_model.space() == Space::axisymmetric)
             for (const Line* l : m_doc.ofKind("torque"))
                 add(2046, {l->id, {}, -1},

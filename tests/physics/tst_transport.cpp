@@ -94,6 +94,9 @@ private Q_SLOTS:
     void largestCooling();
     void openCircuitVoltage();
     void mirrorPlaneGivesTheWhole();
+    void oddPlaneGivesTheWhole();
+    void wedgeGivesTheWhole();
+    void outerFacesEndAtTheCut();
     void axisymmetricAndSolidAgree();
     void errorsCoverTheTruth();
     void wrongSheets_data();
@@ -478,6 +481,106 @@ void TstTransport::mirrorPlaneGivesTheWhole()
     const auto whole = solved(device(false)), half = solved(device(true));
     for (const char* name : {"resistance", "heat flow", "highest"})
         QVERIFY2(std::abs(valueOf(half, name) / valueOf(whole, name) - 1) < 1e-5, name);
+}
+
+void TstTransport::oddPlaneGivesTheWhole()
+{
+    // A bar with a notch, current in on the left and out on the right: odd about x = 0.
+    auto make = [](bool half, bool byCurrent) {
+        Document d = bar();
+        d.add("disc", {{"name", "notch"}, {"radius", "0.8 mm"}, {"at", "0, 1 mm"}});
+        d.add("material", {{"material", "air"}, {"in", "notch"}});
+        const char* key = byCurrent ? "current" : "voltage";
+        d.add("contact", {{"name", "A"}, {key, byCurrent ? "2 A" : "1 mV"}, {"on", "bar.right"}});
+        d.add("contact", {{"name", "B"}, {key, byCurrent ? "-2 A" : "-1 mV"}, {"on", "bar.left"}});
+        d.add("held temperature",
+              {{"name", "sink"}, {"value", "300 K"}, {"on", "bar.left and bar.right"}});
+        d.add("current heats", {{"in", "bar"}});
+        if (byCurrent && !half)
+            for (auto& l : d.lines)
+                if (l.name() == "B")
+                    l.values = {{"name", "B"}, {"voltage", "0 V"}, {"on", "bar.left"}};
+        if (half)
+            d.add("mirror plane", {{"at", "x = 0"}, {"kind", "odd"}});
+        d.add("resistance", {{"from", "A"}, {"to", "B"}, {"within", "0.05 %"}});
+        d.add("heating power", {{"in", "bar"}, {"within", "0.05 %"}});
+        d.add("highest temperature", {{"in", "bar"}, {"within", "0.1 %"}});
+        d.add("current", {{"of", "B"}, {"within", "0.05 %"}});
+        return d;
+    };
+    for (const bool byCurrent : {false, true}) {
+        const auto whole = solved(make(false, byCurrent)), half = solved(make(true, byCurrent));
+        for (const char* name : {"resistance", "heating power", "highest temperature", "current"}) {
+            const double a = valueOf(whole, name), b = valueOf(half, name);
+            QVERIFY2(std::abs(b / a - 1) < 1e-3,
+                     qPrintable(QString("%1 %2 %3").arg(name).arg(a).arg(b)));
+        }
+        QVERIFY(balanced(half));
+    }
+}
+
+void TstTransport::wedgeGivesTheWhole()
+{
+    // A disc heated in six pins and cooled at its rim: a wedge of 30 degrees is enough.
+    auto make = [](bool wedge) {
+        Document d;
+        d.add("space", {{"type", "plane"}, {"depth", "2 mm"}});
+        d.add("disc", {{"name", "plate"}, {"radius", "10 mm"}});
+        d.add("disc", {{"name", "pin"},
+                       {"radius", "1.5 mm"},
+                       {"at", "5 mm, 0"},
+                       {"copies", "6"},
+                       {"turning", "60 deg"}});
+        d.add("material", {{"material", "aluminium"}, {"in", "plate"}});
+        d.add("material", {{"material", "copper"}, {"in", "pin"}});
+        d.add("heat source", {{"name", "load"}, {"density", "1e7 W/m^3"}, {"in", "pin"}});
+        d.add("convection",
+              {{"name", "air"}, {"h", "500 W/m^2/K"}, {"to", "293 K"}, {"on", "outer of plate"}});
+        if (wedge)
+            d.add("wedge symmetry", {{"angle", "30 deg"}});
+        d.add("highest temperature", {{"in", "plate"}, {"within", "0.05 %"}});
+        d.add("mean temperature", {{"in", "pin"}, {"within", "0.05 %"}});
+        d.add("heat flow", {{"of", "air"}, {"within", "0.05 %"}});
+        return d;
+    };
+    const auto whole = solved(make(false)), wedge = solved(make(true));
+    for (const char* name : {"highest temperature", "mean temperature"})
+        QVERIFY2(
+            std::abs((valueOf(wedge, name) - 293) / (valueOf(whole, name) - 293) - 1) < 1e-3,
+            qPrintable(
+                QString("%1 %2 %3").arg(name).arg(valueOf(wedge, name)).arg(valueOf(whole, name))));
+    // All six pins: 6 pi r^2 depth times the density.
+    const double exact = 6 * pi * 1.5e-3 * 1.5e-3 * 2e-3 * 1e7;
+    QVERIFY(std::abs(valueOf(wedge, "heat flow") / exact - 1) < 1e-3);
+    QVERIFY(balanced(wedge));
+    // An angle that does not divide the turn is refused at its place.
+    Document d = make(true);
+    for (auto& l : d.lines)
+        if (l.kind == "wedge symmetry")
+            l.values["angle"] = "50 deg";
+    base::Progress progress;
+    run::Outcome outcome{};
+    QVERIFY(run::solve(d, {}, progress, outcome).report.faults.front().text.find("360 deg") !=
+            std::string::npos);
+}
+
+void TstTransport::outerFacesEndAtTheCut()
+{
+    // Convection on all outer sides of a half: none where the mirror plane cuts.
+    auto make = [](bool half) {
+        Document d = bar();
+        d.add("heat source", {{"name", "load"}, {"power", "1 W"}, {"in", "bar"}});
+        d.add("convection",
+              {{"name", "air"}, {"h", "50 W/m^2/K"}, {"to", "293 K"}, {"on", "outer of bar"}});
+        if (half)
+            d.add("mirror plane", {{"at", "y = 0"}, {"kind", "even"}});
+        d.add("mean temperature", {{"in", "bar"}, {"within", "0.05 %"}});
+        return d;
+    };
+    const double whole = valueOf(solved(make(false)), "mean"),
+                 half = valueOf(solved(make(true)), "mean");
+    QVERIFY2(std::abs((half - 293) / (whole - 293) - 1) < 1e-3,
+             qPrintable(QString("%1 %2").arg(whole).arg(half)));
 }
 
 void TstTransport::axisymmetricAndSolidAgree()
