@@ -132,7 +132,7 @@ std::vector<FindingView> Results::findings() const
         const double within = numberOf(ask["within"_L1]), below = numberOf(ask["below"_L1]),
                      above = numberOf(ask["above"_L1]);
         f.status = f.met ? QObject::tr("met") : QObject::tr("missed");
-        if (j.contains("table"_L1)) {
+        if (j.contains("table"_L1) && !j["value"_L1].isDouble()) {
             f.status = QObject::tr("see Curve");
             f.hasGauge = false;
             list.push_back(f);
@@ -313,18 +313,22 @@ std::vector<CurveView> Results::curves() const
                 xm = std::max(xm, std::abs(samples.back()[0]));
                 ym = std::max(ym, std::abs(samples.back()[1]));
             }
-            const auto ux = base::displayUnit(xm, base::dim::length), uy = base::displayUnit(ym, d);
+            const bool overTime = head[0] == "t (s)"_L1;
+            const auto ux = base::displayUnit(xm, overTime ? base::dim::time : base::dim::length),
+                       uy = base::displayUnit(ym, d);
             CurveView c;
             if (samples.empty())
                 continue;
-            c.name = quantity + u", "_s + f["label"_L1].toString();
+            const QString label = f["label"_L1].toString();
+            c.name = overTime ? label + QObject::tr(" over time") : quantity + u", "_s + label;
             c.points = false;
             for (const auto& s : samples) {
                 c.x.push_back(s[0] / ux.factor);
                 c.y.push_back(s[1] / uy.factor);
             }
-            c.xLabel = QObject::tr("distance / %1").arg(qs(ux.symbol));
-            c.yLabel = quantity + u" / "_s + qs(uy.symbol);
+            c.xLabel = (overTime ? QObject::tr("time / %1") : QObject::tr("distance / %1"))
+                           .arg(qs(ux.symbol));
+            c.yLabel = (overTime ? label : quantity) + u" / "_s + qs(uy.symbol);
             list.push_back(std::move(c));
         }
     }
@@ -349,7 +353,8 @@ std::vector<TableView> Results::tables() const
                 row << qs(base::format(p["parameters"_L1][i].toDouble(),
                                        dimensionOf(m_json["swept_units"_L1][i].toString()), 5));
             for (const QJsonValue& f : p["findings"_L1].toArray())
-                if (!f["value"_L1].isArray() && !f.toObject().contains("table"_L1)) {
+                if (!f["value"_L1].isArray() &&
+                    (f["value"_L1].isDouble() || !f.toObject().contains("table"_L1))) {
                     const base::Dimension d = dimensionOf(f["unit"_L1].toString());
                     const auto s =
                         base::formatWithError(f["value"_L1].toDouble(), numberOf(f["error"_L1]), d);

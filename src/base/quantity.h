@@ -61,6 +61,8 @@ inline constexpr Dimension heatTransfer = of(0, 1, -3, 0, -1);
 inline constexpr Dimension thermalConductivity = of(1, 1, -3, 0, -1);
 inline constexpr Dimension density = of(-3, 1, 0);
 inline constexpr Dimension heatCapacity = of(2, 0, -2, 0, -1);
+inline constexpr Dimension volumeHeatCapacity = of(-1, 1, -2, 0, -1);
+inline constexpr Dimension latentHeat = of(2, 0, -2);
 }  // namespace dim
 
 /// A value in SI units with its dimension.

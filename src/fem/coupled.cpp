@@ -32,7 +32,8 @@ struct CoupledSolver::Layout
     std::vector<int> coarse;  ///< by unknown: its field where it is of order 1, else -1
     bool iterative = false;
     std::unique_ptr<BasisTable> table;
-    bool symmetricPattern = true;
+    double tangentDt = -1;  ///< step that the factorised tangent of a stage is for
+    bool renew = false;     ///< that tangent has become slow
 };
 
 CoupledSolver::CoupledSolver(const CoupledModel& model, const H1Space& space,
@@ -214,7 +215,7 @@ void CoupledSolver::pattern(Layout& l, int order) const
     l.J.value.assign(l.J.column.size(), 0.0);
 }
 
-CoupledSolver::Values CoupledSolver::start(int order) const
+CoupledSolver::Values CoupledSolver::start(int order)
 {
     const mesh::Mesh& m = m_space.mesh();
     Values u;
@@ -222,6 +223,7 @@ CoupledSolver::Values CoupledSolver::start(int order) const
         u.emplace_back(size_t(m_space.count(order)), 0.0);
         std::fill_n(u.back().begin(), m.vertexCount(), m_model.start(f));
     }
+    fixed(layout(order), 1, 0, u);
     return u;
 }
 
@@ -234,10 +236,9 @@ CoupledSolver::Values CoupledSolver::raised(const Values& low, int order) const
     return u;
 }
 
-void CoupledSolver::fixed(const Layout& l, int order, double drive, Values& u) const
+void CoupledSolver::fixed(const Layout& l, double drive, double time, Values& u) const
 {
     const mesh::Mesh& m = m_space.mesh();
-    static_cast<void>(order);
     for (size_t f = 0; f < size_t(m_fields); ++f) {
         for (size_t i = size_t(m.vertexCount()); i < u[f].size(); ++i)
             if (l.place[f][i] < 0)
@@ -246,8 +247,8 @@ void CoupledSolver::fixed(const Layout& l, int order, double drive, Values& u) c
             if (const int g = l.groupOf[f][size_t(v)]; g >= 0) {
                 const Group& group = m_model.groups()[size_t(g)];
                 if (group.given)
-                    u[f][size_t(v)] =
-                        group.value * (m_model.scalesWithDrive(group.field) ? drive : 1.0);
+                    u[f][size_t(v)] = group.value * m_model.shareAt(g, time) *
+                                      (m_model.scalesWithDrive(group.field) ? drive : 1.0);
             }
     }
 }
@@ -352,18 +353,21 @@ void gather(const CoupledSolver::Values& u, int n, const int* number, const doub
 }  // namespace
 
 void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double drive,
-                         const Time& time, double* residual, double* tangent, double* scale) const
+                         const Stage& time, double* residual, double* tangent, double* scale) const
 {
     const mesh::Mesh& m = m_space.mesh();
     const mesh::Geometry g(m, t);
     const BasisTable& table = *l.table;
     const int n = l.local;
     int number[mostLocal];
-    double sign[mostLocal], c[mostFields * mostLocal], old[mostFields * mostLocal];
+    double sign[mostLocal], c[mostFields * mostLocal], old[2][mostFields * mostLocal];
     m_space.local(t, number, sign);
     gather(u, n, number, sign, c);
-    if (time.old)
-        gather(*time.old, n, number, sign, old);
+    const Values* before[2] = {time.first, time.weight != 0 ? time.second : nullptr};
+    const double weight[2] = {1 - time.weight, time.weight};
+    for (int k = 0; k < 2; ++k)
+        if (before[k])
+            gather(*before[k], n, number, sign, old[k]);
     const Accumulator sum{m_fields, n, residual, tangent};
     PointState state;
     state.piece = m.piece[size_t(t)];
@@ -390,30 +394,38 @@ void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double dr
         const double w = table.w[size_t(q)] * det * measureAt(m_model.measure(), state.at);
         PointTerms terms;
         double stored[mostFields] = {0, 0};
-        if (time.old) {
-            setState(state, m_fields, n, old, b);
-            m_model.terms(state, terms);
-            for (int f = 0; f < m_fields; ++f)
-                stored[f] = terms.storage[f].v;
-            terms = {};
-        }
+        for (int k = 0; k < 2; ++k)
+            if (before[k]) {
+                setState(state, m_fields, n, old[k], b);
+                m_model.storage(state, terms);
+                for (int f = 0; f < m_fields; ++f)
+                    stored[f] += weight[k] * terms.storage[f].v;
+            }
         setState(state, m_fields, n, c, b);
         m_model.terms(state, terms);
-        sum.add(terms, b, w, time.dt > 0 ? 1 / time.dt : 0.0, time.old ? stored : nullptr);
+        if (time.dt > 0)
+            m_model.storage(state, terms);
+        sum.add(terms, b, w, time.dt > 0 ? 1 / time.dt : 0.0, stored);
     }
     sum.finish(sign, scale);
 }
 
 void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double drive,
-                           const Time& time, double* residual, double* tangent, double* scale) const
+                           const Stage& time, double* residual, double* tangent,
+                           double* scale) const
 {
     const mesh::Mesh& m = m_space.mesh();
     const int t = m.sideCells[size_t(s)][0], k = m.localSide(t, s), n = l.local;
     const mesh::Geometry g(m, t);
     int number[mostLocal];
-    double sign[mostLocal], c[mostFields * mostLocal];
+    double sign[mostLocal], c[mostFields * mostLocal], old[2][mostFields * mostLocal];
     m_space.local(t, number, sign);
     gather(u, n, number, sign, c);
+    const Values* before[2] = {time.first, time.weight != 0 ? time.second : nullptr};
+    const double weight[2] = {1 - time.weight, time.weight};
+    for (int i = 0; i < 2; ++i)
+        if (before[i])
+            gather(*before[i], n, number, sign, old[i]);
     const Accumulator sum{m_fields, n, residual, tangent};
     PointState state;
     state.piece = m.piece[size_t(t)];
@@ -425,29 +437,41 @@ void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double 
         const Point unit = (1 / size) * normal;
         Point row[3];
         g.inverse(xi, row);
-        Basis f;
-        basis(m.dimension, order, xi, f);
+        Basis at;
+        basis(m.dimension, order, xi, at);
         PointBasis b;
         for (int i = 0; i < n; ++i) {
-            Point d = f.d[0][i] * row[0] + f.d[1][i] * row[1];
+            Point d = at.d[0][i] * row[0] + at.d[1][i] * row[1];
             if (m.dimension == 3)
-                d = d + f.d[2][i] * row[2];
+                d = d + at.d[2][i] * row[2];
             d = d - dot(d, unit) * unit;  // along the side
-            b.value[i] = f.value[i];
+            b.value[i] = at.value[i];
             b.grad[0][i] = d.x;
             b.grad[1][i] = d.y;
             b.grad[2][i] = d.z;
         }
         state.at = g.at(xi);
-        setState(state, m_fields, n, c, b);
         PointTerms terms;
-        m_model.sideTerms(m.sideTag[size_t(s)], state, terms);
-        sum.add(terms, b, q.w * size * measureAt(m_model.measure(), state.at), 0, nullptr);
+        const int tag = m.sideTag[size_t(s)];
+        double stored[mostFields] = {0, 0};
+        for (int i = 0; i < 2; ++i)
+            if (before[i]) {
+                setState(state, m_fields, n, old[i], b);
+                m_model.sideStorage(tag, state, terms);
+                for (int f = 0; f < m_fields; ++f)
+                    stored[f] += weight[i] * terms.storage[f].v;
+            }
+        setState(state, m_fields, n, c, b);
+        m_model.sideTerms(tag, state, terms);
+        if (time.dt > 0)
+            m_model.sideStorage(tag, state, terms);
+        sum.add(terms, b, q.w * size * measureAt(m_model.measure(), state.at),
+                time.dt > 0 ? 1 / time.dt : 0.0, stored);
     }
     sum.finish(sign, scale);
 }
 
-void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive, const Time& time,
+void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive, const Stage& time,
                              bool tangent)
 {
     const mesh::Mesh& m = m_space.mesh();
@@ -527,7 +551,8 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
     for (size_t g = 0; g < l.groupPlace.size(); ++g)
         if (l.groupPlace[g] >= 0) {
             const Group& group = m_model.groups()[g];
-            const double flow = group.value * (m_model.scalesWithDrive(group.field) ? drive : 1.0);
+            const double flow = group.value * m_model.shareAt(int(g), time.time) *
+                                (m_model.scalesWithDrive(group.field) ? drive : 1.0);
             l.R[size_t(l.groupPlace[g])] -= flow;
             l.scale[group.field] += std::abs(flow);
         }
@@ -567,16 +592,34 @@ double CoupledSolver::linearSolve(Layout& l, std::vector<double>& x, NewtonRepor
     return largest;
 }
 
-bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, const Time& time,
-                           const std::vector<double>& extra, NewtonReport& report)
+double CoupledSolver::sizeOf(const Layout& l, const Values& u,
+                             const std::vector<double>& step) const
 {
-    fixed(l, order, drive, u);
+    double most[mostFields] = {0, 0}, change[mostFields] = {0, 0};
+    for (int i = 0; i < l.size; ++i)
+        change[l.fieldOf[size_t(i)]] =
+            std::max(change[l.fieldOf[size_t(i)]], std::abs(step[size_t(i)]));
+    double size = 0;
+    for (int f = 0; f < m_fields; ++f) {
+        for (const double x : u[size_t(f)])
+            most[f] = std::max(most[f], std::abs(x));
+        const double scale = std::max(most[f], l.largest[f]);
+        if (change[f] > 0)
+            size = std::max(size, scale > 0 ? change[f] / scale : 1.0);
+        if (!std::isfinite(change[f]))
+            size = std::numeric_limits<double>::infinity();
+    }
+    return size;
+}
+
+bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, NewtonReport& report)
+{
+    fixed(l, drive, 0, u);
+    l.tangentDt = -1;
     report.unknowns = l.size;
     auto residual = [&](bool tangent) {
         const double start = base::seconds();
-        assemble(l, order, u, drive, time, tangent);
-        for (size_t i = 0; i < extra.size(); ++i)
-            l.R[i] += extra[i];
+        assemble(l, order, u, drive, {}, tangent);
         report.assembleSeconds += base::seconds() - start;
         double sum[mostFields] = {0, 0}, worst = 0;
         for (int i = 0; i < l.size; ++i)
@@ -592,24 +635,6 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, const 
                 worst = std::numeric_limits<double>::infinity();
         }
         return worst;
-    };
-    // Size of a correction relative to its field.
-    auto sizeOf = [&](const std::vector<double>& step) {
-        double most[mostFields] = {0, 0}, change[mostFields] = {0, 0};
-        for (int i = 0; i < l.size; ++i)
-            change[l.fieldOf[size_t(i)]] =
-                std::max(change[l.fieldOf[size_t(i)]], std::abs(step[size_t(i)]));
-        double size = 0;
-        for (int f = 0; f < m_fields; ++f) {
-            for (const double x : u[size_t(f)])
-                most[f] = std::max(most[f], std::abs(x));
-            const double scale = std::max(most[f], l.largest[f]);
-            if (change[f] > 0)
-                size = std::max(size, scale > 0 ? change[f] / scale : 1.0);
-            if (!std::isfinite(change[f]))
-                size = std::numeric_limits<double>::infinity();
-        }
-        return size;
     };
     // Cells' flows cancel to rounding in the sum over their functions.
     constexpr double converged = 1e-13, nearly = 1e-9, smallStep = 1e-11;
@@ -639,7 +664,7 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, const 
         std::vector<double> step = l.R;
         linearSolve(l, step, report);
         ++report.iterations;
-        const double length = sizeOf(step);
+        const double length = sizeOf(l, u, step);
         if (!std::isfinite(length))
             return false;
         constexpr double nothing = 1e-14;
@@ -662,7 +687,7 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, const 
                 // Nonlinear Problems, 2004, section 3.3 (from memory).
                 std::vector<double> after = l.R;
                 again(l, after);
-                accepted = sizeOf(after) <= (1 - 0.25 * by) * length;
+                accepted = sizeOf(l, u, after) <= (1 - 0.25 * by) * length;
             }
             if (!accepted)
                 by *= 0.5;
@@ -686,23 +711,23 @@ NewtonReport CoupledSolver::solve(int order, Values& u)
     Layout& l = layout(order);
     NewtonReport report;
     if (l.size == 0) {
-        fixed(l, order, 1, u);
+        fixed(l, 1, 0, u);
         assemble(l, order, u, 1, {}, false);
         return report;
     }
     const Values guess = u;
-    if (newton(l, order, u, 1.0, {}, {}, report))
+    if (newton(l, order, u, 1.0, report))
         return report;
     // From nothing to the full drives in steps that adapt.
     u = guess;
-    if (!newton(l, order, u, 0.0, {}, {}, report))
+    if (!newton(l, order, u, 0.0, report))
         throw Error(5010, "no steady state was found even without drives");
     double done = 0, step = 0.25;
     constexpr double leastStep = 1e-3;
     while (done < 1) {
         const Values before = u;
         const double next = std::min(1.0, done + step);
-        if (newton(l, order, u, next, {}, {}, report)) {
+        if (newton(l, order, u, next, report)) {
             done = next;
             step *= 1.6;
             continue;
@@ -721,37 +746,65 @@ NewtonReport CoupledSolver::solve(int order, Values& u)
     return report;
 }
 
-NewtonReport CoupledSolver::step(int order, Values& u, const Values& old, double dt, double time,
-                                 const std::vector<double>& extra)
+bool CoupledSolver::stage(int order, Values& u, const Stage& time, NewtonReport& report)
 {
     Layout& l = layout(order);
-    NewtonReport report;
-    if (!newton(l, order, u, 1.0, {&old, dt, time}, extra, report))
-        report.residual = std::numeric_limits<double>::infinity();
-    return report;
+    fixed(l, 1, time.time, u);
+    report.unknowns = l.size;
+    for (int f = 0; f < m_fields; ++f)
+        for (const double x : u[size_t(f)])
+            l.largest[f] = std::max(l.largest[f], std::abs(x));
+    // Steps of nearly the same length share a tangent: the correction still goes to the solution.
+    constexpr double sameStep = 1e-3, slow = 0.3, done = 1e-10;
+    constexpr int mostIterations = 25;
+    bool fresh = false;
+    double before = 0;
+    for (int i = 0; i < mostIterations; ++i) {
+        m_progress.check();
+        const bool renew =
+            l.tangentDt <= 0 || std::abs(l.tangentDt / time.dt - 1) > sameStep || l.renew;
+        double start = base::seconds();
+        assemble(l, order, u, 1.0, time, renew);
+        report.assembleSeconds += base::seconds() - start;
+        std::vector<double> step = l.R;
+        if (renew) {
+            linearSolve(l, step, report);
+            l.tangentDt = time.dt;
+            l.renew = false;
+            fresh = true;
+        } else {
+            start = base::seconds();
+            again(l, step);
+            report.solveSeconds += base::seconds() - start;
+        }
+        ++report.iterations;
+        const double length = sizeOf(l, u, step);
+        if (!std::isfinite(length))
+            return false;
+        applyStep(l, step, -1, u);
+        // What is left shrinks by the ratio of the last two corrections each time.
+        const double ratio = i > 0 && before > 0 ? length / before : 0;
+        if (i > 0 && ratio >= 1 && length > done)
+            return false;
+        if (length < done || (i > 0 && length * ratio < done))
+            return true;
+        if (i > 0 && ratio > slow && !fresh)
+            l.renew = true;
+        before = length;
+    }
+    return false;
 }
 
-std::vector<double> CoupledSolver::stored(int order, const Values& u, const Values& old)
-{
-    // Two steps over a very long and over unit time differ by the storage alone.
-    Layout& l = layout(order);
-    assemble(l, order, u, 1.0, {&old, 1.0, 0}, false);
-    std::vector<double> with = l.R;
-    assemble(l, order, u, 1.0, {}, false);
-    for (size_t i = 0; i < with.size(); ++i)
-        with[i] -= l.R[i];
-    return with;
-}
-
-std::vector<CoupledSolver::GroupResult> CoupledSolver::groupResults(int order, const Values& u)
+std::vector<CoupledSolver::GroupResult> CoupledSolver::groupResults(int order, const Values& u,
+                                                                    const Stage& time)
 {
     Layout& l = layout(order);
-    assemble(l, order, u, 1.0, {}, false);
+    assemble(l, order, u, 1.0, time, false);
     std::vector<GroupResult> list;
     const mesh::Mesh& m = m_space.mesh();
     for (size_t g = 0; g < m_model.groups().size(); ++g) {
         const Group& group = m_model.groups()[g];
-        GroupResult r{group.value, l.groupFlow[g]};
+        GroupResult r{group.value * m_model.shareAt(int(g), time.time), l.groupFlow[g]};
         if (!group.given)
             for (int v = 0; v < m.vertexCount(); ++v)
                 if (l.groupOf[size_t(group.field)][size_t(v)] == int(g)) {
@@ -766,6 +819,7 @@ std::vector<CoupledSolver::GroupResult> CoupledSolver::groupResults(int order, c
 CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Values& functional)
 {
     Layout& l = layout(order);
+    l.tangentDt = -1;
     assemble(l, order, u, 1.0, {}, true);
     std::vector<double> x(size_t(l.size), 0.0);
     for (size_t f = 0; f < functional.size(); ++f)

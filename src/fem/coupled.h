@@ -3,7 +3,7 @@
 //
 // For every test function w of field f, over cells and sides:
 //
-//   integral of (flux_f . grad w + source_f w + (storage_f - storage_f(old)) / dt w)
+//   integral of (flux_f . grad w + source_f w + (storage_f - storage_f(before)) / dt w)
 //     + integral over sides of (flux_f . grad w + source_f w) = 0
 //
 // with flux, source and storage any functions of the fields, their gradients and the place. A
@@ -67,16 +67,35 @@ public:
     [[nodiscard]] virtual bool active(int field, int piece) const = 0;
     [[nodiscard]] virtual const std::vector<Group>& groups() const = 0;
     virtual void terms(const PointState& state, PointTerms& terms) const = 0;
+    /// What is stored at a point; only transients ask for it.
+    virtual void storage(const PointState& state, PointTerms& terms) const
+    {
+        static_cast<void>(state);
+        static_cast<void>(terms);
+    }
     /// Whether a side of the partition carries terms of its own.
     [[nodiscard]] virtual bool hasTerms(int side) const = 0;
     /// Sides that carry a field even where no active piece touches them (thin sheets).
     [[nodiscard]] virtual bool carries(int field, int side) const = 0;
+    virtual void sideStorage(int side, const PointState& state, PointTerms& terms) const
+    {
+        static_cast<void>(side);
+        static_cast<void>(state);
+        static_cast<void>(terms);
+    }
     /// Gradients are those along the side.
     virtual void sideTerms(int side, const PointState& state, PointTerms& terms) const = 0;
     /// Value to start from, where nothing is known.
     [[nodiscard]] virtual double start(int field) const = 0;
     /// Continuation scales the flows and values of groups of this field.
     [[nodiscard]] virtual bool scalesWithDrive(int field) const = 0;
+    /// Share of a group's value or flow at a time (pulses).
+    [[nodiscard]] virtual double shareAt(int group, double time) const
+    {
+        static_cast<void>(group);
+        static_cast<void>(time);
+        return 1.0;
+    }
 };
 
 struct NewtonReport
@@ -95,8 +114,8 @@ public:
 
     /// Coefficients of one field; shape (space.count(order)).
     using Values = std::vector<std::vector<double>>;
-    /// A start: every field at its starting value.
-    [[nodiscard]] Values start(int order) const;
+    /// A start: every field at its starting value, given values in their places.
+    [[nodiscard]] Values start(int order);
     /// The same function with more coefficients.
     [[nodiscard]] Values raised(const Values& low, int order) const;
 
@@ -105,19 +124,31 @@ public:
     /// @throws Error: no steady state was found, with the share of the drives that was reached;
     ///         a singular system
     NewtonReport solve(int order, Values& u);
-    /// One implicit step from u(old) over dt with the part of earlier stages' flows added.
-    /// @param extra  shape (unknowns of the order), or empty
-    NewtonReport step(int order, Values& u, const Values& old, double dt, double time,
-                      const std::vector<double>& extra);
-    /// Storage of `u` less that of `old`, by unknown.
-    [[nodiscard]] std::vector<double> stored(int order, const Values& u, const Values& old);
+
+    /// A stage of a step in time: the storage before it is a mean of those of one or two states,
+    ///   storage(before) = (1 - weight) storage(first) + weight storage(second).
+    struct Stage
+    {
+        const Values* first = nullptr;
+        const Values* second = nullptr;
+        double weight = 0, dt = 0, time = 0;
+    };
+    /// Solves a stage from the guess in u. The tangent of earlier stages serves as long as it
+    /// brings u near quickly.
+    /// @returns false: no solution was found; the step must be shorter
+    bool stage(int order, Values& u, const Stage& stage, NewtonReport& report);
 
     /// Value of each group, and flow out of it into the device.
     struct GroupResult
     {
         double value = 0, flow = 0;
     };
-    [[nodiscard]] std::vector<GroupResult> groupResults(int order, const Values& u);
+    [[nodiscard]] std::vector<GroupResult> groupResults(int order, const Values& u,
+                                                        const Stage& stage);
+    [[nodiscard]] std::vector<GroupResult> groupResults(int order, const Values& u)
+    {
+        return groupResults(order, u, Stage());
+    }
 
     /// Right-hand side from the derivative of a functional by each coefficient (as in Values),
     /// solved with the transposed tangent at u: the functional's own (dual) fields.
@@ -131,24 +162,19 @@ public:
 
 private:
     struct Layout;
-    struct Time
-    {
-        const Values* old = nullptr;
-        double dt = 0, time = 0;
-    };
     Layout& layout(int order);
     void number(Layout& l, int order) const;
     void pattern(Layout& l, int order) const;
-    void fixed(const Layout& l, int order, double drive, Values& u) const;
+    void fixed(const Layout& l, double drive, double time, Values& u) const;
     /// Residual by unknown and by group; the tangent too, if asked.
-    void assemble(Layout& l, int order, const Values& u, double drive, const Time& time,
+    void assemble(Layout& l, int order, const Values& u, double drive, const Stage& time,
                   bool tangent);
-    void cell(Layout& l, int order, int t, const Values& u, double drive, const Time& time,
+    void cell(Layout& l, int order, int t, const Values& u, double drive, const Stage& time,
               double* residual, double* tangent, double* scale) const;
-    void sideOf(Layout& l, int order, int s, const Values& u, double drive, const Time& time,
+    void sideOf(Layout& l, int order, int s, const Values& u, double drive, const Stage& time,
                 double* residual, double* tangent, double* scale) const;
-    bool newton(Layout& l, int order, Values& u, double drive, const Time& time,
-                const std::vector<double>& extra, NewtonReport& report);
+    bool newton(Layout& l, int order, Values& u, double drive, NewtonReport& report);
+    double sizeOf(const Layout& l, const Values& u, const std::vector<double>& step) const;
     void applyStep(const Layout& l, const std::vector<double>& step, double by, Values& u) const;
     double linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report);
     /// Solves with what linearSolve() has prepared.

@@ -92,6 +92,13 @@ public:
     /// Share of the energy that lies between the quadratic and the exact borders.
     [[nodiscard]] virtual double geometryError() const = 0;
     [[nodiscard]] virtual std::vector<SingularCorner> singularCorners() const = 0;
+    /// Transients: lets the lowest order stand for its own solution with steps so long that figures
+    /// err about four times as much in time. @returns whether there is one
+    virtual bool setCoarse(bool coarse)
+    {
+        static_cast<void>(coarse);
+        return false;
+    }
 };
 
 }  // namespace yh::physics

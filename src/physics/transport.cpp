@@ -19,6 +19,12 @@ constexpr double stefan = 5.670374419e-8;
 constexpr double tableLow = 20, tableHigh = 4020;
 constexpr int tableSteps = 2000;
 
+/// Whether a drive that lasts until a time is on.
+bool isOn(double until, double time)
+{
+    return time <= until * (1 + 1e-12);
+}
+
 std::vector<char> flags(const std::vector<int>& list, size_t size)
 {
     std::vector<char> f(size, 0);
@@ -34,6 +40,21 @@ Property Property::ofTemperature(const std::function<double(double)>& f)
     auto table = std::make_shared<std::vector<double>>();
     for (int i = -1; i <= tableSteps + 1; ++i)
         table->push_back(f(tableLow + (tableHigh - tableLow) * i / tableSteps));
+    Property p;
+    p.m_table = std::move(table);
+    return p;
+}
+
+Property Property::integral(const std::function<double(double)>& f)
+{
+    auto table = std::make_shared<std::vector<double>>();
+    constexpr double step = (tableHigh - tableLow) / tableSteps;
+    double sum = -f(tableLow) * step;
+    for (int i = -1; i <= tableSteps + 1; ++i) {
+        table->push_back(sum);
+        const double T = tableLow + step * i;
+        sum += step / 6 * (f(T) + 4 * f(T + step / 2) + f(T + step));
+    }
     Property p;
     p.m_table = std::move(table);
     return p;
@@ -60,6 +81,26 @@ Local Property::at(const Point& p, const Local& T) const
     const double a = y[1], b = 0.5 * (y[2] - y[0]), c = y[0] - 2.5 * y[1] + 2 * y[2] - 0.5 * y[3],
                  d = 0.5 * (y[3] - y[0]) + 1.5 * (y[1] - y[2]);
     return T.map(a + s * (b + s * (c + s * d)), (b + s * (2 * c + 3 * s * d)) / step);
+}
+
+double Conduction::sourceAt(const Point& p, double time) const
+{
+    double sum = 0;
+    for (const Source& s : sources)
+        if (isOn(s.until, time))
+            sum += s.density(p);
+    return sum;
+}
+
+Local Conduction::stored(const Point& p, const Local& T) const
+{
+    Local h = enthalpy.isConstant() ? enthalpy.at(p, T) * T : enthalpy.at(p, T);
+    if (latent > 0) {
+        // The heat of melting is taken up over a range of temperature, smoothly.
+        const double s = std::clamp((T.v - melting) / meltingRange + 0.5, 0.0, 1.0);
+        h += T.map(latent * s * s * (3 - 2 * s), latent * 6 * s * (1 - s) / meltingRange);
+    }
+    return h;
 }
 
 int TransportProblem::contactOf(const std::string& name) const
@@ -111,11 +152,26 @@ void TransportProblem::terms(const fem::PointState& s, fem::PointTerms& out) con
         const Local k = m.k.at(s.at, warm);
         for (int c = 0; c < 3; ++c)
             out.flux[T][c] += k * s.grad[T][c];
-        if (m.source)
-            out.source[T] += -m.source(s.at);
-        if (m.volumeHeat.isSet())
-            out.storage[T] = m.volumeHeat.at(s.at, Local(warm.v)) * warm;
+        if (!m.sources.empty())
+            out.source[T] += -m.sourceAt(s.at, s.time);
+        if (m.perfusion > 0)
+            out.source[T] += Local(m.perfusion) * (warm - Local(m.perfusedBy));
     }
+}
+
+void TransportProblem::storage(const fem::PointState& s, fem::PointTerms& out) const
+{
+    if (T >= 0 && warms[size_t(s.piece)])
+        out.storage[T] = pieces[size_t(s.piece)].stored(s.at, s.u[T]);
+}
+
+void TransportProblem::sideStorage(int side, const fem::PointState& s, fem::PointTerms& out) const
+{
+    if (T < 0)
+        return;
+    out.storage[T] = 0.0;
+    for (const auto& sheet : sides.at(side).sheets)
+        out.storage[T] += Local(sheet.thickness) * sheet.what.stored(s.at, s.u[T]);
 }
 
 void TransportProblem::sideTerms(int side, const fem::PointState& s, fem::PointTerms& out) const
@@ -123,7 +179,8 @@ void TransportProblem::sideTerms(int side, const fem::PointState& s, fem::PointT
     const SideCondition& c = sides.at(side);
     if (V >= 0)
         for (const auto& f : c.films)
-            out.source[V] += (s.u[V] - Local(s.drive * f.voltage)) * Local(1 / f.resistance);
+            out.source[V] += (s.u[V] - Local(isOn(f.until, s.time) ? s.drive * f.voltage : 0.0)) *
+                             Local(1 / f.resistance);
     if (T >= 0) {
         for (const auto& e : c.exchange) {
             const Local& warm = s.u[T];
@@ -135,7 +192,8 @@ void TransportProblem::sideTerms(int side, const fem::PointState& s, fem::PointT
                          e.emissivity * stefan * 4 * a * a * a);
         }
         for (const auto& f : c.flux)
-            out.source[T] += -f.into(s.at);
+            if (isOn(f.until, s.time))
+                out.source[T] += -f.into(s.at);
     }
     for (const auto& sheet : c.sheets) {
         const Conduction& m = sheet.what;
@@ -184,6 +242,15 @@ void TransportSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_solved.clear();
     m_counters = {};
+    if (m_problem.transient) {
+        // Eight times the error of a step is about four times that of the whole: second order.
+        constexpr double looser = 8;
+        m_coarse = transient(lowestOrder, looser * m_problem.stepTolerance, progress);
+        for (int order = lowestOrder; order <= m_space.order(); ++order)
+            m_solved.push_back(transient(order, m_problem.stepTolerance, progress));
+        select();
+        return;
+    }
     fem::CoupledSolver::Values u = m_coupled.start(lowestOrder);
     for (int order = lowestOrder; order <= m_space.order(); ++order) {
         progress.check();
@@ -193,12 +260,208 @@ void TransportSolver::solve(int lowestOrder, base::Progress& progress)
         m_counters.iterations += report.iterations;
         m_counters.assembleSeconds += report.assembleSeconds;
         m_counters.solveSeconds += report.solveSeconds;
-        m_solved.push_back({order, u, m_coupled.groupResults(order, u)});
+        Solved solved;
+        solved.order = order;
+        solved.u = u;
+        solved.groups = m_coupled.groupResults(order, u);
+        m_solved.push_back(std::move(solved));
     }
+}
+
+TransportSolver::Solved TransportSolver::transient(int order, double tolerance,
+                                                   base::Progress& progress)
+{
+    // The singly diagonally implicit method of second order with two stages, stiffly accurate.
+    // Source: Alexander, SIAM J. Numer. Anal. 14 (1977) 1006 (from memory).
+    using Values = fem::CoupledSolver::Values;
+    static const double gamma = 1 - std::sqrt(0.5), weight = (1 - gamma) / gamma;
+    const Transient& plan = *m_problem.transient;
+    const auto T = size_t(m_problem.T);
+    const int nv = m_mesh.vertexCount();
+    Solved s;
+    s.order = order;
+    Values u = m_coupled.start(order), before;
+    s.frames.push_back(
+        {0.0, u, std::vector<fem::CoupledSolver::GroupResult>(m_problem.groupList.size())});
+    std::vector<double> marks = plan.marks;
+    marks.push_back(plan.duration);
+    std::sort(marks.begin(), marks.end());
+    // Temperatures are compared at the corners of cells, root mean square.
+    std::vector<char> warm(size_t(nv), 0);
+    for (int t = 0; t < m_mesh.cellCount(); ++t)
+        if (m_problem.warms[size_t(m_mesh.piece[size_t(t)])])
+            for (const int v : m_mesh.corners(t))
+                warm[size_t(v)] = 1;
+    double scale = 0;
+    for (const auto& h : m_problem.held)
+        scale = std::max(scale, 0.1 * std::abs(h.value - plan.start));
+    constexpr double shortest = 1e-12, firstStep = 1e-5, growth = 2.5, worth = 1.25;
+    double t = 0, step = firstStep * plan.duration, last = 0;
+    fem::NewtonReport report;
+    std::vector<double> slope(static_cast<size_t>(nv), 0.0);
+    size_t next = 0;
+    while (t < plan.duration * (1 - shortest)) {
+        progress.check();
+        while (next + 1 < marks.size() &&
+               marks[next] <= t * (1 + shortest) + shortest * plan.duration)
+            ++next;
+        const double left = marks[next] - t;
+        const bool atMark = step > left * (1 - 1e-6);
+        const double dt = atMark ? left : step > 0.5 * left ? 0.5 * left : step;
+        Values first = u, second;
+        bool found =
+            m_coupled.stage(order, first, {&u, nullptr, 0, gamma * dt, t + gamma * dt}, report);
+        const fem::CoupledSolver::Stage stage{&u, &first, weight, gamma * dt, t + dt};
+        if (found) {
+            second = first;
+            found = m_coupled.stage(order, second, stage, report);
+        }
+        double error = 0, most = scale;
+        std::vector<double> slopeAfter(slope.size());
+        if (found) {
+            double sum = 0;
+            int count = 0;
+            for (size_t v = 0; v < size_t(nv); ++v) {
+                if (!warm[v])
+                    continue;
+                const double a = u[T][v], b = first[T][v], c = second[T][v];
+                const double k1 = (b - a) / (gamma * dt),
+                             k2 = (c - a - (1 - gamma) * dt * k1) / (gamma * dt);
+                slopeAfter[v] = k2;
+                double e;
+                if (last > 0) {
+                    // The third derivative from the parabola through the last step.
+                    constexpr double constant = 0.0404;
+                    const double bend = (before[T][v] - a + slope[v] * last) / (last * last);
+                    const double predicted = a + slope[v] * dt + bend * dt * dt;
+                    e = 6 * constant * (c - predicted) * dt / (dt + last);
+                } else {
+                    constexpr double share = 0.2;
+                    e = share * gamma * dt * (k2 - k1);
+                }
+                sum += e * e;
+                ++count;
+                most = std::max(most, std::abs(c - plan.start));
+            }
+            error = count > 0 ? std::sqrt(sum / count) : 0.0;
+        }
+        const double allowed = tolerance * most;
+        if (!found || !(error <= allowed || error == 0)) {
+            step = dt * (found ? std::clamp(0.9 * std::cbrt(allowed / error), 0.2, 0.7) : 0.25);
+            if (step < shortest * plan.duration)
+                throw base::Error(5012, "the transient cannot be followed beyond " +
+                                            base::format(t, base::dim::time) +
+                                            ": temperatures change without bound there");
+            continue;
+        }
+        scale = most;
+        s.middle = std::move(first);
+        s.lastStep = dt;
+        before = std::move(u);
+        u = std::move(second);
+        // Behind a mark drives may jump: what came before says nothing about what follows.
+        last = atMark ? 0 : dt;
+        slope = std::move(slopeAfter);
+        t = atMark ? marks[next] : t + dt;
+        s.frames.push_back(
+            {t, u, m_coupled.groupResults(order, u, {&before, &s.middle, weight, gamma * dt, t})});
+        const double factor =
+            error > 0 ? std::clamp(0.9 * std::cbrt(allowed / error), 0.2, growth) : growth;
+        if (atMark && next + 1 < marks.size())
+            step = firstStep * plan.duration;
+        else if (factor > worth || factor < 1)
+            step = (atMark ? std::max(dt, step) : dt) * factor;
+    }
+    m_counters.unknowns = report.unknowns;
+    m_counters.iterations += report.iterations;
+    m_counters.assembleSeconds += report.assembleSeconds;
+    m_counters.solveSeconds += report.solveSeconds;
+    return s;
+}
+
+bool TransportSolver::setCoarse(bool coarse)
+{
+    m_useCoarse = coarse && m_problem.transient;
+    return m_problem.transient.has_value();
+}
+
+std::vector<double> TransportSolver::times(int order) const
+{
+    std::vector<double> list;
+    for (const auto& f : at(order).frames)
+        list.push_back(f.time);
+    return list;
+}
+
+void TransportSolver::select(double time)
+{
+    auto choose = [time](Solved& s) {
+        if (s.frames.empty())
+            return;
+        const auto best = std::min_element(
+            s.frames.begin(), s.frames.end(), [time](const auto& a, const auto& b) {
+                return std::abs(a.time - time) < std::abs(b.time - time);
+            });
+        const auto& f = time >= s.frames.back().time ? s.frames.back() : *best;
+        s.u = f.u;
+        s.groups = f.groups;
+        s.time = f.time;
+    };
+    for (Solved& s : m_solved)
+        choose(s);
+    choose(m_coarse);
+}
+
+double TransportSolver::enthalpyOf(int order, const fem::CoupledSolver::Values& u) const
+{
+    double sum = 0;
+    const auto& T = u[size_t(m_problem.T)];
+    const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        if (!m_problem.warms[piece])
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        for (const auto& q : rule) {
+            const Point p = g.at(q.xi);
+            sum += q.w * g.determinant(q.xi) * measureAt(m_problem.area, p) *
+                   m_problem.pieces[piece].stored(p, Local(m_space.value(T, order, t, q.xi))).v;
+        }
+    }
+    for (const auto& [side, c] : m_problem.sides)
+        for (const auto& sheet : c.sheets)
+            overSide(order, side, [&](int cell, const Point& xi, const Point& p, double w) {
+                sum += w * sheet.thickness *
+                       sheet.what.stored(p, Local(m_space.value(T, order, cell, xi))).v;
+            });
+    return m_problem.scale * sum;
+}
+
+double TransportSolver::meanStoring(int order) const
+{
+    const Solved& s = at(order);
+    double sum = 0;
+    for (size_t i = 1; i < s.frames.size(); i += std::max<size_t>(1, s.frames.size() / 8))
+        sum = std::max(sum, std::abs(enthalpyOf(order, s.frames[i].u) -
+                                     enthalpyOf(order, s.frames.front().u)));
+    return sum / m_problem.transient->duration;
+}
+
+double TransportSolver::storedRate(int order) const
+{
+    const Solved& s = at(order);
+    if (s.frames.size() < 2)
+        return 0;
+    static const double gamma = 1 - std::sqrt(0.5), weight = (1 - gamma) / gamma;
+    const double before = (1 - weight) * enthalpyOf(order, s.frames[s.frames.size() - 2].u) +
+                          weight * enthalpyOf(order, s.middle);
+    return (enthalpyOf(order, s.frames.back().u) - before) / (gamma * s.lastStep);
 }
 
 const TransportSolver::Solved& TransportSolver::at(int order) const
 {
+    if (m_useCoarse)
+        return m_coarse;
     for (const Solved& s : m_solved)
         if (s.order == order)
             return s;
@@ -276,19 +539,29 @@ std::vector<double> TransportSolver::indicator(bool) const
 {
     std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
     const Solved& s = m_solved.back();
-    for (int f = 0; f < m_problem.fieldCount(); ++f) {
-        const auto share = m_coupled.shares(s.order, s.u, f);
-        double sum = 0;
-        for (const double x : share)
-            sum += x;
-        for (size_t t = 0; t < eta.size() && sum > 0; ++t)
-            eta[t] += share[t] / sum;
-    }
+    auto add = [&](const fem::CoupledSolver::Values& u) {
+        for (int f = 0; f < m_problem.fieldCount(); ++f) {
+            const auto share = m_coupled.shares(s.order, u, f);
+            double sum = 0;
+            for (const double x : share)
+                sum += x;
+            for (size_t t = 0; t < eta.size() && sum > 0; ++t)
+                eta[t] += share[t] / sum;
+        }
+    };
+    if (s.frames.empty())
+        add(s.u);
+    // Steps are denser where more happens.
+    constexpr size_t looks = 6;
+    for (size_t k = 1; k <= looks && s.frames.size() > 1; ++k)
+        add(s.frames[k * (s.frames.size() - 1) / looks].u);
     return eta;
 }
 
 std::vector<double> TransportSolver::dualIndicator(const PointFunctional& functional)
 {
+    if (m_problem.transient)
+        return indicator(false);
     const Solved& s = m_solved.back();
     const int order = s.order, local = m_space.localCount(order);
     fem::CoupledSolver::Values f(size_t(m_problem.fieldCount()),
@@ -416,7 +689,8 @@ TransportSolver::ContactResult TransportSolver::contact(int order, int index) co
             if (film.contact == index)
                 overSide(order, side, [&](int cell, const Point& xi, const Point&, double w) {
                     r.current += scale * w *
-                                 (film.voltage - valueAt(order, m_problem.V, {cell, xi})) /
+                                 ((isOn(film.until, s.time) ? film.voltage : 0.0) -
+                                  valueAt(order, m_problem.V, {cell, xi})) /
                                  film.resistance;
                 });
     return r;
@@ -458,7 +732,7 @@ double TransportSolver::heatOut(int order, int line) const
                                     (std::abs(T * T * T) * T - std::pow(e.surroundings, 4)));
                 });
         for (const auto& f : condition.flux)
-            if (f.line == line)
+            if (f.line == line && isOn(f.until, s.time))
                 overSide(order, side, [&](int, const Point&, const Point& p, double w) {
                     sum -= w * f.into(p);
                 });
@@ -513,13 +787,18 @@ double TransportSolver::givenHeat(int order) const
     const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
     for (int t = 0; t < m_mesh.cellCount(); ++t) {
         const auto piece = size_t(m_mesh.piece[size_t(t)]);
-        const auto& source = m_problem.pieces[piece].source;
-        if (!source || !m_problem.warms[piece])
+        const Conduction& what = m_problem.pieces[piece];
+        if ((what.sources.empty() && what.perfusion <= 0) || !m_problem.warms[piece])
             continue;
         const mesh::Geometry g(m_mesh, t);
         for (const auto& q : rule) {
             const Point p = g.at(q.xi);
-            sum += q.w * g.determinant(q.xi) * measureAt(m_problem.area, p) * source(p);
+            sum +=
+                q.w * g.determinant(q.xi) * measureAt(m_problem.area, p) *
+                (what.sourceAt(p, at(order).time) -
+                 (what.perfusion > 0
+                      ? what.perfusion * (valueAt(order, m_problem.T, {t, q.xi}) - what.perfusedBy)
+                      : 0.0));
         }
     }
     return m_problem.scale * sum;
@@ -619,6 +898,11 @@ Balance balance(const TransportSolver& solver)
         return b;
     // Heat that goes in by current and sources against all that goes out.
     double in = solver.givenHeat(order);
+    double most0 = 0;
+    if (p.transient) {
+        in -= solver.storedRate(order);
+        most0 = solver.meanStoring(order);
+    }
     std::vector<int> pieces, sheets, lines;
     for (size_t f = 0; f < p.pieces.size(); ++f)
         if (p.conducts[f] && p.warms[f] && (p.pieces[f].heats || p.pieces[f].thermoelectric))
@@ -640,7 +924,7 @@ Balance balance(const TransportSolver& solver)
         once(lines, h.line);
     in += solver.heating(order, pieces, sheets);
     double out = 0;
-    most = std::abs(in);
+    most = std::max(std::abs(in), most0);
     for (const int line : lines) {
         const double q = solver.heatOut(order, line);
         out += q;

@@ -19,6 +19,7 @@
 
 #include <map>
 #include <memory>
+#include <optional>
 
 namespace yh::physics {
 
@@ -30,9 +31,12 @@ public:
     explicit Property(double constant) : m_constant(constant) {}
     /// Sampled over temperature with cubic pieces in between.
     static Property ofTemperature(const std::function<double(double)>& f);
+    /// The integral of a function over temperature.
+    static Property integral(const std::function<double(double)>& f);
     static Property ofPlace(std::function<double(Point)> f);
     [[nodiscard]] fem::Local at(const Point& p, const fem::Local& T) const;
     [[nodiscard]] double value(const Point& p, double T) const { return at(p, fem::Local(T)).v; }
+    [[nodiscard]] bool isConstant() const { return !m_table && !m_place; }
     [[nodiscard]] bool isSet() const { return m_constant != 0 || m_table || m_place; }
 
 private:
@@ -41,13 +45,27 @@ private:
     std::function<double(Point)> m_place;
 };
 
+/// Drives that last as long as the device is looked at.
+inline constexpr double unending = 1e300;
+
 struct Conduction
 {
-    Property sigma, k, seebeck, volumeHeat;  ///< S/m, W/(m K), V/K, J/(m^3 K)
-    double limit = 0;                        ///< K; 0: none known
+    Property sigma, k, seebeck;                        ///< S/m, W/(m K), V/K
+    Property enthalpy;                                 ///< J/m^3 over the temperature
+    double latent = 0, melting = 0, meltingRange = 0;  ///< J/m^3, K, K
+    double limit = 0;                                  ///< K; 0: none known
     std::string material;
     bool heats = false, follows = false, thermoelectric = false;
-    std::function<double(Point)> source;  ///< W/m^3
+    struct Source
+    {
+        std::function<double(Point)> density;  ///< W/m^3
+        double until = unending;               ///< s
+    };
+    std::vector<Source> sources;
+    /// Exchange with what flows through, such as blood: W/(m^3 K), and its temperature in K.
+    double perfusion = 0, perfusedBy = 0;
+    [[nodiscard]] double sourceAt(const Point& p, double time) const;
+    [[nodiscard]] fem::Local stored(const Point& p, const fem::Local& T) const;
 };
 
 /// What happens on one side of the partition.
@@ -57,6 +75,7 @@ struct SideCondition
     {
         double voltage = 0, resistance = 0;  ///< V, ohm m^2
         int contact = -1;
+        double until = unending;  ///< s
     };
     std::vector<Film> films;
     struct Exchange
@@ -69,6 +88,7 @@ struct SideCondition
     {
         int line = -1;
         std::function<double(Point)> into;  ///< W/m^2
+        double until = unending;            ///< s
     };
     std::vector<Flux> flux;
     struct Sheet
@@ -102,6 +122,13 @@ struct HeldTemperature
     double value = 0;  ///< K
 };
 
+/// What happens over time, from one temperature everywhere.
+struct Transient
+{
+    double duration = 0, start = 293.15;  ///< s, K
+    std::vector<double> marks;  ///< times that steps must end at: ends of pulses, asked times
+};
+
 /// Everything that current and heat need, worked out from a sheet.
 class TransportProblem : public fem::CoupledModel
 {
@@ -117,6 +144,10 @@ public:
     std::vector<Contact> contacts;
     std::vector<HeldTemperature> held;
     std::vector<fem::Group> groupList;
+    std::vector<double> groupUntil;  ///< s, by group
+    std::optional<Transient> transient;
+    /// Error of one step in time, relative to the largest change of temperature so far.
+    double stepTolerance = 3e-4;
     int oddPlane = -1;          ///< group of the odd planes
     double coldest = 293.15;    ///< K, of all given temperatures: rises are counted from it
     double reference = 293.15;  ///< K, at which properties are taken where no T is solved for
@@ -137,10 +168,19 @@ public:
     }
     const std::vector<fem::Group>& groups() const override { return groupList; }
     void terms(const fem::PointState& state, fem::PointTerms& terms) const override;
+    void storage(const fem::PointState& state, fem::PointTerms& terms) const override;
+    void sideStorage(int side, const fem::PointState& state, fem::PointTerms& terms) const override;
+    double shareAt(int group, double time) const override
+    {
+        return transient && time > groupUntil[size_t(group)] * (1 + 1e-12) ? 0.0 : 1.0;
+    }
     bool hasTerms(int side) const override { return sides.count(side) != 0; }
     bool carries(int field, int side) const override;
     void sideTerms(int side, const fem::PointState& state, fem::PointTerms& terms) const override;
-    double start(int field) const override { return field == V ? 0.0 : coldest; }
+    double start(int field) const override
+    {
+        return field == V ? 0.0 : transient ? transient->start : coldest;
+    }
     bool scalesWithDrive(int field) const override { return field == V; }
 };
 
@@ -166,7 +206,16 @@ public:
     double geometryError() const override;
     std::vector<SingularCorner> singularCorners() const override;
 
+    bool setCoarse(bool coarse) override;
     [[nodiscard]] const TransportProblem& problem() const { return m_problem; }
+    /// Times of a transient's steps of an order, s; empty: steady.
+    [[nodiscard]] std::vector<double> times(int order) const;
+    /// Lets every order stand at its step nearest to a time; the end without a time.
+    void select(double time = unending);
+    /// Rate at which heat is stored at the end of a transient, W, whole.
+    [[nodiscard]] double storedRate(int order) const;
+    /// Largest change of the heat stored so far over the duration, W: a size for that rate.
+    [[nodiscard]] double meanStoring(int order) const;
     /// Voltage of a contact in V and current into the device in A, whole.
     struct ContactResult
     {
@@ -203,7 +252,19 @@ private:
         int order = 0;
         fem::CoupledSolver::Values u;
         std::vector<fem::CoupledSolver::GroupResult> groups;
+        double time = 0;
+        struct Frame
+        {
+            double time = 0;
+            fem::CoupledSolver::Values u;
+            std::vector<fem::CoupledSolver::GroupResult> groups;
+        };
+        std::vector<Frame> frames;          ///< of a transient, the start first
+        fem::CoupledSolver::Values middle;  ///< first stage of the last step
+        double lastStep = 0;
     };
+    Solved transient(int order, double tolerance, base::Progress& progress);
+    [[nodiscard]] double enthalpyOf(int order, const fem::CoupledSolver::Values& u) const;
     [[nodiscard]] const Solved& at(int order) const;
     [[nodiscard]] double localT(const Solved& s, int cell, const Point& xi) const;
     template <class Visit>
@@ -215,6 +276,8 @@ private:
     fem::H1Space m_space;
     mutable fem::CoupledSolver m_coupled;
     std::vector<Solved> m_solved;
+    Solved m_coarse;  ///< the lowest order again, with longer steps
+    bool m_useCoarse = false;
     std::vector<Quantity> m_quantities;
     Counters m_counters;
 };

@@ -65,6 +65,7 @@ public:
         heatConditions();
         contacts();
         sources();
+        transient();
         pathsForCurrent();
         pathsForHeat();
         for (size_t f = 0; f < n; ++f)
@@ -145,11 +146,19 @@ private:
         if (constant.ok())
             return Property(constant.value->value.real());
         const bool ofT = e.evaluate(m_model.scopeAt({1e-3, 1e-3, 1e-3})).ok() == false;
-        if (ofT)
-            return Property::ofTemperature([model = m_model, e](double T) {
+        if (ofT) {
+            const auto f = [model = m_model, e](double T) {
                 const auto v = e.evaluate(model.scopeAt({}, T));
                 return v.ok() ? v.value->value.real() : NAN;
-            });
+            };
+            if (key == "seebeck")
+                return Property::ofTemperature(f);
+            // A formula used beyond its range may turn negative, and a search that strays there
+            // would find a steady state that does not exist.
+            const double least = 1e-6 * std::abs(f(m_out->reference));
+            return Property::ofTemperature(
+                [f, least](double T) { return std::isnan(f(T)) ? NAN : std::max(f(T), least); });
+        }
         return Property::ofPlace([model = m_model, e](Point p) {
             const auto v = e.evaluate(model.scopeAt(p));
             return v.ok() ? v.value->value.real() : NAN;
@@ -176,7 +185,16 @@ private:
         const Property density = property(l, "density", known ? known->density : 0.0),
                        heat = property(l, "heatCapacity", known ? known->c : 0.0);
         if (density.isSet() && heat.isSet())
-            c.volumeHeat = Property(density.value({}, 293.15) * heat.value({}, 293.15));
+            c.enthalpy = density.isConstant() && heat.isConstant()
+                             ? Property(density.value({}, 0) * heat.value({}, 0))
+                             : Property::integral([density, heat](double T) {
+                                   return density.value({}, T) * heat.value({}, T);
+                               });
+        if (l.has("latent") && l.has("melting")) {
+            c.melting = m_model.number(l, "melting");
+            c.meltingRange = m_model.number(l, "meltingRange");
+            c.latent = density.value({}, c.melting) * m_model.number(l, "latent");
+        }
         c.limit = l.has("limit") ? m_model.number(l, "limit") : known ? known->limit : 0.0;
         return c;
     }
@@ -307,7 +325,7 @@ private:
         for (const Line* l : m_model.document().ofKind("heat flux")) {
             const auto f = function(*l, "flux");
             for (const int side : sidesOf(*l, "on"))
-                o.sides[side].flux.push_back({l->id, f});
+                o.sides[side].flux.push_back({l->id, f, untilOf(*l)});
         }
         if (coldest < 1e299)
             o.coldest = coldest;
@@ -356,7 +374,7 @@ private:
                 c.film = true;
                 for (const int s : p.place.sides)
                     o.sides[s].films.push_back(
-                        {c.value, m_model.number(*l, "film"), int(o.contacts.size())});
+                        {c.value, m_model.number(*l, "film"), int(o.contacts.size()), untilOf(*l)});
             } else {
                 fem::Group g;
                 g.field = o.V;
@@ -366,6 +384,8 @@ private:
                 g.value = c.byCurrent ? c.value / (o.scale * o.oddShare) : c.value;
                 c.group = int(o.groupList.size());
                 o.groupList.push_back(std::move(g));
+                o.groupUntil.resize(o.groupList.size(), unending);
+                o.groupUntil.back() = untilOf(*l);
             }
             o.contacts.push_back(c);
         }
@@ -433,8 +453,7 @@ private:
                 f = [density](Point) { return density; };
             }
             for (const int piece : p.place.pieces) {
-                auto& have = o.pieces[size_t(piece)].source;
-                have = have ? [a = have, b = f](Point q) { return a(q) + b(q); } : f;
+                o.pieces[size_t(piece)].sources.push_back({f, untilOf(*l)});
                 if (!o.warms[size_t(piece)])
                     fault(6139, *l, "in",
                           "'" + l->get("in") +
@@ -443,6 +462,54 @@ private:
             }
         }
     }
+    /// How long a drive lasts.
+    double untilOf(const Line& l)
+    {
+        if (!l.has("until"))
+            return unending;
+        if (!m_model.document().first("transient"))
+            fault(6143, l, "until",
+                  "only a transient has time; add a line such as `transient over 60 s from 293 K`");
+        m_marks.push_back(m_model.number(l, "until"));
+        return m_marks.back();
+    }
+    void transient()
+    {
+        auto& o = *m_out;
+        for (const Line* l : m_model.document().ofKind("perfusion"))
+            for (const int f : resolve(*l, "in").place.pieces) {
+                o.pieces[size_t(f)].perfusion +=
+                    m_model.number(*l, "rate") * m_model.number(*l, "capacity");
+                o.pieces[size_t(f)].perfusedBy = m_model.number(*l, "by");
+            }
+        o.groupUntil.resize(o.groupList.size(), unending);
+        const Line* l = m_model.document().first("transient");
+        if (!l)
+            return;
+        Transient t;
+        t.duration = m_model.number(*l, "duration");
+        t.start = m_model.number(*l, "start");
+        for (const Line& a : m_model.document().lines)
+            if (a.has("after"))
+                m_marks.push_back(m_model.number(a, "after"));
+        for (const double m : m_marks)
+            if (m < t.duration)
+                t.marks.push_back(m);
+        o.coldest = std::min(o.coldest, t.start);
+        o.transient = t;
+        std::set<std::string> said;
+        for (size_t f = 0; f < o.pieces.size(); ++f)
+            if (o.warms[f] && !o.pieces[f].enthalpy.isSet() &&
+                said.insert(o.pieces[f].material).second) {
+                const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
+                m_faults.push_back({6144,
+                                    {r.line, {}, -1},
+                                    "a transient needs the density and the heat capacity of '" +
+                                        o.pieces[f].material + "'",
+                                    true});
+            }
+    }
+
     /// Area or volume; round an axis by Pappus, with the centre of area.
     [[nodiscard]] double contentOf(int piece) const
     {
@@ -524,7 +591,7 @@ private:
     void pathsForHeat()
     {
         auto& o = *m_out;
-        if (!o.heat)
+        if (!o.heat || o.transient)
             return;
         std::vector<char> flag = o.warms;
         const std::vector<int> part = parts(flag);
@@ -562,6 +629,7 @@ private:
     std::unique_ptr<TransportProblem> m_out;
     std::map<int, std::vector<bool Conduction::*>> m_sheetFlags;
     std::set<int> m_said;
+    std::vector<double> m_marks;  ///< times at which drives end or asks look
 };
 
 }  // namespace

@@ -7,6 +7,7 @@
 #include "run/report.h"
 #include "sheet/model.h"
 
+#include <array>
 #include <functional>
 #include <map>
 #include <memory>
@@ -33,6 +34,8 @@ struct Ask
     /// For checks: the same figure by another route; empty where there is none.
     std::function<std::vector<double>(physics::Field&)> secondRoute;
     std::string secondRouteName;
+    /// Course over time in a transient: time in s and value.
+    std::function<std::vector<std::array<double, 2>>(physics::Field&)> history;
     double offset = 0.0;  ///< the accuracy is relative to the distance from here (temperatures)
 };
 

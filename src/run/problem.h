@@ -32,6 +32,8 @@ public:
                                                     const shape::Partition& partition,
                                                     physics::Field& field,
                                                     const std::vector<Ask>& asks) const = 0;
+    /// Lets transients take shorter steps from now on.
+    virtual void shortenSteps() {}
     /// Corners to be refined before anything is solved.
     [[nodiscard]] virtual std::vector<physics::SingularCorner> corners(
         const mesh::Mesh& mesh, const shape::Partition& partition) const = 0;

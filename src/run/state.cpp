@@ -187,7 +187,18 @@ void State::store(Report& report, Result& result) const
     writeText(out + "/" + result.linesFile, fieldLines(*m_field, *m_problem, *m_partition, 48));
     int n = 0;
     for (Finding& f : report.findings)
-        if (f.table == "profile") {
+        if (f.table == "history") {
+            f.table = "tables/history-" + std::to_string(++n) + ".csv";
+            std::string csv = "t (s),value (" + f.unit + ")\n";
+            char row[64];
+            for (const Ask& a : m_asks)
+                if (a.history && a.finding.name == f.name)
+                    for (const auto& [t, v] : a.history(*m_field)) {
+                        std::snprintf(row, sizeof row, "%.9g,%.9g\n", t, v);
+                        csv += row;
+                    }
+            writeText(out + "/" + f.table, csv);
+        } else if (f.table == "profile") {
             f.table = "tables/profile-" + std::to_string(++n) + ".csv";
             writeText(out + "/" + f.table,
                       profileCsv(*m_field, m_model, *m_model.document().find(f.line)));
@@ -311,6 +322,7 @@ void State::evaluate()
 {
     const double geometry = m_field->geometryError();
     const auto corners = m_field->singularCorners();
+    m_stepsTooLong = m_meshTooCoarse = false;
     for (size_t i = 0; i < m_asks.size(); ++i) {
         Ask& a = m_asks[i];
         Finding& f = m_report.findings[i];
@@ -322,6 +334,16 @@ void State::evaluate()
         std::vector<std::vector<double>> orders;
         for (int q = std::max(1, m_order - 2); q <= m_order; ++q)
             orders.push_back(a.evaluate(*m_field, q));
+        // What the steps in time add: the lowest order again with steps that err four times as
+        // much.
+        std::vector<double> timeError(orders.back().size(), 0.0);
+        if (m_field->setCoarse(true)) {
+            const auto coarse = a.evaluate(*m_field, std::max(1, m_order - 2));
+            m_field->setCoarse(false);
+            constexpr double rest = 1.5;  // 3 in the limit
+            for (size_t k = 0; k < coarse.size(); ++k)
+                timeError[k] = std::abs(coarse[k] - orders.front()[k]) / rest;
+        }
         const size_t n = orders.back().size();
         a.histories.resize(n);
         f.value = orders.back();
@@ -335,6 +357,7 @@ void State::evaluate()
             f.error[k] = estimateError(a.histories[k], geometry, a.degree);
             if (calibrated() && m_report.passes.empty())
                 f.error[k] *= m_settings.calibration[i];
+            f.error[k] += timeError[k];
             largest = std::max(largest, std::abs(f.value[k]));
             if (!std::isfinite(f.value[k]))
                 throw Error(
@@ -345,6 +368,9 @@ void State::evaluate()
         if (a.where)
             noLimit(a, f, corners);
         judge(f, largest, a.scale ? a.scale(*m_field, m_order) : 0.0, a.offset);
+        if (!f.met)
+            for (size_t k = 0; k < n; ++k)
+                (2 * timeError[k] > f.error[k] ? m_stepsTooLong : m_meshTooCoarse) = true;
         a.finding = f;
     }
 }
@@ -421,6 +447,10 @@ std::vector<double> State::indicator()
 
 void State::refine()
 {
+    if (m_stepsTooLong)
+        m_problem->shortenSteps();
+    if (m_stepsTooLong && !m_meshTooCoarse)
+        return;
     const std::vector<double> eta = indicator();
     // The cells that hold this share of the indicator are refined (Doerfler's rule).
     // Where every ask is met already, the pass only checks what the errors say.

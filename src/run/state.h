@@ -65,6 +65,7 @@ private:
     Report m_report;
     int m_order = 3, m_passes = 14, m_unknowns = 600000;
     double m_seconds = 120;
+    bool m_stepsTooLong = false, m_meshTooCoarse = false;  ///< why asks are missed
     bool m_done = false;
 };
 

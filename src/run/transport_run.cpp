@@ -25,6 +25,33 @@ TransportSolver& solverOf(Field& field)
     return static_cast<TransportSolver&>(field);
 }
 
+/// When a cubic through the samples around an interval passes a value within it.
+double crossing(const std::vector<double>& x, const std::vector<double>& y, size_t interval,
+                double value)
+{
+    const size_t n = x.size(), first = interval >= 2 ? interval - 2 : 0,
+                 last = std::min(n - 1, interval + 1);
+    auto at = [&](double p) {
+        double sum = 0;
+        for (size_t i = first; i <= last; ++i) {
+            double w = y[i];
+            for (size_t k = first; k <= last; ++k)
+                if (k != i)
+                    w *= (p - x[k]) / (x[i] - x[k]);
+            sum += w;
+        }
+        return sum;
+    };
+    double a = x[interval - 1], b = x[interval];
+    const bool rising = y[interval] > y[interval - 1];
+    constexpr int halvings = 60;
+    for (int i = 0; i < halvings; ++i) {
+        const double m = 0.5 * (a + b);
+        ((at(m) < value) == rising ? a : b) = m;
+    }
+    return 0.5 * (a + b);
+}
+
 class TransportAsks
 {
 public:
@@ -50,6 +77,8 @@ public:
                 heatFlow(l);
             else if (l.kind == "largest current density")
                 crowding(l);
+            else if (l.kind == "time to reach")
+                timeToReach(l);
             else if (l.kind.find("temperature") != std::string::npos)
                 temperature(l);
             else if (l.kind == "potential at")
@@ -62,10 +91,59 @@ public:
                           "' belongs to the electrostatic field; this sheet is "
                           "about current and heat");
         }
+        if (m_problem.transient)
+            for (Ask& a : m_asks)
+                overTime(a);
         return std::move(m_asks);
     }
 
 private:
+    /// In a transient a figure is that at a time; its course goes to a table.
+    void overTime(Ask& a)
+    {
+        const Line& l = *m_model.document().find(a.finding.line);
+        if (l.kind == "time to reach" || !a.evaluate)
+            return;
+        double time = physics::unending;
+        if (l.has("after")) {
+            time = m_model.number(l, "after");
+            a.finding.label += " after " + l.get("after");
+            a.finding.name = a.finding.label;
+            if (time > m_problem.transient->duration * (1 + 1e-9))
+                fault(7046, l, "after",
+                      "the transient ends at " +
+                          base::format(m_problem.transient->duration, dim::time));
+        } else {
+            a.finding.table = "history";  // the store gives it its file
+            a.history = [evaluate = a.evaluate](Field& field) {
+                auto& s = solverOf(field);
+                std::vector<std::array<double, 2>> course;
+                for (const double t : s.times(s.order())) {
+                    if (t <= 0)
+                        continue;  // flows jump there
+                    s.select(t);
+                    course.push_back({t, evaluate(field, s.order())[0]});
+                }
+                s.select();
+                return course;
+            };
+        }
+        auto standing = [time](auto function) {
+            return [time, function](Field& field, auto... rest) {
+                auto& s = solverOf(field);
+                s.select(time);
+                const auto result = function(field, rest...);
+                s.select();
+                return result;
+            };
+        };
+        a.evaluate = standing(a.evaluate);
+        if (a.where)
+            a.where = standing(a.where);
+        if (a.scale)
+            a.scale = standing(a.scale);
+    }
+
     void fault(int number, const Line& l, const std::string& key, const std::string& text)
     {
         m_faults.push_back({number, {l.id, key, -1}, text, false});
@@ -225,6 +303,52 @@ private:
                 {s.temperature(s.order(), pieces, wanted).hit, {}, T}};
         };
     }
+    void timeToReach(const Line& l)
+    {
+        if (!needs(l, m_problem.T, "heat"))
+            return;
+        if (!m_problem.transient) {
+            fault(7047, l, {},
+                  "only a transient has time; add a line such as `transient over 60 s from 293 K`");
+            return;
+        }
+        std::vector<int> pieces = placeOf(l, false).pieces;
+        std::erase_if(pieces, [&](int f) { return !m_problem.warms[size_t(f)]; });
+        if (pieces.empty()) {
+            fault(7045, l, "in", "'" + l.get("in") + "' takes no part in the heat problem");
+            return;
+        }
+        const std::string which = m_model.choice(l, "which");
+        const double value = m_model.number(l, "value"), end = m_problem.transient->duration;
+        Ask& a = add(
+            l, dim::time,
+            "time until " + which + " temperature in " + l.get("in") + " passes " + l.get("value"));
+        a.degree = 1;
+        a.evaluate = [=, line = l.id, place = l.get("in")](Field& field, int order) {
+            auto& s = solverOf(field);
+            const std::vector<double> times = s.times(order);
+            std::vector<double> T;
+            for (const double t : times) {
+                s.select(t);
+                T.push_back(which == "mean" ? s.meanTemperature(order, pieces)
+                                            : s.temperature(order, pieces,
+                                                            which == "highest"
+                                                                ? TransportSolver::Wanted::highest
+                                                                : TransportSolver::Wanted::lowest)
+                                                  .value);
+            }
+            s.select();
+            for (size_t i = 1; i < T.size(); ++i)
+                if ((T[i - 1] < value) != (T[i] < value))
+                    return std::vector{crossing(times, T, i, value)};
+            throw base::Error(7048,
+                              "the " + which + " temperature in " + place + " does not pass " +
+                                  base::format(value, dim::temperature) + " within " +
+                                  base::format(end, dim::time) + "; it ends at " +
+                                  base::format(T.back(), dim::temperature),
+                              {line, "value", 0});
+        };
+    }
     /// Accuracy of a temperature is that of its rise over the coldest given one.
     void rises(Ask& a)
     {
@@ -346,6 +470,12 @@ public:
     {
     }
     std::string name() const override { return "transport"; }
+    void shortenSteps() override
+    {
+        // Errors of a step go with its third power, figures with its second.
+        constexpr double factor = 8;
+        m_problem->stepTolerance /= factor;
+    }
     const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
     std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
                                  int order, base::Progress& progress) const override

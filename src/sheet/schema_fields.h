@@ -59,6 +59,28 @@ inline Field ofTemperature(const std::string& key, const std::string& marker, Di
             .ofTemperature = true};
 }
 
+/// How long a drive lasts; only transients have it.
+inline Field lasting()
+{
+    return {.key = "until",
+            .type = T::quantity,
+            .marker = "for",
+            .dimension = dim::time,
+            .range = Range::positive,
+            .help = "how long it lasts from the start of a transient; without it, all the time"};
+}
+
+/// The time of a transient that an ask is about.
+inline Field afterTime()
+{
+    return {.key = "after",
+            .type = T::quantity,
+            .marker = "after",
+            .dimension = dim::time,
+            .range = Range::positive,
+            .help = "time in a transient; without it, its end"};
+}
+
 inline Field placeField(const std::string& key, const std::string& marker, const std::string& help)
 {
     return {.key = key, .type = T::place, .marker = marker, .required = true, .help = help};

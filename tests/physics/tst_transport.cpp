@@ -102,6 +102,14 @@ private Q_SLOTS:
     void wrongSheets_data();
     void wrongSheets();
     void limitIsTold();
+    void slabAfterAStep();
+    void lumpedBodyReachesAValue();
+    void pulseEnds();
+    void perfusedSlab();
+    void freezingFront();
+    void transientWithRadiationAndCurrent();
+    void wrongTransients_data();
+    void wrongTransients();
 };
 
 void TstTransport::tangentsMatchDifferences()
@@ -721,6 +729,237 @@ void TstTransport::limitIsTold()
         told = told || (c.id == "temperature limit" && c.state == run::Check::State::bad &&
                         c.text.find("'rod' reaches") == 0);
     QVERIFY(told);
+}
+
+/// A slab of half thickness L with a material of round numbers: a = k / (rho c) = 1e-5 m^2/s.
+Document slab(const std::string& length = "10 mm")
+{
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "1 m"}});
+    d.add("rectangle", {{"name", "slab"}, {"width", length}, {"height", "2 mm"}});
+    d.add("material", {{"material", "test metal"},
+                       {"in", "slab"},
+                       {"k", "20 W/m/K"},
+                       {"density", "4000 kg/m^3"},
+                       {"heatCapacity", "500 J/kg/K"}});
+    return d;
+}
+
+void TstTransport::slabAfterAStep()
+{
+    // Slab of thickness L, its left side insulated, its right side held from t = 0 on:
+    //   (T - T1) / (T0 - T1) = sum 4 (-1)^n / ((2n+1) pi) cos((2n+1) pi x / 2L)
+    //                              exp(-((2n+1) pi / 2)^2 Fo)
+    // (Carslaw and Jaeger, Conduction of Heat in Solids, 2nd ed., section 3.4, from memory).
+    Document d = slab();
+    d.add("held temperature", {{"name", "bath"}, {"value", "400 K"}, {"on", "slab.right"}});
+    d.add("transient", {{"duration", "6 s"}, {"start", "300 K"}});
+    d.add("temperature at", {{"at", "-5 mm, 0"}, {"after", "2 s"}, {"within", "0.2 %"}});
+    d.add("temperature at", {{"at", "-5 mm, 0"}, {"within", "0.2 %"}});
+    d.add("mean temperature", {{"in", "slab"}, {"after", "2 s"}, {"within", "0.2 %"}});
+    d.add("heat flow", {{"of", "bath"}, {"after", "2 s"}, {"within", "0.5 %"}});
+    auto series = [](double fo, int what) {
+        double sum = 0;
+        for (int n = 0; n < 200; ++n) {
+            const double k = (2 * n + 1) * pi / 2, sign = n % 2 ? -1 : 1;
+            sum += std::exp(-k * k * fo) * (what == 0   ? 2 * sign / k
+                                            : what == 1 ? 2 / (k * k)
+                                                        : 2.0);
+        }
+        return sum;
+    };
+    const auto r = solved(d);
+    const auto& f = r.report.findings;
+    const double fo = 1e-5 * 2 / 1e-4;
+    const double exact[4] = {400 - 100 * series(fo, 0), 400 - 100 * series(3 * fo, 0),
+                             400 - 100 * series(fo, 1), -20 * 100 / 10e-3 * series(fo, 2) * 2e-3};
+    for (size_t k = 0; k < 4; ++k) {
+        const double rise = k == 3 ? std::abs(exact[3]) : exact[k] - 300;
+        QVERIFY2(std::abs(f[k].value[0] - exact[k]) < 0.005 * rise,
+                 qPrintable(QString("%1: %2 %3")
+                                .arg(k)
+                                .arg(f[k].value[0], 0, 'g', 8)
+                                .arg(exact[k], 0, 'g', 8)));
+        QVERIFY2(std::abs(f[k].value[0] - exact[k]) < 1.5 * f[k].error[0],
+                 qPrintable(QString("%1: off %2, stated %3")
+                                .arg(k)
+                                .arg(f[k].value[0] - exact[k])
+                                .arg(f[k].error[0])));
+    }
+    QVERIFY(balanced(r));
+}
+
+void TstTransport::lumpedBodyReachesAValue()
+{
+    // A small body of copper in moving air, Bi << 1: T = Ta + (T0 - Ta) exp(-h A t / (rho c V)).
+    // The temperature inside lags by about Bi / 6.
+    Document d;
+    d.add("space", {{"type", "axisymmetric"}});
+    d.add("disc", {{"name", "ball"}, {"radius", "5 mm"}});
+    d.add("material", {{"material", "test metal"},
+                       {"in", "ball"},
+                       {"k", "400 W/m/K"},
+                       {"density", "8900 kg/m^3"},
+                       {"heatCapacity", "385 J/kg/K"}});
+    d.add("convection",
+          {{"name", "air"}, {"h", "20 W/m^2/K"}, {"to", "300 K"}, {"on", "outer of ball"}});
+    d.add("transient", {{"duration", "600 s"}, {"start", "400 K"}});
+    d.add("time to reach",
+          {{"which", "mean"}, {"in", "ball"}, {"value", "350 K"}, {"within", "0.5 %"}});
+    const double tau = 8900 * 385 * 5e-3 / (3 * 20), biot = 20 * 5e-3 / 400;
+    const auto r = solved(d);
+    const double t = valueOf(r, "time until");
+    QVERIFY2(std::abs(t / (tau * std::log(2.0) * (1 + biot / 5)) - 1) < 1e-3,
+             qPrintable(QString("%1 %2").arg(t).arg(tau * std::log(2.0))));
+    QVERIFY(balanced(r));
+}
+
+void TstTransport::pulseEnds()
+{
+    // An insulated slab heated by 10 W for 2 s keeps 20 J.
+    Document d = slab();
+    d.add("heat source", {{"name", "pulse"}, {"power", "10 kW"}, {"in", "slab"}, {"until", "2 s"}});
+    d.add("transient", {{"duration", "5 s"}, {"start", "300 K"}});
+    d.add("mean temperature", {{"in", "slab"}, {"within", "0.1 %"}});
+    d.add("mean temperature", {{"in", "slab"}, {"after", "1 s"}, {"within", "0.1 %"}});
+    const auto r = solved(d);
+    const double whole = 10e3 * 2 / (4000 * 500 * 20e-6);
+    QVERIFY(std::abs((r.report.findings[0].value[0] - 300) / whole - 1) < 1e-6);
+    QVERIFY(std::abs((r.report.findings[1].value[0] - 300) / (whole / 2) - 1) < 1e-6);
+    QVERIFY(balanced(r));
+}
+
+void TstTransport::perfusedSlab()
+{
+    // Steady: T - Tb = (Ts - Tb) cosh(m x) / cosh(m L), m^2 = w c / k
+    // (Pennes, J. Appl. Physiol. 1 (1948) 93, in a slab).
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "1 m"}});
+    d.add("rectangle", {{"name", "tissue"}, {"width", "40 mm"}, {"height", "4 mm"}});
+    d.add("material", {{"material", "muscle"}, {"in", "tissue"}, {"k", "0.5 W/m/K"}});
+    d.add("perfusion", {{"name", "blood"}, {"rate", "0.004/(1 s)"}, {"in", "tissue"}});
+    d.add("held temperature",
+          {{"name", "skin"}, {"value", "303.15 K"}, {"on", "tissue.left and tissue.right"}});
+    d.add("temperature at", {{"at", "10 mm, 0"}, {"within", "0.1 %"}});
+    const double m = std::sqrt(0.004 * 3.8e6 / 0.5),
+                 exact = 310.15 - 7 * std::cosh(m * 0.01) / std::cosh(m * 0.02);
+    const auto r = solved(d);
+    QVERIFY2(std::abs(valueOf(r, "temperature at") - exact) < 0.002 * 7,
+             qPrintable(QString("%1 %2").arg(valueOf(r, "temperature at")).arg(exact)));
+    QVERIFY(balanced(r));
+}
+
+void TstTransport::freezingFront()
+{
+    // One-phase melting from a held side: front at 2 q sqrt(a t), q exp(q^2) erf(q) = Ste /
+    // sqrt(pi) (Neumann; Carslaw and Jaeger, section 11.2, from memory). The profile behind the
+    // front is (T - Tm) / (T1 - Tm) = 1 - erf(x / 2 sqrt(a t)) / erf(q).
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "1 m"}});
+    d.add("rectangle",
+          {{"name", "slab"}, {"width", "10 mm"}, {"height", "0.7 mm"}, {"at", "5 mm, 0"}});
+    d.add("material", {{"material", "wax"},
+                       {"in", "slab"},
+                       {"k", "20 W/m/K"},
+                       {"density", "4000 kg/m^3"},
+                       {"heatCapacity", "500 J/kg/K"},
+                       {"latent", "100 kJ/kg"},
+                       {"melting", "300 K"},
+                       {"meltingRange", "4 K"}});
+    d.add("held temperature", {{"name", "hot"}, {"value", "400 K"}, {"on", "slab.left"}});
+    d.add("transient", {{"duration", "1.25 s"}, {"start", "298 K"}});
+    d.add("mesh size", {{"size", "0.7 mm"}, {"in", "slab"}});
+    d.add("mesh", {{"order", "2"}});
+    d.add("limits", {{"passes", "1"}});
+    d.add("temperature at", {{"at", "2 mm, 0"}, {"within", "1 %"}});
+    const double ste = 500.0 * 100 / 100e3;
+    double q = 0.5;
+    for (int i = 0; i < 50; ++i)
+        q -= (q * std::exp(q * q) * std::erf(q) - ste / std::sqrt(pi)) /
+             (std::exp(q * q) * std::erf(q) * (1 + 2 * q * q) + q * 2 / std::sqrt(pi));
+    const double reach = 2 * std::sqrt(1e-5 * 1.25),
+                 exact = 300 + 100 * (1 - std::erf(2e-3 / reach) / std::erf(q));
+    QVERIFY(q * reach > 2e-3);
+    const double T = valueOf(solved(d), "temperature at");
+    QVERIFY2(std::abs(T - exact) < 0.02 * (exact - 299),
+             qPrintable(QString("%1 %2").arg(T).arg(exact)));
+}
+
+void TstTransport::transientWithRadiationAndCurrent()
+{
+    // A wire warmed by its current and cooled by radiation ends where the steady state is.
+    auto make = [](bool transient) {
+        Document d = rod("test metal", "0.5 mm", "2 mm");
+        for (auto& l : d.lines)
+            if (l.kind == "material")
+                l.values = {{"material", "test metal"},
+                            {"in", "rod"},
+                            {"sigma", "1e6 S/m/(1 + 0.004*(T/(1 K) - 293))"},
+                            {"k", "50 W/m/K"},
+                            {"density", "8000 kg/m^3"},
+                            {"heatCapacity", "500 J/kg/K"}};
+        d.add("contact", {{"name", "A"}, {"current", "8 A"}, {"on", "rod.top"}});
+        d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "rod.bottom"}});
+        d.add("current heats", {{"in", "rod"}});
+        d.add("resistivity follows temperature", {{"in", "rod"}});
+        d.add("radiation",
+              {{"name", "glow"}, {"emissivity", "0.9"}, {"to", "293 K"}, {"on", "rod.right"}});
+        if (transient)
+            d.add("transient", {{"duration", "400 s"}, {"start", "293 K"}});
+        d.add("mean temperature", {{"in", "rod"}, {"within", "0.2 %"}});
+        d.add("resistance", {{"from", "A"}, {"to", "B"}, {"within", "0.2 %"}});
+        return d;
+    };
+    const auto steady = solved(make(false)), late = solved(make(true));
+    QVERIFY2(valueOf(steady, "mean") > 500, qPrintable(QString::number(valueOf(steady, "mean"))));
+    for (const char* name : {"mean", "resistance"})
+        QVERIFY2(std::abs(valueOf(late, name) / valueOf(steady, name) - 1) < 1e-3,
+                 qPrintable(QString("%1 %2").arg(valueOf(late, name)).arg(valueOf(steady, name))));
+    QVERIFY(balanced(late));
+}
+
+void TstTransport::wrongTransients_data()
+{
+    QTest::addColumn<QString>("what");
+    QTest::addColumn<QString>("says");
+    QTest::newRow("pulse without time") << "pulse"
+                                        << "transient";
+    QTest::newRow("time without time") << "reach"
+                                       << "transient";
+    QTest::newRow("never reached") << "never"
+                                   << "does not pass";
+    QTest::newRow("after the end") << "after"
+                                   << "ends at";
+    QTest::newRow("no heat capacity") << "capacity"
+                                      << "heat capacity";
+}
+
+void TstTransport::wrongTransients()
+{
+    QFETCH(QString, what);
+    QFETCH(QString, says);
+    Document d = slab();
+    d.add("held temperature", {{"name", "bath"}, {"value", "400 K"}, {"on", "slab.right"}});
+    if (what == "pulse")
+        d.add("heat flux",
+              {{"name", "f"}, {"flux", "1 W/m^2"}, {"on", "slab.left"}, {"until", "1 s"}});
+    if (what != "pulse" && what != "reach")
+        d.add("transient", {{"duration", "1 s"}});
+    if (what == "reach" || what == "never")
+        d.add("time to reach", {{"in", "slab"}, {"value", "500 K"}});
+    else
+        d.add("mean temperature", {{"in", "slab"}, {"after", what == "after" ? "3 s" : ""}});
+    if (what == "capacity")
+        for (auto& l : d.lines)
+            if (l.kind == "material")
+                l.values.erase("heatCapacity");
+    base::Progress progress;
+    run::Outcome outcome{};
+    const auto r = run::solve(d, {}, progress, outcome);
+    bool said = false;
+    for (const auto& f : r.report.faults)
+        said = said || QString::fromStdString(f.text).contains(says);
+    QVERIFY(said);
 }
 
 QTEST_GUILESS_MAIN(TstTransport)
