@@ -3,6 +3,7 @@
 #include <vtkCellArray.h>
 #include <vtkCellData.h>
 #include <vtkDataArray.h>
+#include <vtkFieldData.h>
 #include <vtkFloatArray.h>
 #include <vtkNew.h>
 #include <vtkPointData.h>
@@ -16,7 +17,10 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 #include <numeric>
+
+using namespace Qt::Literals::StringLiterals;
 
 namespace yh::app {
 
@@ -26,7 +30,12 @@ struct FieldData::Data
 {
     vtkSmartPointer<vtkPolyData> poly;
     vtkSmartPointer<vtkUnstructuredGrid> solid;
+    vtkSmartPointer<vtkUnstructuredGrid> joined;
+    vtkSmartPointer<vtkPolyData> exploded, byPiece;
+    std::vector<int> shared;  ///< numbers of coincident points
     std::vector<Array> arrays;
+    std::vector<double> times;
+    QString overTime;
     std::unique_ptr<CellGrid> grid;  ///< made when first asked
 };
 
@@ -86,12 +95,13 @@ std::vector<int> sharedNumbers(vtkPoints* points)
 }
 
 /// Triangles of tetrahedra that no other one shares.
-void surfaceOf(vtkUnstructuredGrid* grid, vtkPolyData* surface)
+/// @param pieces  by cell: triangles between different pieces count as surface of both; or null
+void surfaceOf(vtkUnstructuredGrid* grid, const std::vector<int>& number, vtkDataArray* pieces,
+               vtkPolyData* surface)
 {
-    const std::vector<int> number = sharedNumbers(grid->GetPoints());
     struct Face
     {
-        std::array<int, 3> key;
+        std::array<int, 4> key;
         std::array<vtkIdType, 3> ids;
     };
     std::vector<Face> faces;
@@ -105,7 +115,8 @@ void surfaceOf(vtkUnstructuredGrid* grid, vtkPolyData* surface)
             Face face{{}, {ids[f[0]], ids[f[1]], ids[f[2]]}};
             for (size_t k = 0; k < 3; ++k)
                 face.key[k] = number[size_t(face.ids[k])];
-            std::sort(face.key.begin(), face.key.end());
+            std::sort(face.key.begin(), face.key.begin() + 3);
+            face.key[3] = pieces ? int(pieces->GetComponent(c, 0)) : 0;
             faces.push_back(face);
         }
     }
@@ -134,10 +145,20 @@ QString FieldData::load(const QString& path)
     vtkUnstructuredGrid* grid = reader->GetOutput();
     if (!grid || grid->GetNumberOfCells() == 0 || grid->GetPointData()->GetNumberOfArrays() == 0)
         return QObject::tr("The stored field %1 is broken; solve again.").arg(path);
+    if (vtkDataArray* times = grid->GetFieldData()->GetArray("times")) {
+        for (vtkIdType i = 0; i < times->GetNumberOfTuples(); ++i)
+            m_data->times.push_back(times->GetComponent(i, 0));
+        for (int k = 0; k < grid->GetPointData()->GetNumberOfArrays(); ++k)
+            if (const QString name = QString::fromUtf8(grid->GetPointData()->GetArrayName(k));
+                name.endsWith("@0"_L1))
+                m_data->overTime = name.chopped(2);
+    }
     // Magnitudes once, so that recolouring only looks numbers up.
     std::vector<vtkSmartPointer<vtkFloatArray>> magnitudes;
     for (int k = 0; k < grid->GetPointData()->GetNumberOfArrays(); ++k) {
         vtkDataArray* v = grid->GetPointData()->GetArray(k);
+        if (QString::fromUtf8(v->GetName()).contains(u'@'))
+            continue;
         m_data->arrays.push_back({QString::fromUtf8(v->GetName()), v->GetNumberOfComponents() > 1});
         if (v->GetNumberOfComponents() < 2)
             continue;
@@ -153,7 +174,8 @@ QString FieldData::load(const QString& path)
     m_data->poly = vtkSmartPointer<vtkPolyData>::New();
     if (grid->GetCellType(0) == VTK_TETRA) {
         m_data->solid = grid;
-        surfaceOf(grid, m_data->poly);
+        m_data->shared = sharedNumbers(grid->GetPoints());
+        surfaceOf(grid, m_data->shared, nullptr, m_data->poly);
         return {};
     }
     m_data->poly->SetPoints(grid->GetPoints());
@@ -161,6 +183,154 @@ QString FieldData::load(const QString& path)
     m_data->poly->GetPointData()->ShallowCopy(grid->GetPointData());
     m_data->poly->GetCellData()->ShallowCopy(grid->GetCellData());
     return {};
+}
+
+const std::vector<double>& FieldData::times() const
+{
+    return m_data->times;
+}
+
+const QString& FieldData::overTime() const
+{
+    return m_data->overTime;
+}
+
+void FieldData::setTime(double time)
+{
+    const auto& t = m_data->times;
+    if (t.size() < 2)
+        return;
+    const auto after = std::upper_bound(t.begin(), t.end(), time);
+    const size_t i = std::clamp<size_t>(size_t(after - t.begin()), 1, t.size() - 1) - 1;
+    const double s = std::clamp((time - t[i]) / (t[i + 1] - t[i]), 0.0, 1.0);
+    const auto name = [&](size_t k) {
+        return (m_data->overTime + u'@' + QString::number(k)).toUtf8();
+    };
+    vtkPointData* data = m_data->poly->GetPointData();
+    auto* into = vtkFloatArray::SafeDownCast(data->GetArray(m_data->overTime.toUtf8().constData()));
+    auto* a = vtkFloatArray::SafeDownCast(data->GetArray(name(i).constData()));
+    auto* b = vtkFloatArray::SafeDownCast(data->GetArray(name(i + 1).constData()));
+    if (!into || !a || !b)
+        return;
+    for (vtkIdType k = 0; k < into->GetNumberOfTuples(); ++k)
+        into->SetValue(k, float((1 - s) * a->GetValue(k) + s * b->GetValue(k)));
+    into->Modified();
+    m_data->poly->Modified();
+    if (m_data->solid)
+        m_data->solid->Modified();
+    m_data->joined = nullptr;
+    m_data->exploded = nullptr;
+}
+
+std::pair<double, double> FieldData::rangeOverTime() const
+{
+    double low = 1e300, high = -1e300;
+    for (size_t k = 0; k < m_data->times.size(); ++k)
+        if (vtkDataArray* a = m_data->poly->GetPointData()->GetArray(
+                (m_data->overTime + u'@' + QString::number(k)).toUtf8().constData())) {
+            double r[2];
+            a->GetRange(r);
+            low = std::min(low, r[0]);
+            high = std::max(high, r[1]);
+        }
+    return {low, high};
+}
+
+vtkUnstructuredGrid* FieldData::joined() const
+{
+    if (!m_data->solid || m_data->joined)
+        return m_data->joined;
+    vtkUnstructuredGrid* from = m_data->solid;
+    const auto& number = m_data->shared;
+    const int count = number.empty() ? 0 : *std::max_element(number.begin(), number.end()) + 1;
+    vtkNew<vtkPoints> points;
+    points->SetDataTypeToDouble();
+    points->SetNumberOfPoints(count);
+    std::vector<int> uses(size_t(count), 0);
+    for (size_t i = 0; i < number.size(); ++i) {
+        points->SetPoint(number[i], from->GetPoint(vtkIdType(i)));
+        ++uses[size_t(number[i])];
+    }
+    vtkNew<vtkUnstructuredGrid> grid;
+    grid->SetPoints(points);
+    vtkNew<vtkCellArray> cells;
+    for (vtkIdType c = 0; c < from->GetNumberOfCells(); ++c) {
+        vtkIdType n = 0;
+        const vtkIdType* ids = nullptr;
+        from->GetCells()->GetCellAtId(c, n, ids);
+        vtkIdType own[4];
+        for (vtkIdType k = 0; k < 4; ++k)
+            own[k] = number[size_t(ids[k])];
+        cells->InsertNextCell(4, own);
+    }
+    grid->SetCells(VTK_TETRA, cells);
+    for (int k = 0; k < from->GetPointData()->GetNumberOfArrays(); ++k) {
+        vtkDataArray* a = from->GetPointData()->GetArray(k);
+        if (QString::fromUtf8(a->GetName()).contains(u'@'))
+            continue;
+        const int width = a->GetNumberOfComponents();
+        vtkNew<vtkFloatArray> mean;
+        mean->SetName(a->GetName());
+        mean->SetNumberOfComponents(width);
+        mean->SetNumberOfTuples(count);
+        mean->Fill(0);
+        for (size_t i = 0; i < number.size(); ++i)
+            for (int c = 0; c < width; ++c)
+                mean->SetComponent(number[i], c,
+                                   mean->GetComponent(number[i], c) +
+                                       a->GetComponent(vtkIdType(i), c) / uses[size_t(number[i])]);
+        grid->GetPointData()->AddArray(mean);
+    }
+    m_data->joined = grid;
+    return grid;
+}
+
+vtkPolyData* FieldData::exploded(double share) const
+{
+    vtkUnstructuredGrid* from = m_data->solid;
+    if (!from)
+        return nullptr;
+    vtkDataArray* piece = from->GetCellData()->GetArray("face");
+    if (!m_data->byPiece) {
+        m_data->byPiece = vtkSmartPointer<vtkPolyData>::New();
+        surfaceOf(from, m_data->shared, piece, m_data->byPiece);
+    }
+    double b[6];
+    from->GetBounds(b);
+    const std::array<double, 3> middle{0.5 * (b[0] + b[1]), 0.5 * (b[2] + b[3]),
+                                       0.5 * (b[4] + b[5])};
+    std::map<int, std::array<double, 4>> centre;
+    std::vector<int> pieceOf(m_data->shared.size(), 0);
+    for (vtkIdType c = 0; c < from->GetNumberOfCells(); ++c) {
+        vtkIdType n = 0;
+        const vtkIdType* ids = nullptr;
+        from->GetCells()->GetCellAtId(c, n, ids);
+        const int p = int(piece->GetComponent(c, 0));
+        for (vtkIdType k = 0; k < n; ++k) {
+            pieceOf[size_t(ids[k])] = p;
+            const double* x = from->GetPoint(ids[k]);
+            auto& sum = centre[p];
+            for (size_t i = 0; i < 3; ++i)
+                sum[i] += x[i];
+            sum[3] += 1;
+        }
+    }
+    vtkNew<vtkPoints> points;
+    points->SetDataTypeToDouble();
+    points->SetNumberOfPoints(from->GetNumberOfPoints());
+    for (vtkIdType i = 0; i < from->GetNumberOfPoints(); ++i) {
+        double x[3];
+        from->GetPoint(i, x);
+        const auto& sum = centre[pieceOf[size_t(i)]];
+        for (size_t k = 0; k < 3; ++k)
+            x[k] += share * (sum[k] / sum[3] - middle[k]);
+        points->SetPoint(i, x);
+    }
+    m_data->exploded = vtkSmartPointer<vtkPolyData>::New();
+    m_data->exploded->ShallowCopy(m_data->byPiece);
+    m_data->exploded->SetPoints(points);
+    m_data->exploded->GetPointData()->ShallowCopy(from->GetPointData());
+    return m_data->exploded;
 }
 
 const std::vector<FieldData::Array>& FieldData::arrays() const

@@ -38,6 +38,20 @@ public:
     [[nodiscard]] const std::vector<Array>& arrays() const;
     /// The first scalar or vector quantity; empty: there is none.
     [[nodiscard]] QString firstOf(bool vector) const;
+    /// Times of a transient, s; empty: steady.
+    [[nodiscard]] const std::vector<double>& times() const;
+    /// Lets the quantity that is stored over time be that of a time, between the stored ones by
+    /// straight lines.
+    void setTime(double time);
+    /// Range of that quantity over all times.
+    [[nodiscard]] std::pair<double, double> rangeOverTime() const;
+    /// Name of that quantity; empty: steady.
+    [[nodiscard]] const QString& overTime() const;
+    /// A solid's cells with shared points and mean values there, for what runs from cell to cell:
+    /// lines, surfaces of equal value, arrows. Null for a drawing.
+    [[nodiscard]] vtkUnstructuredGrid* joined() const;
+    /// Surface of a solid with its pieces moved apart from the middle; share of their distance.
+    [[nodiscard]] vtkPolyData* exploded(double share) const;
     /// Triangles of a drawing, or the surface of a solid's cells.
     [[nodiscard]] vtkPolyData* polyData() const;
     /// Cells of a solid; null for a drawing.

@@ -211,7 +211,9 @@ void MainWindow::exportTo(const QString& what)
          m_results.folder() + "/tables/findings.csv"_L1},
         {u"sweep"_s, tr("Tables (*.csv)"), u"csv"_s, m_results.folder() + "/tables/sweep.csv"_L1},
         {u"plot"_s, tr("Plots (*.svg *.pdf *.png)"), u"svg"_s, {}},
-        {u"scene"_s, tr("Pictures (*.png)"), u"png"_s, {}}};
+        {u"scene"_s, tr("Pictures (*.png)"), u"png"_s, {}},
+        {u"course"_s, tr("Pictures (*.png)"), u"png"_s, {}},
+        {u"step"_s, tr("STEP files (*.step *.stp)"), u"step"_s, {}}};
     for (const auto& k : kinds) {
         if (k.what != what)
             continue;
@@ -219,6 +221,10 @@ void MainWindow::exportTo(const QString& what)
             say(what == "sweep"_L1 ? tr("There is no sweep to export.")
                                    : tr("There is nothing to export yet: solve first."),
                 true);
+            return;
+        }
+        if (what == "course"_L1 && m_scene->times().size() < 2) {
+            say(tr("Only a transient has a course over time."), true);
             return;
         }
         auto* dialog = new QFileDialog(this, tr("Export"), m_session->folder(), k.filter);
@@ -229,6 +235,21 @@ void MainWindow::exportTo(const QString& what)
         connect(dialog, &QFileDialog::fileSelected, this,
                 [this, what, source = k.source](const QString& f) {
                     bool good = false;
+                    if (what == "step"_L1) {
+                        m_shapeClient->send({{u"do"_s, u"step"_s},
+                                             {u"sheet"_s, qs(sheet::write(m_session->document()))},
+                                             {u"ids"_s, idsOf(m_session->document())},
+                                             {u"folder"_s, m_session->folder()},
+                                             {u"file"_s, f}});
+                        return;
+                    }
+                    if (what == "course"_L1) {
+                        const int count = exportCourse(f);
+                        say(count > 0 ? tr("exported %1 pictures").arg(count)
+                                      : tr("%1 cannot be written").arg(f),
+                            count == 0);
+                        return;
+                    }
                     if (what == "plot"_L1) {
                         good = m_drawer->savePlot(f);
                     } else if (what == "scene"_L1) {
@@ -247,6 +268,26 @@ void MainWindow::exportTo(const QString& what)
     }
 }
 
+int MainWindow::exportCourse(const QString& file)
+{
+    // name.png becomes name-000.png, name-001.png, …, evenly spaced in time.
+    constexpr int pictures = 60;
+    const QFileInfo info(file);
+    const double end = m_scene->times().back();
+    int written = 0;
+    for (int i = 0; i < pictures; ++i) {
+        m_scene->setTime(end * i / (pictures - 1));
+        QWidget* scene =
+            m_scene->isSolid() ? static_cast<QWidget*>(m_scene->solid()) : m_scene->canvas();
+        const QString name = info.path() + u'/' + info.completeBaseName() +
+                             QStringLiteral("-%1.png").arg(i, 3, 10, QLatin1Char('0'));
+        if (!scene->grab().save(name))
+            return 0;
+        ++written;
+    }
+    return written;
+}
+
 void MainWindow::requestShape()
 {
     m_shapeRequest = m_shapeClient->send({{u"do"_s, u"shape"_s},
@@ -257,6 +298,10 @@ void MainWindow::requestShape()
 
 void MainWindow::onShapeEvent(const QJsonObject& e)
 {
+    if (e["event"_L1] == "step"_L1)
+        say(tr("the shape is written"), false);
+    if (e["event"_L1] == "failed"_L1 && !e["faults"_L1].toArray().isEmpty())
+        say(e["faults"_L1][0]["text"_L1].toString(), true);
     if (e["event"_L1] != "shape"_L1 || e["id"_L1].toInt() != m_shapeRequest)
         return;
     m_faults = faultsFrom(e["faults"_L1].toArray());
@@ -264,6 +309,16 @@ void MainWindow::onShapeEvent(const QJsonObject& e)
     if (!e.contains("failed"_L1)) {
         const bool solid = e["solid"_L1].toBool();
         m_scene->setSolid(solid);
+        std::array<bool, 3> planes{};
+        const sheet::Model model(m_session->document());
+        for (const sheet::Line* l : m_session->document().ofKind("mirror plane")) {
+            const std::string at = l->get("at");
+            planes[at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2] = true;
+        }
+        const sheet::Line* wedge = m_session->document().first("wedge symmetry");
+        m_scene->setSymmetry(planes, wedge && model.fieldFaults(*wedge).empty()
+                                         ? std::max(1, model.wedges(*wedge))
+                                         : 1);
         if (solid)
             m_scene->solid()->setShape(SolidShape::fromJson(e));
         else

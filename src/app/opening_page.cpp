@@ -5,6 +5,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QVBoxLayout>
 
 using namespace Qt::Literals::StringLiterals;
@@ -60,7 +61,16 @@ void clear(QLayout* layout)
 OpeningPage::OpeningPage(QWidget* parent) : QWidget(parent)
 {
     setObjectName(u"opening"_s);
-    auto* row = new QHBoxLayout(this);
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(0, 0, 0, 0);
+    auto* scroll = new QScrollArea(this);
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    outer->addWidget(scroll);
+    auto* page = new QWidget;
+    page->setObjectName(u"openingContent"_s);
+    scroll->setWidget(page);
+    auto* row = new QHBoxLayout(page);
     row->setContentsMargins(60, 48, 60, 40);
     row->setSpacing(56);
     auto* left = new QWidget;

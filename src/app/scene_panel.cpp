@@ -5,8 +5,10 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
+#include <QSignalBlocker>
 #include <QSlider>
 #include <QStackedWidget>
+#include <QTimer>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <cmath>
@@ -66,6 +68,8 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     m_viewPill = pill(u"view"_s, tr("view"), tr("Standard views (keys 0 to 6)"), false);
     m_throughPill =
         pill(u"through"_s, tr("see through"), tr("Faces let what is behind shine"), true);
+    m_wholePill = pill(u"whole"_s, tr("whole"),
+                       tr("Shows the mirror images too; figures are for the whole anyway"), true);
     m_sectionPill = pill(u"section"_s, tr("section"), tr("Cut the picture open"), false);
     m_sectionAt = new QSlider(Qt::Horizontal, this);
     m_sectionAt->setObjectName(u"sectionAt"_s);
@@ -110,6 +114,8 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     m_reading->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
     column->addWidget(bar);
     column->addLayout(middle, 1);
+    buildPlayer();
+    column->addWidget(m_player);
     column->addWidget(m_reading);
     const auto layers = [this] {
         m_layers.potentialLines = m_potential->isChecked();
@@ -155,10 +161,17 @@ void ScenePanel::buildSolidPills()
     for (const auto& [key, text] : names)
         views->addAction(text, this, [this, key = key] { m_solid->setView(key); });
     views->addSeparator();
+    auto* apart = views->addMenu(tr("move apart"));
+    const std::pair<QString, double> shares[] = {
+        {tr("not"), 0.0}, {tr("a little"), 0.3}, {tr("far"), 1.0}};
+    for (const auto& [text, share] : shares)
+        apart->addAction(text, this, [this, share = share] { m_solid->setApart(share); });
     views->addAction(tr("show all"), this, [this] { m_solid->showAll(); });
     m_viewPill->setMenu(views);
     m_viewPill->setPopupMode(QToolButton::InstantPopup);
     connect(m_throughPill, &QToolButton::toggled, m_solid, &SolidCanvas::setSeeThrough);
+    connect(m_wholePill, &QToolButton::toggled, m_solid, &SolidCanvas::showWhole);
+    m_wholePill->setEnabled(false);
     auto* sections = new QMenu(m_sectionPill);
     sections->setObjectName(u"sectionMenu"_s);
     const std::pair<QString, int> axes[] = {
@@ -193,8 +206,101 @@ void ScenePanel::buildSolidPills()
             });
 }
 
+void ScenePanel::buildPlayer()
+{
+    m_player = new QWidget(this);
+    m_player->setObjectName(u"player"_s);
+    auto* row = new QHBoxLayout(m_player);
+    row->setContentsMargins(12, 2, 12, 2);
+    m_play = new QToolButton(m_player);
+    m_play->setObjectName(u"play"_s);
+    m_play->setProperty("lens", true);
+    m_play->setCheckable(true);
+    m_play->setText(tr("play"));
+    m_play->setAccessibleName(tr("Play the course over time"));
+    m_timeAt = new QSlider(Qt::Horizontal, m_player);
+    m_timeAt->setObjectName(u"timeAt"_s);
+    m_timeAt->setAccessibleName(tr("Time"));
+    m_timeAt->setRange(0, 1000);
+    m_timeText = new QLabel(m_player);
+    m_timeText->setObjectName(u"timeText"_s);
+    m_timeText->setFont(numberFont(8.75));
+    m_timeText->setMinimumWidth(90);
+    row->addWidget(m_play);
+    row->addWidget(m_timeAt, 1);
+    row->addWidget(m_timeText);
+    m_player->hide();
+    m_ticks = new QTimer(this);
+    m_ticks->setInterval(60);
+    connect(m_play, &QToolButton::toggled, this, [this](bool on) {
+        m_play->setText(on ? tr("pause") : tr("play"));
+        if (on && m_timeAt->value() == m_timeAt->maximum())
+            m_timeAt->setValue(0);
+        on ? m_ticks->start() : m_ticks->stop();
+    });
+    connect(m_ticks, &QTimer::timeout, this, [this] {
+        constexpr int tick = 12;
+        m_timeAt->setValue(m_timeAt->value() + tick);
+        if (m_timeAt->value() == m_timeAt->maximum())
+            m_play->setChecked(false);
+    });
+    connect(m_timeAt, &QSlider::valueChanged, this, &ScenePanel::showTime);
+}
+
+const std::vector<double>& ScenePanel::times() const
+{
+    static const std::vector<double> none;
+    return m_field && !m_field->isEmpty() ? m_field->times() : none;
+}
+
+void ScenePanel::setTime(double seconds)
+{
+    if (!times().empty())
+        m_timeAt->setValue(int(std::lround(1000 * seconds / times().back())));
+}
+
+void ScenePanel::showTime()
+{
+    if (times().size() < 2)
+        return;
+    const double t = times().back() * m_timeAt->value() / 1000.0;
+    m_field->setTime(t);
+    m_timeText->setText(QString::fromStdString(base::format(t, dim::time, 4)));
+    // The colours keep to the range of all times, so that the course can be seen.
+    if (current().lens.array != m_field->overTime()) {
+        m_quantity = m_field->overTime();
+        applyLens(true);
+    }
+    const auto [low, high] = m_field->rangeOverTime();
+    if (m_low != low || m_high != high) {
+        m_low = low;
+        m_high = high;
+    }
+    m_distribution = m_field->distribution(current().lens);
+    m_distribution.least = low;
+    m_distribution.largest = high;
+    applyRuler();
+    m_solid->fieldChanged();
+    m_canvas->update();
+}
+
+void ScenePanel::setSymmetry(std::array<bool, 3> planes, int wedges)
+{
+    m_wholePill->setEnabled(planes[0] || planes[1] || planes[2] || wedges > 1);
+    m_solid->setSymmetry(planes, wedges);
+}
+
 void ScenePanel::setSolid(bool solid)
 {
+    if (solid != m_isSolid) {
+        // Lines of equal potential belong to a drawing; surfaces of equal value hide a solid.
+        (m_isSolid ? m_solidLayers : m_flatLayers) = m_layers;
+        Layers next = solid ? m_solidLayers : m_flatLayers;
+        if (solid && !m_wasSolid)
+            next.potentialLines = false;
+        m_wasSolid = m_wasSolid || solid;
+        setLayers(next);
+    }
     m_isSolid = solid;
     m_stack->setCurrentWidget(solid ? static_cast<QWidget*>(m_solid) : m_canvas);
     showPills();
@@ -205,8 +311,16 @@ void ScenePanel::showPills()
     const bool any = m_field && !m_field->isEmpty();
     for (QToolButton* b : {m_quantityPill, m_unitPill, m_meshPill, m_mapPill})
         b->setVisible(any);
-    for (QToolButton* b : {m_potential, m_lines, m_arrows, m_pin})
-        b->setVisible(any && !m_isSolid);
+    for (QToolButton* b : {m_potential, m_lines, m_arrows})
+        b->setVisible(any);
+    m_pin->setVisible(any && !m_isSolid);
+    m_player->setVisible(times().size() > 1);
+    if (m_isSolid) {
+        m_potential->setText(tr("equal values"));
+        m_potential->setToolTip(tr("Surfaces of equal value"));
+        m_lines->setToolTip(tr("Field lines, from the lit faces or from where the flux enters"));
+    }
+    m_wholePill->setVisible(m_isSolid && m_wholePill->isEnabled());
     m_drawPill->setVisible(!m_isSolid);
     for (QToolButton* b : {m_viewPill, m_throughPill, m_sectionPill})
         b->setVisible(m_isSolid);
@@ -324,7 +438,14 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
         m_potential->setText(scalar == "T"_L1 ? tr("isotherms") : tr("potential"));
         m_potential->setToolTip(tr("Lines of equal %1").arg(scalar));
         m_arrows->setToolTip(tr("Direction of %1").arg(vector));
+        if (times().size() > 1) {
+            const QSignalBlocker quiet(m_timeAt);
+            m_timeAt->setValue(m_timeAt->maximum());
+            m_timeText->setText(QString::fromStdString(base::format(times().back(), dim::time, 4)));
+        }
         applyLens();
+        if (m_isSolid)
+            showPills();
     }
 }
 

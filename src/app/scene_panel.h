@@ -14,6 +14,7 @@ class QActionGroup;
 class QHBoxLayout;
 class QSlider;
 class QStackedWidget;
+class QTimer;
 
 namespace yh::app {
 
@@ -32,6 +33,11 @@ public:
     void setTool(Tool tool);
     void setLens(const QString& quantity);
     void setLayers(const Layers& layers);
+    /// Symmetry that a solid's picture can be completed by.
+    void setSymmetry(std::array<bool, 3> planes, int wedges);
+    /// Lets a transient stand at a time.
+    void setTime(double seconds);
+    [[nodiscard]] const std::vector<double>& times() const;
     [[nodiscard]] QString reading(QPointF world) const;
 
 Q_SIGNALS:
@@ -51,6 +57,8 @@ private:
     void applyRuler();
     void showPills();
     void buildSolidPills();
+    void buildPlayer();
+    void showTime();
     void applyLensTo(const Quantity& q, const QString& map);
     void rebuildMenus();
 
@@ -58,7 +66,14 @@ private:
     SolidCanvas* m_solid;
     QStackedWidget* m_stack;
     QSlider* m_sectionAt;
-    QToolButton *m_sectionPill, *m_throughPill, *m_viewPill;
+    QToolButton *m_sectionPill, *m_throughPill, *m_viewPill, *m_wholePill;
+    QWidget* m_player;
+    QToolButton* m_play;
+    QSlider* m_timeAt;
+    QLabel* m_timeText;
+    QTimer* m_ticks;
+    Layers m_flatLayers, m_solidLayers;
+    bool m_wasSolid = false;
     bool m_isSolid = false;
     int m_sectionAxis = -1;
     ColourRuler* m_ruler;

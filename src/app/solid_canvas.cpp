@@ -1,6 +1,7 @@
 #include "app/solid_canvas.h"
 
 #include "app/overlay.h"
+#include "app/solid_layers.h"
 #include "app/theme.h"
 
 #include <vtkActor.h>
@@ -14,6 +15,7 @@
 #include <vtkGenericOpenGLRenderWindow.h>
 #include <vtkLight.h>
 #include <vtkLookupTable.h>
+#include <vtkMatrix4x4.h>
 #include <vtkNew.h>
 #include <vtkPlane.h>
 #include <vtkPointData.h>
@@ -72,6 +74,8 @@ struct SolidCanvas::Vtk
     vtkNew<vtkPlane> plane;
     vtkNew<vtkClipPolyData> faceClip, surfaceClip;
     vtkNew<vtkCutter> cutter;
+    std::unique_ptr<SolidLayers> layers;
+    std::vector<vtkSmartPointer<vtkActor>> copies;  ///< mirror images of the picture
 };
 
 SolidShape SolidShape::fromJson(const QJsonObject& event)
@@ -154,6 +158,7 @@ SolidCanvas::SolidCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::ma
         a->VisibilityOff();
         v.renderer->AddActor(a);
     }
+    v.layers = std::make_unique<SolidLayers>(v.renderer, v.colours);
 }
 
 SolidCanvas::~SolidCanvas()
@@ -237,6 +242,24 @@ void SolidCanvas::rebuildFaces()
     vtkNew<vtkUnsignedCharArray> colour;
     colour->SetNumberOfComponents(3);
     std::vector<int> order;
+    // Middles of the solids, from the corners of their faces.
+    V3 whole{};
+    std::vector<V3> middles(m_shape.solids.size());
+    if (m_apart > 0) {
+        std::vector<double> count(middles.size(), 0);
+        for (const auto& side : m_shape.sides)
+            for (const int s : side.solids)
+                for (const V3& p : side.corners) {
+                    for (size_t k = 0; k < 3; ++k)
+                        middles[size_t(s)][k] += p[k];
+                    count[size_t(s)] += 1;
+                }
+        for (size_t s = 0; s < middles.size(); ++s)
+            for (size_t k = 0; k < 3; ++k)
+                middles[s][k] /= std::max(1.0, count[s]);
+        for (size_t k = 0; k < 3; ++k)
+            whole[k] = 0.5 * (m_shape.low[k] + m_shape.high[k]);
+    }
     for (size_t i = 0; i < m_shape.sides.size(); ++i) {
         const auto& side = m_shape.sides[i];
         if (!isShown(side))
@@ -262,8 +285,13 @@ void SolidCanvas::rebuildFaces()
             c = c.lighter(112);
         for (size_t k = 0; k + 2 < side.corners.size(); k += 3) {
             vtkIdType ids[3];
-            for (size_t j = 0; j < 3; ++j)
-                ids[j] = points->InsertNextPoint(side.corners[k + j].data());
+            for (size_t j = 0; j < 3; ++j) {
+                V3 p = side.corners[k + j];
+                if (m_apart > 0 && !side.solids.empty())
+                    for (size_t n = 0; n < 3; ++n)
+                        p[n] += m_apart * (middles[size_t(side.solids.front())][n] - whole[n]);
+                ids[j] = points->InsertNextPoint(p.data());
+            }
             cells->InsertNextCell(3, ids);
             const unsigned char rgb[3] = {static_cast<unsigned char>(c.red()),
                                           static_cast<unsigned char>(c.green()),
@@ -303,13 +331,33 @@ void SolidCanvas::rebuildField()
         v.plane->SetNormal(normal.data());
     }
     if (field) {
+        vtkPolyData* surface =
+            m_apart > 0 && !cut ? m_field->exploded(m_apart) : m_field->polyData();
         v.surfaceClip->SetInputData(m_field->polyData());
         v.cutter->SetInputData(m_field->grid());
         if (cut)
             v.surfaceMapper->SetInputConnection(v.surfaceClip->GetOutputPort());
         else
-            v.surfaceMapper->SetInputData(m_field->polyData());
+            v.surfaceMapper->SetInputData(surface);
     }
+    if (!m_litSides.empty()) {
+        std::vector<V3> seeds;
+        for (const int i : m_litSides) {
+            const auto& corners = m_shape.sides[size_t(i)].corners;
+            const size_t step = std::max<size_t>(3, corners.size() / 90 * 3);
+            for (size_t k = 0; k + 2 < corners.size(); k += step) {
+                V3 p{};
+                for (size_t j = 0; j < 3; ++j)
+                    for (size_t c = 0; c < 3; ++c)
+                        p[c] += corners[k + j][c] / 3;
+                seeds.push_back(p);
+            }
+        }
+        v.layers->setSeeds(std::move(seeds));
+    } else {
+        v.layers->setSeeds({});
+    }
+    v.layers->update(m_field.get(), m_lens, m_low, m_high, m_layers);
     if (cut)
         v.faceMapper->SetInputConnection(v.faceClip->GetOutputPort());
     else
@@ -322,9 +370,79 @@ void SolidCanvas::rebuildField()
     v.face->GetProperty()->SetOpacity(m_seeThrough ? 0.22 : 1.0);
     v.curve->SetVisibility(!m_shape.curves.empty());
     v.surface->GetProperty()->SetEdgeVisibility(m_layers.mesh);
-    v.surface->GetProperty()->SetOpacity(m_stale ? 0.5 : 1.0);
+    // What lies inside is seen through the surface.
+    v.surface->GetProperty()->SetOpacity(v.layers->areInside() ? 0.2 : m_stale ? 0.5 : 1.0);
     v.cut->GetProperty()->SetEdgeVisibility(m_layers.mesh);
+    rebuildCopies();
     update();
+}
+
+void SolidCanvas::rebuildCopies()
+{
+    auto& v = *m_vtk;
+    for (const auto& a : v.copies)
+        v.renderer->RemoveActor(a);
+    v.copies.clear();
+    if (!m_whole)
+        return;
+    // Every image of the modelled part: mirrored at each plane; a wedge mirrored at y = 0 and
+    // turned on by twice its angle.
+    std::vector<std::array<double, 16>> images;
+    const int pairs = m_wedges > 1 ? m_wedges : 2;
+    for (int w = 0; w < pairs; ++w)
+        for (int mask = 0; mask < 8; ++mask) {
+            const bool x = mask & 1, y = mask & 2, z = mask & 4;
+            const bool byPlanes = m_wedges <= 1;
+            if ((z && !m_mirrors[2]) ||
+                (byPlanes && (w > 0 || (x && !m_mirrors[0]) || (y && !m_mirrors[1]))) ||
+                (!byPlanes && x))
+                continue;
+            if (!byPlanes && w >= (m_wedges + 1) / 2)
+                continue;
+            if (mask == 0 && w == 0)
+                continue;
+            const double angle = byPlanes ? 0 : 4 * 3.14159265358979 / m_wedges * w,
+                         c = std::cos(angle), s = std::sin(angle), sx = x ? -1 : 1, sy = y ? -1 : 1;
+            images.push_back(
+                {c * sx, -s * sy, 0, 0, s * sx, c * sy, 0, 0, 0, 0, z ? -1.0 : 1.0, 0, 0, 0, 0, 1});
+        }
+    for (const auto& image : images)
+        for (vtkActor* from : {v.face.Get(), v.curve.Get(), v.surface.Get(), v.cut.Get()}) {
+            if (!from->GetVisibility())
+                continue;
+            auto a = vtkSmartPointer<vtkActor>::New();
+            a->SetMapper(from->GetMapper());
+            a->SetProperty(from->GetProperty());
+            vtkNew<vtkMatrix4x4> m;
+            m->DeepCopy(image.data());
+            a->SetUserMatrix(m);
+            v.renderer->AddActor(a);
+            v.copies.push_back(a);
+        }
+}
+
+void SolidCanvas::setSymmetry(std::array<bool, 3> planes, int wedges)
+{
+    m_mirrors = planes;
+    m_wedges = wedges;
+    rebuildField();
+}
+
+void SolidCanvas::showWhole(bool on)
+{
+    m_whole = on;
+    rebuildField();
+}
+
+void SolidCanvas::setApart(double share)
+{
+    m_apart = share;
+    rebuildFaces();
+}
+
+void SolidCanvas::fieldChanged()
+{
+    rebuildField();
 }
 
 void SolidCanvas::setField(std::shared_ptr<FieldData> field)
@@ -342,12 +460,14 @@ void SolidCanvas::setStale(bool stale)
 void SolidCanvas::setLens(const Lens& lens, double low, double high, const QString& map)
 {
     m_lens = lens;
+    m_low = low;
+    m_high = high;
     auto& v = *m_vtk;
     fillColours(v.colours, lens, low, high, map);
     const QByteArray array = colourArray(m_field.get(), lens).toUtf8();
     v.surfaceMapper->SelectColorArray(array.constData());
     v.cutMapper->SelectColorArray(array.constData());
-    update();
+    rebuildField();
 }
 
 void SolidCanvas::setLayers(const Layers& layers)

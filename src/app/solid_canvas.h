@@ -51,6 +51,14 @@ public:
     void setLayers(const Layers& layers);
     void setHighlight(std::set<int> solids, std::set<int> sides, int line);
     void setSeeThrough(bool on);
+    /// Planes x, y, z = 0 about which the picture is mirrored to show the whole, and the number of
+    /// wedges that make up a turn (1: none).
+    void setSymmetry(std::array<bool, 3> planes, int wedges);
+    void showWhole(bool on);
+    /// Moves the solids apart from the middle, by a share of their distance.
+    void setApart(double share);
+    /// The field has changed in place.
+    void fieldChanged();
     /// A plane that cuts the picture open: axis 0, 1, 2, or -1 for none; share 0 to 1 of the size.
     void setSection(int axis, double share);
     void hideSolid(int solid, bool hidden);
@@ -90,6 +98,7 @@ private:
     void rebuildFaces();
     void rebuildField();
     void orient();
+    void rebuildCopies();
     void paintOverlay(QPainter& painter);
     [[nodiscard]] bool isShown(const SolidShape::Side& side) const;
     /// Right, up and towards the eye, as unit vectors of the world.
@@ -104,6 +113,10 @@ private:
     Layers m_layers;
     std::set<int> m_litSolids, m_litSides, m_gone;
     int m_litLine = -1, m_hoverSide = -1;
+    std::array<bool, 3> m_mirrors{};
+    int m_wedges = 1;
+    bool m_whole = false;
+    double m_apart = 0, m_low = 0, m_high = 1;
     bool m_seeThrough = false, m_moved = false, m_stale = false;
     int m_sectionAxis = -1;
     double m_sectionShare = 0.5;

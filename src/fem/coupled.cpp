@@ -34,6 +34,11 @@ struct CoupledSolver::Layout
     std::unique_ptr<BasisTable> table;
     double tangentDt = -1;  ///< step that the factorised tangent of a stage is for
     bool renew = false;     ///< that tangent has become slow
+    /// Of a linear model, on the pattern of J: by the fields, and by their rates.
+    std::vector<double> K, M;
+    Values reference;
+    std::vector<double> flowAtReference;
+    int segment = -1;
 };
 
 CoupledSolver::CoupledSolver(const CoupledModel& model, const H1Space& space,
@@ -567,23 +572,23 @@ void CoupledSolver::applyStep(const Layout& l, const std::vector<double>& step, 
                 u[f][i] += by * step[size_t(p)];
 }
 
-void CoupledSolver::again(Layout& l, std::vector<double>& x) const
+void CoupledSolver::again(Layout& l, std::vector<double>& x, double tolerance) const
 {
-    constexpr double tolerance = 1e-11;
     if (l.iterative)
         l.levels.gmres(x, tolerance, m_progress);
     else
         l.lu.solve(l.J, x);
 }
 
-double CoupledSolver::linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report)
+double CoupledSolver::linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report,
+                                  double tolerance)
 {
     const double start = base::seconds();
     if (l.iterative)
         l.levels.setUp(l.J, l.coarse, m_fields);
     else
         l.lu.factorise(l.J);
-    again(l, x);
+    again(l, x, tolerance);
     report.iterative = l.iterative;
     report.solveSeconds += base::seconds() - start;
     double largest = 0;
@@ -686,7 +691,7 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, Newton
                 // not depend on how equations are weighted. Source: Deuflhard, Newton Methods for
                 // Nonlinear Problems, 2004, section 3.3 (from memory).
                 std::vector<double> after = l.R;
-                again(l, after);
+                again(l, after, exactly);
                 accepted = sizeOf(l, u, after) <= (1 - 0.25 * by) * length;
             }
             if (!accepted)
@@ -746,11 +751,69 @@ NewtonReport CoupledSolver::solve(int order, Values& u)
     return report;
 }
 
+bool CoupledSolver::linearStage(Layout& l, int order, Values& u, const Stage& time,
+                                NewtonReport& report)
+{
+    // F(u) = F(ref) + K (u - ref) while the drives stay as they are; storage is M u.
+    const int segment = m_model.segmentAt(time.time);
+    double start = base::seconds();
+    if (l.K.empty()) {
+        assemble(l, order, u, 1.0, {nullptr, nullptr, 0, 0, time.time}, true);
+        l.K = l.J.value;
+        assemble(l, order, u, 1.0, {&u, nullptr, 0, 1.0, time.time}, true);
+        l.M = l.J.value;
+        for (size_t k = 0; k < l.M.size(); ++k)
+            l.M[k] -= l.K[k];
+        l.segment = -1;
+        l.tangentDt = -1;
+    }
+    if (l.segment != segment) {
+        assemble(l, order, u, 1.0, {nullptr, nullptr, 0, 0, time.time}, false);
+        l.flowAtReference = l.R;
+        l.reference = u;
+        l.segment = segment;
+    }
+    const auto size = size_t(l.size);
+    std::vector<double> away(size, 0.0), change(size, 0.0), r = l.flowAtReference;
+    for (size_t f = 0; f < u.size(); ++f)
+        for (size_t i = 0; i < u[f].size(); ++i)
+            if (const int p = l.place[f][i]; p >= 0) {
+                away[size_t(p)] = u[f][i] - l.reference[f][i];
+                change[size_t(p)] = u[f][i] - (1 - time.weight) * (*time.first)[f][i] -
+                                    (time.weight != 0 ? time.weight * (*time.second)[f][i] : 0.0);
+            }
+#pragma omp parallel for schedule(static)
+    for (size_t p = 0; p < size; ++p)
+        for (int k = l.J.start[p]; k < l.J.start[p + 1]; ++k) {
+            const auto c = size_t(l.J.column[size_t(k)]);
+            r[p] += l.K[size_t(k)] * away[c] + l.M[size_t(k)] / time.dt * change[c];
+        }
+    constexpr double sameStep = 1e-9;
+    const bool renew = l.tangentDt <= 0 || std::abs(l.tangentDt / time.dt - 1) > sameStep;
+    if (renew)
+        for (size_t k = 0; k < l.K.size(); ++k)
+            l.J.value[k] = l.K[k] + l.M[k] / time.dt;
+    report.assembleSeconds += base::seconds() - start;
+    if (renew) {
+        linearSolve(l, r, report, inTime);
+        l.tangentDt = time.dt;
+    } else {
+        start = base::seconds();
+        again(l, r, inTime);
+        report.solveSeconds += base::seconds() - start;
+    }
+    ++report.iterations;
+    applyStep(l, r, -1, u);
+    return std::isfinite(sizeOf(l, u, r));
+}
+
 bool CoupledSolver::stage(int order, Values& u, const Stage& time, NewtonReport& report)
 {
     Layout& l = layout(order);
     fixed(l, 1, time.time, u);
     report.unknowns = l.size;
+    if (m_model.isLinear())
+        return linearStage(l, order, u, time, report);
     for (int f = 0; f < m_fields; ++f)
         for (const double x : u[size_t(f)])
             l.largest[f] = std::max(l.largest[f], std::abs(x));
@@ -768,13 +831,13 @@ bool CoupledSolver::stage(int order, Values& u, const Stage& time, NewtonReport&
         report.assembleSeconds += base::seconds() - start;
         std::vector<double> step = l.R;
         if (renew) {
-            linearSolve(l, step, report);
+            linearSolve(l, step, report, inTime);
             l.tangentDt = time.dt;
             l.renew = false;
             fresh = true;
         } else {
             start = base::seconds();
-            again(l, step);
+            again(l, step, inTime);
             report.solveSeconds += base::seconds() - start;
         }
         ++report.iterations;

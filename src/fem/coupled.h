@@ -89,6 +89,14 @@ public:
     [[nodiscard]] virtual double start(int field) const = 0;
     /// Continuation scales the flows and values of groups of this field.
     [[nodiscard]] virtual bool scalesWithDrive(int field) const = 0;
+    /// Whether residuals are linear in the fields: one correction then solves a stage.
+    [[nodiscard]] virtual bool isLinear() const { return false; }
+    /// Drives are constant within a segment of time.
+    [[nodiscard]] virtual int segmentAt(double time) const
+    {
+        static_cast<void>(time);
+        return 0;
+    }
     /// Share of a group's value or flow at a time (pulses).
     [[nodiscard]] virtual double shareAt(int group, double time) const
     {
@@ -162,6 +170,7 @@ public:
 
 private:
     struct Layout;
+    static constexpr double exactly = 1e-11, inTime = 1e-8;  ///< of linear systems by iteration
     Layout& layout(int order);
     void number(Layout& l, int order) const;
     void pattern(Layout& l, int order) const;
@@ -176,9 +185,11 @@ private:
     bool newton(Layout& l, int order, Values& u, double drive, NewtonReport& report);
     double sizeOf(const Layout& l, const Values& u, const std::vector<double>& step) const;
     void applyStep(const Layout& l, const std::vector<double>& step, double by, Values& u) const;
-    double linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report);
+    double linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report,
+                       double tolerance = exactly);
     /// Solves with what linearSolve() has prepared.
-    void again(Layout& l, std::vector<double>& x) const;
+    void again(Layout& l, std::vector<double>& x, double tolerance) const;
+    bool linearStage(Layout& l, int order, Values& u, const Stage& stage, NewtonReport& report);
 
     const CoupledModel& m_model;
     const H1Space& m_space;

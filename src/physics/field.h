@@ -92,6 +92,10 @@ public:
     /// Share of the energy that lies between the quadratic and the exact borders.
     [[nodiscard]] virtual double geometryError() const = 0;
     [[nodiscard]] virtual std::vector<SingularCorner> singularCorners() const = 0;
+    /// Transients: times worth showing, s; empty: steady.
+    [[nodiscard]] virtual std::vector<double> showTimes() const { return {}; }
+    /// Lets readings be those of a time; of the end without one.
+    virtual void showAt(double time) { static_cast<void>(time); }
     /// Transients: lets the lowest order stand for its own solution with steps so long that figures
     /// err about four times as much in time. @returns whether there is one
     virtual bool setCoarse(bool coarse)

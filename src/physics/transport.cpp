@@ -159,6 +159,35 @@ void TransportProblem::terms(const fem::PointState& s, fem::PointTerms& out) con
     }
 }
 
+bool TransportProblem::isLinear() const
+{
+    auto simple = [this](const Conduction& c) {
+        return c.k.isConstant() && c.enthalpy.isConstant() && c.latent <= 0 &&
+               (V < 0 || (!c.heats && !c.follows && !c.thermoelectric));
+    };
+    for (size_t f = 0; f < pieces.size(); ++f)
+        if ((warms[f] || conducts[f]) && !simple(pieces[f]))
+            return false;
+    for (const auto& [side, c] : sides) {
+        for (const auto& s : c.sheets)
+            if (!simple(s.what))
+                return false;
+        for (const auto& e : c.exchange)
+            if (e.emissivity > 0)
+                return false;
+    }
+    return true;
+}
+
+int TransportProblem::segmentAt(double time) const
+{
+    int n = 0;
+    if (transient)
+        for (const double mark : transient->marks)
+            n += time > mark * (1 + 1e-12);
+    return n;
+}
+
 void TransportProblem::storage(const fem::PointState& s, fem::PointTerms& out) const
 {
     if (T >= 0 && warms[size_t(s.piece)])
@@ -281,8 +310,7 @@ TransportSolver::Solved TransportSolver::transient(int order, double tolerance,
     Solved s;
     s.order = order;
     Values u = m_coupled.start(order), before;
-    s.frames.push_back(
-        {0.0, u, std::vector<fem::CoupledSolver::GroupResult>(m_problem.groupList.size())});
+    s.frames.push_back({0.0, 0.0, u, {}});
     std::vector<double> marks = plan.marks;
     marks.push_back(plan.duration);
     std::sort(marks.begin(), marks.end());
@@ -355,16 +383,13 @@ TransportSolver::Solved TransportSolver::transient(int order, double tolerance,
             continue;
         }
         scale = most;
-        s.middle = std::move(first);
-        s.lastStep = dt;
         before = std::move(u);
         u = std::move(second);
         // Behind a mark drives may jump: what came before says nothing about what follows.
         last = atMark ? 0 : dt;
         slope = std::move(slopeAfter);
         t = atMark ? marks[next] : t + dt;
-        s.frames.push_back(
-            {t, u, m_coupled.groupResults(order, u, {&before, &s.middle, weight, gamma * dt, t})});
+        s.frames.push_back({t, dt, u, std::move(first)});
         const double factor =
             error > 0 ? std::clamp(0.9 * std::cbrt(allowed / error), 0.2, growth) : growth;
         if (atMark && next + 1 < marks.size())
@@ -377,6 +402,18 @@ TransportSolver::Solved TransportSolver::transient(int order, double tolerance,
     m_counters.assembleSeconds += report.assembleSeconds;
     m_counters.solveSeconds += report.solveSeconds;
     return s;
+}
+
+std::vector<double> TransportSolver::showTimes() const
+{
+    // Steps are denser where more happens; even ones among them show it all.
+    constexpr size_t most = 40;
+    const auto& frames = m_solved.back().frames;
+    std::vector<double> list;
+    const size_t n = std::min(most, frames.size());
+    for (size_t k = 0; k < n; ++k)
+        list.push_back(frames[n > 1 ? k * (frames.size() - 1) / (n - 1) : 0].time);
+    return list;
 }
 
 bool TransportSolver::setCoarse(bool coarse)
@@ -398,18 +435,33 @@ void TransportSolver::select(double time)
     auto choose = [time](Solved& s) {
         if (s.frames.empty())
             return;
-        const auto best = std::min_element(
-            s.frames.begin(), s.frames.end(), [time](const auto& a, const auto& b) {
-                return std::abs(a.time - time) < std::abs(b.time - time);
-            });
-        const auto& f = time >= s.frames.back().time ? s.frames.back() : *best;
-        s.u = f.u;
-        s.groups = f.groups;
-        s.time = f.time;
+        size_t best = s.frames.size() - 1;
+        for (size_t k = 0; k < s.frames.size() && time < s.frames.back().time; ++k)
+            if (std::abs(s.frames[k].time - time) < std::abs(s.frames[best].time - time))
+                best = k;
+        s.u = s.frames[best].u;
+        s.groups.clear();
+        s.time = s.frames[best].time;
+        s.frame = best;
     };
     for (Solved& s : m_solved)
         choose(s);
     choose(m_coarse);
+}
+
+const std::vector<fem::CoupledSolver::GroupResult>& TransportSolver::groupsOf(const Solved& s) const
+{
+    // Flows of a transient are worked out when they are asked for.
+    if (s.groups.empty() && !s.frames.empty() && !m_problem.groupList.empty()) {
+        const auto& f = s.frames[s.frame];
+        static const double gamma = 1 - std::sqrt(0.5), weight = (1 - gamma) / gamma;
+        s.groups = s.frame == 0
+                       ? std::vector<fem::CoupledSolver::GroupResult>(m_problem.groupList.size())
+                       : m_coupled.groupResults(
+                             s.order, f.u,
+                             {&s.frames[s.frame - 1].u, &f.middle, weight, gamma * f.step, f.time});
+    }
+    return s.groups;
 }
 
 double TransportSolver::enthalpyOf(int order, const fem::CoupledSolver::Values& u) const
@@ -454,8 +506,8 @@ double TransportSolver::storedRate(int order) const
         return 0;
     static const double gamma = 1 - std::sqrt(0.5), weight = (1 - gamma) / gamma;
     const double before = (1 - weight) * enthalpyOf(order, s.frames[s.frames.size() - 2].u) +
-                          weight * enthalpyOf(order, s.middle);
-    return (enthalpyOf(order, s.frames.back().u) - before) / (gamma * s.lastStep);
+                          weight * enthalpyOf(order, s.frames.back().middle);
+    return (enthalpyOf(order, s.frames.back().u) - before) / (gamma * s.frames.back().step);
 }
 
 const TransportSolver::Solved& TransportSolver::at(int order) const
@@ -682,7 +734,7 @@ TransportSolver::ContactResult TransportSolver::contact(int order, int index) co
     // What lies before an odd plane counts once, not with its image of opposite current.
     const double scale = m_problem.scale * m_problem.oddShare;
     if (c.group >= 0)
-        return {s.groups[size_t(c.group)].value, scale * s.groups[size_t(c.group)].flow};
+        return {groupsOf(s)[size_t(c.group)].value, scale * groupsOf(s)[size_t(c.group)].flow};
     ContactResult r{c.value, 0};
     for (const auto& [side, condition] : m_problem.sides)
         for (const auto& film : condition.films)
@@ -698,7 +750,8 @@ TransportSolver::ContactResult TransportSolver::contact(int order, int index) co
 
 double TransportSolver::planeFlow(int order) const
 {
-    return m_problem.scale * m_problem.oddShare * at(order).groups[size_t(m_problem.oddPlane)].flow;
+    return m_problem.scale * m_problem.oddShare *
+           groupsOf(at(order))[size_t(m_problem.oddPlane)].flow;
 }
 
 template <class Visit>
@@ -721,7 +774,7 @@ double TransportSolver::heatOut(int order, int line) const
     double sum = 0;
     for (const HeldTemperature& h : m_problem.held)
         if (h.line == line)
-            sum -= s.groups[size_t(h.group)].flow;
+            sum -= groupsOf(s)[size_t(h.group)].flow;
     for (const auto& [side, condition] : m_problem.sides) {
         for (const auto& e : condition.exchange)
             if (e.line == line)

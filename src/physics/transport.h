@@ -170,6 +170,8 @@ public:
     void terms(const fem::PointState& state, fem::PointTerms& terms) const override;
     void storage(const fem::PointState& state, fem::PointTerms& terms) const override;
     void sideStorage(int side, const fem::PointState& state, fem::PointTerms& terms) const override;
+    bool isLinear() const override;
+    int segmentAt(double time) const override;
     double shareAt(int group, double time) const override
     {
         return transient && time > groupUntil[size_t(group)] * (1 + 1e-12) ? 0.0 : 1.0;
@@ -207,6 +209,8 @@ public:
     std::vector<SingularCorner> singularCorners() const override;
 
     bool setCoarse(bool coarse) override;
+    std::vector<double> showTimes() const override;
+    void showAt(double time) override { select(time); }
     [[nodiscard]] const TransportProblem& problem() const { return m_problem; }
     /// Times of a transient's steps of an order, s; empty: steady.
     [[nodiscard]] std::vector<double> times(int order) const;
@@ -251,19 +255,19 @@ private:
     {
         int order = 0;
         fem::CoupledSolver::Values u;
-        std::vector<fem::CoupledSolver::GroupResult> groups;
+        mutable std::vector<fem::CoupledSolver::GroupResult> groups;
         double time = 0;
         struct Frame
         {
-            double time = 0;
-            fem::CoupledSolver::Values u;
-            std::vector<fem::CoupledSolver::GroupResult> groups;
+            double time = 0, step = 0;             ///< s
+            fem::CoupledSolver::Values u, middle;  ///< at its end and at its first stage
         };
-        std::vector<Frame> frames;          ///< of a transient, the start first
-        fem::CoupledSolver::Values middle;  ///< first stage of the last step
-        double lastStep = 0;
+        std::vector<Frame> frames;  ///< of a transient, the start first
+        size_t frame = 0;
     };
     Solved transient(int order, double tolerance, base::Progress& progress);
+    [[nodiscard]] const std::vector<fem::CoupledSolver::GroupResult>& groupsOf(
+        const Solved& solved) const;
     [[nodiscard]] double enthalpyOf(int order, const fem::CoupledSolver::Values& u) const;
     [[nodiscard]] const Solved& at(int order) const;
     [[nodiscard]] double localT(const Solved& s, int cell, const Point& xi) const;

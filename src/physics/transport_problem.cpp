@@ -496,6 +496,14 @@ private:
             if (m < t.duration)
                 t.marks.push_back(m);
         o.coldest = std::min(o.coldest, t.start);
+        // Steps for the tightest accuracy asked for; passes shorten them where that is not enough.
+        constexpr double share = 0.1, least = 1e-6, most = 2e-3;
+        double within = 1;
+        for (const Line& a : m_model.document().lines)
+            if (const sheet::Kind* k = sheet::findKind(a.kind);
+                k && k->section == "ask" && k->field("within"))
+                within = std::min(within, m_model.number(a, "within"));
+        o.stepTolerance = std::clamp(share * within, least, most);
         o.transient = t;
         std::set<std::string> said;
         for (size_t f = 0; f < o.pieces.size(); ++f)

@@ -128,7 +128,7 @@ vtkSmartPointer<vtkIntArray> cellNumbers(const char* name)
 
 }  // namespace
 
-void writeField(const physics::Field& field, const shape::Partition& partition,
+void writeField(physics::Field& field, const shape::Partition& partition,
                 const std::string& path)
 {
     const mesh::Mesh& m = field.mesh();
@@ -173,6 +173,29 @@ void writeField(const physics::Field& field, const shape::Partition& partition,
             }
         }
     }
+    const std::vector<double> times = field.showTimes();
+    vtkNew<vtkDoubleArray> moments;
+    moments->SetName("times");
+    for (size_t f = 0; f < times.size(); ++f) {
+        moments->InsertNextValue(times[f]);
+        field.showAt(times[f]);
+        auto a = vtkSmartPointer<vtkFloatArray>::New();
+        a->SetName((field.quantities()[0].name + "@" + std::to_string(f)).c_str());
+        a->SetNumberOfTuples(vtkIdType(total));
+#pragma omp parallel
+        {
+            std::vector<double> values(static_cast<size_t>(width));
+#pragma omp for schedule(static)
+            for (size_t k = 0; k < shown.size(); ++k)
+                for (size_t i = 0; i < np; ++i) {
+                    field.sample(shown[k], cut.points[i], values.data());
+                    a->SetValue(vtkIdType(k * np + i), float(values[0]));
+                }
+        }
+        arrays.push_back(a);
+    }
+    if (!times.empty())
+        field.showAt(std::numeric_limits<double>::max());
     vtkNew<vtkCellArray> cells;
     auto piece = cellNumbers("face"), owner = cellNumbers("triangle");
     const auto corners = vtkIdType(m.dimension + 1);
@@ -191,6 +214,8 @@ void writeField(const physics::Field& field, const shape::Partition& partition,
         grid->GetPointData()->AddArray(a);
     grid->GetCellData()->AddArray(piece);
     grid->GetCellData()->AddArray(owner);
+    if (!times.empty())
+        grid->GetFieldData()->AddArray(moments);
     writeGrid(grid, path);
 }
 

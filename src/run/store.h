@@ -18,7 +18,9 @@ void writeText(const std::string& path, const std::string& text);
 /// The field as linear cells for drawing and for other programs: its quantities, and the piece of
 /// each cell. Curved cells and high orders are cut finer where there is room.
 /// @throws Error when the file cannot be written
-void writeField(const physics::Field& field, const shape::Partition& partition,
+/// In a transient the first quantity is there for every shown time too, as arrays `T@0`, `T@1`, …
+/// with the times in the field data array `times`.
+void writeField(physics::Field& field, const shape::Partition& partition,
                 const std::string& path);
 /// The mesh as quadratic cells with their pieces.
 void writeMesh(const mesh::Mesh& mesh, const std::string& path);

@@ -95,7 +95,7 @@ void printFindings(const run::Report& r)
         return t.value + (noLimit || t.error.empty() ? "" : " ± " + t.error) + " " + t.unit;
     };
     for (const run::Finding& f : r.findings) {
-        if (!f.table.empty()) {
+        if (!f.table.empty() && f.value.empty()) {
             std::printf("%s: %s\n", f.label.c_str(), f.table.c_str());
             continue;
         }

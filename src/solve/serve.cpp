@@ -156,6 +156,22 @@ void shape(const Json& request)
     send(event);
 }
 
+/// Writes the shape of a sheet as STEP.
+void step(const Json& request)
+{
+    Json event{{"event", "step"}, {"id", request.value("id", 0)}};
+    base::Faults faults;
+    try {
+        const sheet::Model model(documentOf(request, faults));
+        shape::Partition::build(model, request.value("folder", "."))
+            .writeStep(request.value("file", ""));
+    } catch (const base::Error& e) {
+        event["event"] = "failed";
+        event["faults"] = Json::parse(run::toJson(base::Faults{e.fault()}));
+    }
+    send(event);
+}
+
 void mesh(const Json& request, base::Progress& progress)
 {
     const int id = request.value("id", 0);
@@ -312,6 +328,8 @@ int serve()
                 shape(request);
             else if (what == "solve")
                 solve(request, progress);
+            else if (what == "step")
+                step(request);
             else if (what == "mesh")
                 mesh(request, progress);
             else if (what == "probe")
