@@ -31,7 +31,7 @@ struct FieldData::Data
     vtkSmartPointer<vtkPolyData> poly;
     vtkSmartPointer<vtkUnstructuredGrid> solid;
     vtkSmartPointer<vtkUnstructuredGrid> joined;
-    vtkSmartPointer<vtkPolyData> exploded, byPiece;
+    vtkSmartPointer<vtkPolyData> exploded, byPiece, coarse;
     std::vector<int> shared;  ///< numbers of coincident points
     std::vector<Array> arrays;
     std::vector<double> times;
@@ -68,7 +68,8 @@ namespace {
 
 /// Numbers that coincident points have in common. Cells keep points of their own, since a field
 /// may jump between them.
-std::vector<int> sharedNumbers(vtkPoints* points)
+/// @param steps  boxes along the largest extent within which points count as one
+std::vector<int> sharedNumbers(vtkPoints* points, double steps = 1e9)
 {
     const vtkIdType n = points->GetNumberOfPoints();
     std::vector<std::array<double, 3>> at(static_cast<size_t>(n));
@@ -77,11 +78,10 @@ std::vector<int> sharedNumbers(vtkPoints* points)
     double b[6];
     points->GetBounds(b);
     // Places are rounded to a grid, so that rounding in the file does not part them.
-    constexpr double steps = 1e9;
     const double cell = std::max({b[1] - b[0], b[3] - b[2], b[5] - b[4], 1e-300}) / steps;
     for (auto& p : at)
         for (size_t k = 0; k < 3; ++k)
-            p[k] = std::round((p[k] - b[2 * k]) / cell / 8);
+            p[k] = std::round((p[k] - b[2 * k]) / cell);
     std::vector<int> order(at.size()), number(at.size());
     std::iota(order.begin(), order.end(), 0);
     std::sort(order.begin(), order.end(),
@@ -134,6 +134,90 @@ void surfaceOf(vtkUnstructuredGrid* grid, const std::vector<int>& number, vtkDat
 
 }  // namespace
 
+namespace {
+
+/// The same triangles with one point for all corners that coincide within a piece, at which values
+/// are means: a large picture then has a sixth of the points to draw.
+vtkSmartPointer<vtkPolyData> withSharedPoints(vtkPolyData* from, const std::vector<int>& number,
+                                              const std::vector<int>& pieceOfPoint)
+{
+    std::vector<int> used, own(number.size(), -1);
+    vtkCellArray* cells = from->GetPolys();
+    for (vtkIdType c = 0; c < cells->GetNumberOfCells(); ++c) {
+        vtkIdType n = 0;
+        const vtkIdType* ids = nullptr;
+        cells->GetCellAtId(c, n, ids);
+        for (vtkIdType k = 0; k < n; ++k)
+            if (own[size_t(ids[k])] < 0) {
+                own[size_t(ids[k])] = 0;
+                used.push_back(int(ids[k]));
+            }
+    }
+    auto key = [&](int i) { return std::pair(number[size_t(i)], pieceOfPoint[size_t(i)]); };
+    std::sort(used.begin(), used.end(), [&](int a, int b) { return key(a) < key(b); });
+    std::vector<int> count;
+    for (size_t i = 0; i < used.size(); ++i) {
+        if (i == 0 || key(used[i]) != key(used[i - 1]))
+            count.push_back(0);
+        ++count.back();
+        own[size_t(used[i])] = int(count.size()) - 1;
+    }
+    auto poly = vtkSmartPointer<vtkPolyData>::New();
+    vtkNew<vtkPoints> points;
+    points->SetNumberOfPoints(vtkIdType(count.size()));
+    for (const int i : used)
+        points->SetPoint(own[size_t(i)], from->GetPoint(i));
+    poly->SetPoints(points);
+    vtkNew<vtkCellArray> triangles;
+    for (vtkIdType c = 0; c < cells->GetNumberOfCells(); ++c) {
+        vtkIdType n = 0;
+        const vtkIdType* ids = nullptr;
+        cells->GetCellAtId(c, n, ids);
+        const vtkIdType t[3] = {own[size_t(ids[0])], own[size_t(ids[1])], own[size_t(ids[2])]};
+        // Triangles within one point are of no use; cell data goes with them then.
+        if (t[0] != t[1] && t[1] != t[2] && t[2] != t[0])
+            triangles->InsertNextCell(3, t);
+    }
+    poly->SetPolys(triangles);
+    for (int k = 0; k < from->GetPointData()->GetNumberOfArrays(); ++k) {
+        auto* a = vtkFloatArray::SafeDownCast(from->GetPointData()->GetArray(k));
+        if (!a)
+            continue;
+        const int width = a->GetNumberOfComponents();
+        vtkNew<vtkFloatArray> mean;
+        mean->SetName(a->GetName());
+        mean->SetNumberOfComponents(width);
+        mean->SetNumberOfTuples(vtkIdType(count.size()));
+        float* to = mean->GetPointer(0);
+        std::fill_n(to, count.size() * size_t(width), 0.0F);
+        const float* x = a->GetPointer(0);
+        for (const int i : used)
+            for (int c = 0; c < width; ++c)
+                to[own[size_t(i)] * width + c] +=
+                    x[i * width + c] / float(count[size_t(own[size_t(i)])]);
+        poly->GetPointData()->AddArray(mean);
+    }
+    if (triangles->GetNumberOfCells() == cells->GetNumberOfCells())
+        poly->GetCellData()->ShallowCopy(from->GetCellData());
+    return poly;
+}
+
+std::vector<int> piecesOfPoints(vtkUnstructuredGrid* grid)
+{
+    std::vector<int> list(size_t(grid->GetNumberOfPoints()), 0);
+    vtkDataArray* piece = grid->GetCellData()->GetArray("face");
+    for (vtkIdType c = 0; piece && c < grid->GetNumberOfCells(); ++c) {
+        vtkIdType n = 0;
+        const vtkIdType* ids = nullptr;
+        grid->GetCells()->GetCellAtId(c, n, ids);
+        for (vtkIdType k = 0; k < n; ++k)
+            list[size_t(ids[k])] = int(piece->GetComponent(c, 0));
+    }
+    return list;
+}
+
+}  // namespace
+
 QString FieldData::load(const QString& path)
 {
     clear();
@@ -176,12 +260,17 @@ QString FieldData::load(const QString& path)
         m_data->solid = grid;
         m_data->shared = sharedNumbers(grid->GetPoints());
         surfaceOf(grid, m_data->shared, nullptr, m_data->poly);
+        m_data->poly = withSharedPoints(m_data->poly, m_data->shared, piecesOfPoints(grid));
         return {};
     }
     m_data->poly->SetPoints(grid->GetPoints());
     m_data->poly->SetPolys(grid->GetCells());
     m_data->poly->GetPointData()->ShallowCopy(grid->GetPointData());
     m_data->poly->GetCellData()->ShallowCopy(grid->GetCellData());
+    constexpr vtkIdType large = 100000;
+    if (grid->GetNumberOfCells() > large)
+        m_data->poly =
+            withSharedPoints(m_data->poly, sharedNumbers(grid->GetPoints()), piecesOfPoints(grid));
     return {};
 }
 
@@ -206,20 +295,26 @@ void FieldData::setTime(double time)
     const auto name = [&](size_t k) {
         return (m_data->overTime + u'@' + QString::number(k)).toUtf8();
     };
-    vtkPointData* data = m_data->poly->GetPointData();
-    auto* into = vtkFloatArray::SafeDownCast(data->GetArray(m_data->overTime.toUtf8().constData()));
-    auto* a = vtkFloatArray::SafeDownCast(data->GetArray(name(i).constData()));
-    auto* b = vtkFloatArray::SafeDownCast(data->GetArray(name(i + 1).constData()));
-    if (!into || !a || !b)
-        return;
-    for (vtkIdType k = 0; k < into->GetNumberOfTuples(); ++k)
-        into->SetValue(k, float((1 - s) * a->GetValue(k) + s * b->GetValue(k)));
-    into->Modified();
+    auto move = [&](vtkPointData* data) {
+        auto* into =
+            vtkFloatArray::SafeDownCast(data->GetArray(m_data->overTime.toUtf8().constData()));
+        auto* a = vtkFloatArray::SafeDownCast(data->GetArray(name(i).constData()));
+        auto* b = vtkFloatArray::SafeDownCast(data->GetArray(name(i + 1).constData()));
+        if (!into || !a || !b)
+            return;
+        for (vtkIdType k = 0; k < into->GetNumberOfTuples(); ++k)
+            into->SetValue(k, float((1 - s) * a->GetValue(k) + s * b->GetValue(k)));
+        into->Modified();
+    };
+    move(m_data->poly->GetPointData());
+    if (m_data->solid)
+        move(m_data->solid->GetPointData());
     m_data->poly->Modified();
     if (m_data->solid)
         m_data->solid->Modified();
     m_data->joined = nullptr;
     m_data->exploded = nullptr;
+    m_data->coarse = nullptr;
 }
 
 std::pair<double, double> FieldData::rangeOverTime() const
@@ -350,6 +445,20 @@ bool FieldData::isEmpty() const
 {
     return !m_data->poly;
 }
+vtkPolyData* FieldData::coarse() const
+{
+    constexpr vtkIdType large = 200000;
+    constexpr double boxes = 300;  // across: some two pixels of a scene
+    if (!m_data->poly || m_data->poly->GetNumberOfPolys() < large)
+        return m_data->poly;
+    if (!m_data->coarse) {
+        const std::vector<int> piece(size_t(m_data->poly->GetNumberOfPoints()), 0);
+        m_data->coarse =
+            withSharedPoints(m_data->poly, sharedNumbers(m_data->poly->GetPoints(), boxes), piece);
+    }
+    return m_data->coarse;
+}
+
 vtkUnstructuredGrid* FieldData::grid() const
 {
     return m_data->solid;

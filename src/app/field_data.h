@@ -54,6 +54,8 @@ public:
     [[nodiscard]] vtkPolyData* exploded(double share) const;
     /// Triangles of a drawing, or the surface of a solid's cells.
     [[nodiscard]] vtkPolyData* polyData() const;
+    /// The same, of large fields with fewer triangles: for pictures in motion.
+    [[nodiscard]] vtkPolyData* coarse() const;
     /// Cells of a solid; null for a drawing.
     [[nodiscard]] vtkUnstructuredGrid* grid() const;
     /// Value at a place of a solid by the nearest point of its surface.

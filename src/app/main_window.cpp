@@ -291,13 +291,11 @@ void MainWindow::rebuildMenu()
     const struct
     {
         QString text, what;
-    } kinds[] = {{tr("Field (VTU) …"), u"vtu"_s},
-                 {tr("Findings (CSV) …"), u"findings"_s},
-                 {tr("Sweep (CSV) …"), u"sweep"_s},
-                 {tr("Curve (SVG, PDF, PNG) …"), u"plot"_s},
-                 {tr("Scene (PNG) …"), u"scene"_s},
-                 {tr("Scene over time (PNG pictures) …"), u"course"_s},
-                 {tr("Shape (STEP) …"), u"step"_s}};
+    } kinds[] = {
+        {tr("Field (VTU) …"), u"vtu"_s},   {tr("Findings (CSV) …"), u"findings"_s},
+        {tr("Sweep (CSV) …"), u"sweep"_s}, {tr("Curve (SVG, PDF, PNG) …"), u"plot"_s},
+        {tr("Scene (PNG) …"), u"scene"_s}, {tr("Scene over time (PNG pictures) …"), u"course"_s},
+        {tr("Shape (STEP) …"), u"step"_s}};
     for (const auto& k : kinds)
         exports->addAction(k.text, this, [this, what = k.what] { exportTo(what); });
     menu->addSeparator();

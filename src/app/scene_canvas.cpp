@@ -19,6 +19,7 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QTimer>
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
@@ -120,6 +121,27 @@ SceneCanvas::SceneCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::ma
         a->VisibilityOff();
         v.renderer->AddActor(a);
     }
+}
+
+void SceneCanvas::hurry()
+{
+    if (!m_field || m_field->isEmpty() || m_field->coarse() == m_field->polyData())
+        return;
+    if (!m_rest) {
+        m_rest = new QTimer(this);
+        m_rest->setSingleShot(true);
+        connect(m_rest, &QTimer::timeout, this, &SceneCanvas::restInput);
+    }
+    constexpr int moment = 250;  // ms
+    m_rest->start(moment);
+    m_vtk->fieldMapper->SetInputData(m_field->coarse());
+}
+
+void SceneCanvas::restInput()
+{
+    if (m_field && !m_field->isEmpty())
+        m_vtk->fieldMapper->SetInputData(m_field->polyData());
+    update();
 }
 
 SceneCanvas::~SceneCanvas()
@@ -267,6 +289,7 @@ void SceneCanvas::setLens(const Lens& lens, double low, double high, const QStri
     if (lens.array == "V"_L1 || lens.array == "T"_L1)
         contourBy(lens.array);
     v.fieldMapper->SelectColorArray(array.toUtf8().constData());
+    hurry();
     update();
 }
 
@@ -498,6 +521,7 @@ void SceneCanvas::mouseMoveEvent(QMouseEvent* e)
         const QPointF d = m_cursor - m_last;
         m_moved = m_moved || !d.isNull();
         m_centre += QPointF(-d.x() * m_scale, d.y() * m_scale);
+        hurry();
         m_last = m_cursor;
         update();
         return;
@@ -552,6 +576,7 @@ void SceneCanvas::zoomBy(double factor, QPointF at)
     const double least = size > 0 ? 1e-8 * size : 1e-12, most = size > 0 ? size : 10;
     m_scale = std::clamp(m_scale / factor, least, most);
     m_centre += before - toWorld(at);
+    hurry();
     update();
 }
 

@@ -10,6 +10,8 @@
 #include <set>
 #include <vector>
 
+class QTimer;
+
 namespace yh::app {
 
 /// Shape of the sheet as the solver sees it, ready to draw. Coordinates in m.
@@ -112,6 +114,10 @@ protected:
     void leaveEvent(QEvent* event) override;
 
 private:
+    /// Draws with fewer triangles until nothing has moved for a moment.
+    void hurry();
+    void restInput();
+    QTimer* m_rest = nullptr;
     struct Vtk;
     void contourBy(const QString& array);
     void paintOverlay(QPainter& painter);

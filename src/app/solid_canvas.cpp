@@ -31,6 +31,7 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QTimer>
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
@@ -159,6 +160,28 @@ SolidCanvas::SolidCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::ma
         v.renderer->AddActor(a);
     }
     v.layers = std::make_unique<SolidLayers>(v.renderer, v.colours);
+}
+
+void SolidCanvas::hurry()
+{
+    if (!m_field || m_field->isEmpty() || m_field->coarse() == m_field->polyData() ||
+        m_sectionAxis >= 0 || m_apart > 0)
+        return;
+    if (!m_rest) {
+        m_rest = new QTimer(this);
+        m_rest->setSingleShot(true);
+        connect(m_rest, &QTimer::timeout, this, &SolidCanvas::restInput);
+    }
+    constexpr int moment = 250;  // ms
+    m_rest->start(moment);
+    m_vtk->surfaceMapper->SetInputData(m_field->coarse());
+}
+
+void SolidCanvas::restInput()
+{
+    if (m_field && !m_field->isEmpty())
+        m_vtk->surfaceMapper->SetInputData(m_field->polyData());
+    update();
 }
 
 SolidCanvas::~SolidCanvas()
@@ -468,6 +491,7 @@ void SolidCanvas::setLens(const Lens& lens, double low, double high, const QStri
     v.surfaceMapper->SelectColorArray(array.constData());
     v.cutMapper->SelectColorArray(array.constData());
     rebuildField();
+    hurry();
 }
 
 void SolidCanvas::setLayers(const Layers& layers)
@@ -687,6 +711,7 @@ void SolidCanvas::mouseMoveEvent(QMouseEvent* e)
         m_tilt = std::clamp(m_tilt + radiansPerPixel * d.y(), -upright, upright);
     }
     m_last = e->position();
+    hurry();
     update();
 }
 
@@ -715,6 +740,7 @@ void SolidCanvas::wheelEvent(QWheelEvent* e)
 {
     m_moved = true;
     m_scale *= std::pow(1.0015, -e->angleDelta().y());
+    hurry();
     update();
 }
 

@@ -11,6 +11,8 @@
 #include <set>
 #include <vector>
 
+class QTimer;
+
 namespace yh::app {
 
 /// Shape of a solid sheet as the solver sees it, ready to draw. Coordinates in m.
@@ -94,6 +96,10 @@ protected:
     void leaveEvent(QEvent* event) override;
 
 private:
+    /// Draws with fewer triangles until nothing has moved for a moment.
+    void hurry();
+    void restInput();
+    QTimer* m_rest = nullptr;
     struct Vtk;
     void rebuildFaces();
     void rebuildField();
