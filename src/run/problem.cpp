@@ -1,6 +1,7 @@
 #include "run/problem.h"
 
 #include "run/checks.h"
+#include "run/quasistatic_run.h"
 #include "run/transport_run.h"
 #include "sheet/schema.h"
 
@@ -59,6 +60,8 @@ private:
 std::unique_ptr<Problem> Problem::define(const sheet::Model& model,
                                          const shape::Partition& partition, base::Faults& faults)
 {
+    if (model.document().first("frequency"))
+        return defineQuasistaticRun(model, partition, faults);
     if (sheet::fieldOf(model.document()) == sheet::FieldKind::transport)
         return defineTransportRun(model, partition, faults);
     return std::make_unique<Electrostatic>(physics::defineElectrostatic(model, partition, faults));

@@ -37,6 +37,19 @@ void addTransport(std::vector<Kind>& k)
                   lasting()},
                  "contact A at 1 V on foil.left",
                  "Where current enters or leaves."});
+    k.push_back({"frequency",
+                 "current",
+                 "frequency",
+                 {{.key = "value",
+                   .type = T::quantity,
+                   .dimension = dim::frequency,
+                   .required = true,
+                   .range = Range::positive,
+                   .help = "voltages and currents alternate, with these peak values"}},
+                 "frequency 10 kHz",
+                 "Alternating voltages: media conduct and polarise, with their losses.",
+                 false,
+                 true});
     k.push_back({"conducting sheet",
                  "current",
                  "conducting sheet",
@@ -220,6 +233,16 @@ void addTransportAsks(std::vector<Kind>& k)
                   limit("below", dim::resistance), limit("above", dim::resistance)},
                  "resistance A to B within 0.5 %",
                  "Voltage between two contacts over the current through the first."});
+    for (const auto& [key, help] :
+         {std::pair{"admittance", "Conductance, susceptance and parallel capacitance."},
+          {"impedance", "Resistance, reactance and magnitude."},
+          {"loss factor", "Conductance over susceptance (tan delta)."}})
+        k.push_back({key,
+                     a,
+                     key,
+                     {contactField("from", "", true), contactField("to", "to", true), within()},
+                     std::string(key) + " A to B within 0.5 %",
+                     help});
     k.push_back({"current",
                  a,
                  "current",
