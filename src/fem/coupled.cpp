@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <span>
 
 namespace yh::fem {
 
@@ -174,6 +175,23 @@ void CoupledSolver::pattern(Layout& l, int order) const
                 places[size_t(t) * size_t(width) + size_t(f * l.local + i)] =
                     l.place[size_t(f)][size_t(number[i])];
     }
+    // Facing sides of a cut join the functions of two cells, like a cell of double width.
+    const size_t split = places.size();
+    for (const auto& pair : m.facing)
+        for (const int side : pair) {
+            const auto t = size_t(m.sideCells[size_t(side)][0]);
+            for (size_t k = 0; k < size_t(width); ++k)
+                places.push_back(places[t * size_t(width) + k]);
+        }
+    auto elementOf = [&](size_t k) {
+        return int(k < split ? k / size_t(width) : size_t(nt) + (k - split) / (2 * size_t(width)));
+    };
+    auto entriesOf = [&](int element) {
+        return element < nt
+                   ? std::span(places.data() + size_t(element) * size_t(width), size_t(width))
+                   : std::span(places.data() + split + size_t(element - nt) * 2 * size_t(width),
+                               2 * size_t(width));
+    };
     std::vector<int> first(size_t(l.size) + 1, 0);
     for (const int p : places)
         if (p >= 0)
@@ -182,7 +200,7 @@ void CoupledSolver::pattern(Layout& l, int order) const
     std::vector<int> cells(size_t(first.back())), at(first.begin(), first.end() - 1);
     for (size_t k = 0; k < places.size(); ++k)
         if (places[k] >= 0)
-            cells[size_t(at[size_t(places[k])]++)] = int(k / size_t(width));
+            cells[size_t(at[size_t(places[k])]++)] = elementOf(k);
     l.J.size = l.size;
     l.J.start.assign(size_t(l.size) + 1, 0);
     constexpr int blockSize = 2048;
@@ -201,8 +219,8 @@ void CoupledSolver::pattern(Layout& l, int order) const
                     if (t == last)
                         continue;
                     last = t;
-                    for (int k = 0; k < width; ++k)
-                        if (const int p = places[size_t(t) * size_t(width) + size_t(k)]; p >= 0)
+                    for (const int p : entriesOf(t))
+                        if (p >= 0)
                             row.push_back(p);
                 }
                 std::sort(row.begin(), row.end());
@@ -476,6 +494,68 @@ void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double 
     sum.finish(sign, scale);
 }
 
+void CoupledSolver::across(const Layout& l, int order, const std::array<int, 2>& pair,
+                           const Values& u, double* residual, double* tangent, double* scale) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const int n = l.local, width = m_fields * n, both = 2 * width;
+    const int tag = m.sideTag[size_t(pair[0])];
+    int cell[2], number[mostLocal];
+    double sign[2][mostLocal], c[2][mostFields * mostLocal];
+    for (int k = 0; k < 2; ++k) {
+        cell[k] = m.sideCells[size_t(pair[size_t(k)])][0];
+        m_space.local(cell[k], number, sign[k]);
+        gather(u, n, number, sign[k], c[k]);
+    }
+    const mesh::Geometry g[2] = {{m, cell[0]}, {m, cell[1]}};
+    const int k0 = m.localSide(cell[0], pair[0]);
+    for (const CellPoint& q : cellRule(m.dimension - 1, 2 * order + 2)) {
+        Point xi[2] = {g[0].onSide(k0, q.xi), {}};
+        const Point at = g[0].at(xi[0]);
+        if (!g[1].invert(at, xi[1]))
+            throw Error(5013, "the two sides of a contact between regions do not fit");
+        const double w = q.w * norm(g[0].outward(k0, xi[0])) * measureAt(m_model.measure(), at);
+        Basis b[2];
+        double value[2][mostFields] = {};
+        for (int k = 0; k < 2; ++k) {
+            basis(m.dimension, order, xi[k], b[k]);
+            for (int f = 0; f < m_fields; ++f)
+                for (int i = 0; i < n; ++i)
+                    value[k][f] += c[k][f * n + i] * b[k].value[i];
+        }
+        const bool heats = m_fields > 1 && m_model.jumpHeats(tag);
+        for (int f = 0; f < m_fields; ++f) {
+            const double h = w * m_model.jump(f, tag), step = value[0][f] - value[1][f];
+            for (int a = 0; a < 2; ++a)
+                for (int i = 0; i < n; ++i) {
+                    const int row = a * width + f * n + i;
+                    const double test = (a == 0 ? 1 : -1) * b[a].value[i];
+                    residual[row] += h * step * test;
+                    // Half of the heat goes to either side.
+                    if (heats && f == 0)
+                        residual[a * width + n + i] -= 0.5 * h * step * step * b[a].value[i];
+                    if (!tangent)
+                        continue;
+                    for (int d = 0; d < 2; ++d)
+                        for (int j = 0; j < n; ++j) {
+                            const double by = (d == 0 ? 1 : -1) * b[d].value[j];
+                            tangent[row * both + d * width + f * n + j] += h * test * by;
+                            if (heats && f == 0)
+                                tangent[(a * width + n + i) * both + d * width + j] -=
+                                    h * step * by * b[a].value[i];
+                        }
+                }
+        }
+    }
+    auto signOf = [&](int i) { return sign[i / width][(i % width) % n]; };
+    for (int i = 0; i < both; ++i) {
+        scale[(i % width) / n] += std::abs(residual[i]);
+        residual[i] *= signOf(i);
+        for (int j = 0; j < both && tangent; ++j)
+            tangent[i * both + j] *= signOf(i) * signOf(j);
+    }
+}
+
 void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive, const Stage& time,
                              bool tangent)
 {
@@ -521,6 +601,37 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
             }
         }
     };
+    // The same for two cells across a cut.
+    auto scatterPair = [&](const std::array<int, 2>& pair, const double* r, const double* k) {
+        const int both = 2 * width;
+        std::vector<int> places(size_t(both), -1);
+        for (int a = 0; a < 2; ++a) {
+            int number[mostLocal];
+            double sign[mostLocal];
+            m_space.local(m.sideCells[size_t(pair[size_t(a)])][0], number, sign);
+            for (int f = 0; f < m_fields; ++f)
+                for (int i = 0; i < n; ++i) {
+                    const int p = places[size_t(a * width + f * n + i)] =
+                        l.place[size_t(f)][size_t(number[i])];
+                    const double x = r[a * width + f * n + i];
+                    if (p >= 0)
+                        l.R[size_t(p)] += x;
+                    if (number[i] < m.vertexCount())
+                        if (const int g = l.groupOf[size_t(f)][size_t(number[i])]; g >= 0)
+                            l.groupFlow[size_t(g)] += x;
+                }
+        }
+        for (int i = 0; i < both && k; ++i)
+            for (int j = 0; j < both; ++j) {
+                const int row = places[size_t(i)], column = places[size_t(j)];
+                const double x = k[i * both + j];
+                if (row < 0 || column < 0 || x == 0)
+                    continue;
+                const int* begin = l.J.column.data() + l.J.start[size_t(row)];
+                const int* end = l.J.column.data() + l.J.start[size_t(row) + 1];
+                l.J.value[size_t(std::lower_bound(begin, end, column) - l.J.column.data())] += x;
+            }
+    };
     auto any = [&](int t) {
         for (int f = 0; f < m_fields; ++f)
             if (m_model.active(f, m.piece[size_t(t)]))
@@ -547,6 +658,18 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
             const int s = l.sides[i];
             sideOf(l, order, s, u, drive, time, r.data(), tangent ? k.data() : nullptr, scale);
             scatter(m.sideCells[size_t(s)][0], r.data(), tangent ? k.data() : nullptr);
+        }
+        scale0 += scale[0];
+        scale1 += scale[1];
+    }
+    if (!m.facing.empty()) {
+        std::vector<double> r(size_t(2 * width)), k(tangent ? size_t(4 * width * width) : 0);
+        double scale[mostFields] = {0, 0};
+        for (const auto& pair : m.facing) {
+            std::fill(r.begin(), r.end(), 0.0);
+            std::fill(k.begin(), k.end(), 0.0);
+            across(l, order, pair, u, r.data(), tangent ? k.data() : nullptr, scale);
+            scatterPair(pair, r.data(), tangent ? k.data() : nullptr);
         }
         scale0 += scale[0];
         scale1 += scale[1];

@@ -85,6 +85,19 @@ public:
     }
     /// Gradients are those along the side.
     virtual void sideTerms(int side, const PointState& state, PointTerms& terms) const = 0;
+    /// Flow by area and difference of a field across a side at which the mesh is cut.
+    [[nodiscard]] virtual double jump(int field, int side) const
+    {
+        static_cast<void>(field);
+        static_cast<void>(side);
+        return 0;
+    }
+    /// Whether the flow of field 0 across a cut, times its jump, is a source of field 1.
+    [[nodiscard]] virtual bool jumpHeats(int side) const
+    {
+        static_cast<void>(side);
+        return false;
+    }
     /// Value to start from, where nothing is known.
     [[nodiscard]] virtual double start(int field) const = 0;
     /// Continuation scales the flows and values of groups of this field.
@@ -180,6 +193,9 @@ private:
                   bool tangent);
     void cell(Layout& l, int order, int t, const Values& u, double drive, const Stage& time,
               double* residual, double* tangent, double* scale) const;
+    /// Adds the flows across one pair of facing sides; two cells' functions, one after the other.
+    void across(const Layout& l, int order, const std::array<int, 2>& pair, const Values& u,
+                double* residual, double* tangent, double* scale) const;
     void sideOf(Layout& l, int order, int s, const Values& u, double drive, const Stage& time,
                 double* residual, double* tangent, double* scale) const;
     bool newton(Layout& l, int order, Values& u, double drive, NewtonReport& report);

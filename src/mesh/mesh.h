@@ -37,6 +37,7 @@ struct Mesh
     std::vector<std::array<int, 3>> faces;          ///< corners, rising; tetrahedra; shape (faces)
     std::vector<std::array<int, 2>> sideCells;      ///< -1 where there is none; shape (sides)
     std::vector<int> sideTag;                       ///< side of the partition or -1; shape (sides)
+    std::vector<std::array<int, 2>> facing;         ///< pairs of sides that a cut has parted
 
     [[nodiscard]] int cellCount() const { return int(cells.size()); }
     [[nodiscard]] int vertexCount() const { return int(vertices.size()); }
@@ -159,6 +160,12 @@ struct Options
 /// @param[out] parent  for each new cell the old one it came from, if wanted
 [[nodiscard]] Mesh refine(const Mesh& mesh, const shape::Partition& partition,
                           const std::vector<char>& marked, std::vector<int>* parent = nullptr);
+
+/// The same cells with nothing in common across some sides of the partition, so that a field may
+/// jump there; `facing` lists what lay together.
+/// @param sides  by side of the partition: whether it is cut
+[[nodiscard]] Mesh cut(const Mesh& mesh, const shape::Partition& partition,
+                       const std::vector<char>& sides);
 
 struct Quality
 {

@@ -161,6 +161,9 @@ void TransportProblem::terms(const fem::PointState& s, fem::PointTerms& out) con
 
 bool TransportProblem::isLinear() const
 {
+    for (const auto& [side, joint] : joints)
+        if (T > 0 && joint.heats)
+            return false;
     auto simple = [this](const Conduction& c) {
         return c.k.isConstant() && c.enthalpy.isConstant() && c.latent <= 0 &&
                (V < 0 || (!c.heats && !c.follows && !c.thermoelectric));
@@ -247,13 +250,30 @@ void TransportProblem::sideTerms(int side, const fem::PointState& s, fem::PointT
     }
 }
 
+namespace {
+
+std::unique_ptr<const mesh::Mesh> cutAtJoints(const TransportProblem& problem,
+                                              const mesh::Mesh& mesh,
+                                              const shape::Partition& partition)
+{
+    if (problem.joints.empty())
+        return nullptr;
+    std::vector<char> sides(partition.sides().size(), 0);
+    for (const auto& [side, joint] : problem.joints)
+        sides[size_t(side)] = 1;
+    return std::make_unique<mesh::Mesh>(mesh::cut(mesh, partition, sides));
+}
+
+}  // namespace
+
 TransportSolver::TransportSolver(const TransportProblem& problem, const mesh::Mesh& mesh,
                                  const shape::Partition& partition, int order,
                                  base::Progress& progress)
     : m_problem(problem),
-      m_mesh(mesh),
+      m_cut(cutAtJoints(problem, mesh, partition)),
+      m_mesh(m_cut ? *m_cut : mesh),
       m_partition(partition),
-      m_space(mesh, order),
+      m_space(m_mesh, order),
       m_coupled(problem, m_space, progress)
 {
     if (problem.heat) {
@@ -834,6 +854,33 @@ double TransportSolver::heating(int order, const std::vector<int>& pieces,
     return m_problem.scale * sum;
 }
 
+double TransportSolver::jointHeat(int order) const
+{
+    if (m_problem.V < 0 || m_problem.T < 0)
+        return 0;
+    const auto& V = at(order).u[size_t(m_problem.V)];
+    double sum = 0;
+    for (const auto& [a, b] : m_mesh.facing) {
+        const int tag = m_mesh.sideTag[size_t(a)];
+        if (!m_problem.jumpHeats(tag))
+            continue;
+        const double conductance = m_problem.jump(m_problem.V, tag);
+        const int ta = m_mesh.sideCells[size_t(a)][0], tb = m_mesh.sideCells[size_t(b)][0],
+                  k = m_mesh.localSide(ta, a);
+        const mesh::Geometry ga(m_mesh, ta), gb(m_mesh, tb);
+        for (const auto& q : fem::cellRule(m_mesh.dimension - 1, 2 * order + 2)) {
+            const Point xa = ga.onSide(k, q.xi), p = ga.at(xa);
+            Point xb;
+            if (!gb.invert(p, xb))
+                continue;
+            const double step = m_space.value(V, order, ta, xa) - m_space.value(V, order, tb, xb);
+            sum += q.w * norm(ga.outward(k, xa)) * measureAt(m_problem.area, p) * conductance *
+                   step * step;
+        }
+    }
+    return m_problem.scale * sum;
+}
+
 double TransportSolver::givenHeat(int order) const
 {
     double sum = 0;
@@ -975,7 +1022,7 @@ Balance balance(const TransportSolver& solver)
     }
     for (const auto& h : p.held)
         once(lines, h.line);
-    in += solver.heating(order, pieces, sheets);
+    in += solver.heating(order, pieces, sheets) + solver.jointHeat(order);
     double out = 0;
     most = std::max(std::abs(in), most0);
     for (const int line : lines) {

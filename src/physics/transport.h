@@ -141,6 +141,13 @@ public:
     std::vector<char> conducts, warms;  ///< by piece: whether it takes part
     std::vector<int> activePieces;
     std::map<int, SideCondition> sides;
+    /// Resistance between touching regions, by side of the partition.
+    struct Joint
+    {
+        double conductance[2] = {0, 0};  ///< by field: S/m^2, W/(m^2 K)
+        bool heats = false;
+    };
+    std::map<int, Joint> joints;
     std::vector<Contact> contacts;
     std::vector<HeldTemperature> held;
     std::vector<fem::Group> groupList;
@@ -179,6 +186,21 @@ public:
     bool hasTerms(int side) const override { return sides.count(side) != 0; }
     bool carries(int field, int side) const override;
     void sideTerms(int side, const fem::PointState& state, fem::PointTerms& terms) const override;
+    double jump(int field, int side) const override
+    {
+        const auto it = joints.find(side);
+        return it == joints.end() || !bothActive(field, side) ? 0.0 : it->second.conductance[field];
+    }
+    bool jumpHeats(int side) const override
+    {
+        const auto it = joints.find(side);
+        return T > 0 && it != joints.end() && it->second.heats;
+    }
+    std::vector<char> joinsBoth;  ///< by field and side: both neighbours take part
+    [[nodiscard]] bool bothActive(int field, int side) const
+    {
+        return joinsBoth[size_t(field) * (joinsBoth.size() / 2) + size_t(side)] != 0;
+    }
     double start(int field) const override
     {
         return field == V ? 0.0 : transient ? transient->start : coldest;
@@ -233,6 +255,8 @@ public:
     /// Power of the current in pieces and in sheets of lines, W, whole.
     [[nodiscard]] double heating(int order, const std::vector<int>& pieces,
                                  const std::vector<int>& sheetLines) const;
+    /// Power of the current in resistances between regions, W, whole.
+    [[nodiscard]] double jointHeat(int order) const;
     /// All given sources of heat, W, whole.
     [[nodiscard]] double givenHeat(int order) const;
     struct Extreme
@@ -275,6 +299,7 @@ private:
     void overSide(int order, int side, Visit visit) const;
 
     const TransportProblem& m_problem;
+    std::unique_ptr<const mesh::Mesh> m_cut;  ///< where regions meet through a resistance
     const mesh::Mesh& m_mesh;
     const shape::Partition& m_partition;
     fem::H1Space m_space;

@@ -66,6 +66,7 @@ public:
         contacts();
         sources();
         transient();
+        joints();
         pathsForCurrent();
         pathsForHeat();
         for (size_t f = 0; f < n; ++f)
@@ -472,6 +473,60 @@ private:
                   "only a transient has time; add a line such as `transient over 60 s from 293 K`");
         m_marks.push_back(m_model.number(l, "until"));
         return m_marks.back();
+    }
+    /// Resistances between touching regions. A field that has none at such a side goes through a
+    /// conductance so high that its jump is some millionth of its change across a cell's width.
+    void joints()
+    {
+        auto& o = *m_out;
+        const size_t n = m_p.sides().size();
+        o.joinsBoth.assign(2 * n, 0);
+        for (int f = 0; f < o.fieldCount(); ++f)
+            for (size_t s = 0; s < n; ++s) {
+                const auto& p = m_p.sides()[s].pieces;
+                o.joinsBoth[size_t(f) * n + s] =
+                    p.size() == 2 && o.active(f, p[0]) && o.active(f, p[1]);
+            }
+        for (const char* kind : {"joint resistance", "joint conductance"})
+            for (const Line* l : m_model.document().ofKind(kind)) {
+                const bool electric = l->kind == "joint resistance";
+                const int field = electric ? o.V : o.T;
+                if (field < 0) {
+                    fault(6145, *l, {},
+                          electric ? "this sheet has no current yet: add contacts"
+                                   : "this sheet has no heat section yet: say where heat leaves",
+                          true);
+                    continue;
+                }
+                const double value = m_model.number(*l, "value");
+                for (const int side : sidesOf(*l, "on")) {
+                    if (!o.bothActive(field, side)) {
+                        fault(6146, *l, "on",
+                              "'" + l->get("on") + "' does not lie between two regions that " +
+                                  (electric ? "conduct" : "take heat") +
+                                  "; name where they touch, such as a & b");
+                        break;
+                    }
+                    o.joints[side].conductance[field] = electric ? 1 / value : value;
+                }
+            }
+        constexpr double tight = 1e6;
+        for (auto& [side, joint] : o.joints) {
+            const auto& p = m_p.sides()[size_t(side)].pieces;
+            for (int f = 0; f < o.fieldCount(); ++f) {
+                if (joint.conductance[f] > 0 || !o.bothActive(f, side))
+                    continue;
+                double most = 0;
+                for (const int piece : p) {
+                    const Conduction& c = o.pieces[size_t(piece)];
+                    most =
+                        std::max(most, (f == o.V ? c.sigma : c.k)
+                                           .value(m_p.pieces()[size_t(piece)].inside, o.reference));
+                }
+                joint.conductance[f] = tight * most / m_p.size();
+            }
+            joint.heats = o.pieces[size_t(p[0])].heats || o.pieces[size_t(p[1])].heats;
+        }
     }
     void transient()
     {

@@ -380,13 +380,15 @@ void State::noLimit(const Ask& a, Finding& f, const std::vector<physics::Singula
     const mesh::Locator::Hit hit = a.where(*m_field, m_order);
     if (hit.cell < 0)
         return;
-    const Point at = mesh::Geometry(m_mesh, hit.cell).at(hit.xi);
+    // The field's own mesh may be cut where regions meet through a resistance.
+    const mesh::Mesh& mesh = m_field->mesh();
+    const Point at = mesh::Geometry(mesh, hit.cell).at(hit.xi);
     f.at = {at.x, at.y};
     if (m_mesh.dimension == 3)
         f.at.push_back(at.z);
     f.noLimit = false;
     for (const auto& c : corners)
-        for (const int v : m_mesh.corners(hit.cell))
+        for (const int v : mesh.corners(hit.cell))
             f.noLimit = f.noLimit || v == c.vertex;
     if (f.noLimit) {
         f.error = {std::numeric_limits<double>::infinity()};

@@ -109,6 +109,9 @@ private Q_SLOTS:
     void perfusedSlab();
     void freezingFront();
     void transientWithRadiationAndCurrent();
+    void contactBetweenRegions_data();
+    void contactBetweenRegions();
+    void contactInSpaceAndTime();
     void lossyCapacitor();
     void layeredMedia();
     void alternatingRefusesHeat();
@@ -920,6 +923,82 @@ void TstTransport::transientWithRadiationAndCurrent()
         QVERIFY2(std::abs(valueOf(late, name) / valueOf(steady, name) - 1) < 1e-3,
                  qPrintable(QString("%1 %2").arg(valueOf(late, name)).arg(valueOf(steady, name))));
     QVERIFY(balanced(late));
+}
+
+void TstTransport::contactBetweenRegions_data()
+{
+    QTest::addColumn<QString>("order");
+    for (const char* order : {"1", "2", "3"})
+        QTest::newRow(order) << order;
+}
+
+void TstTransport::contactBetweenRegions()
+{
+    // Two bars in series through an electric and a thermal contact (Incropera and DeWitt,
+    // Fundamentals of Heat and Mass Transfer, section 3.1, from memory):
+    //   R = rho1 L1 / A + r / A + rho2 L2 / A, and the same for heat.
+    QFETCH(QString, order);
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "1 mm"}});
+    d.add("rectangle", {{"name", "a"}, {"width", "10 mm"}, {"height", "2 mm"}, {"at", "-5 mm, 0"}});
+    d.add("rectangle", {{"name", "b"}, {"width", "5 mm"}, {"height", "2 mm"}, {"at", "2.5 mm, 0"}});
+    d.add("material",
+          {{"material", "first"}, {"in", "a"}, {"sigma", "1e6 S/m"}, {"k", "100 W/m/K"}});
+    d.add("material",
+          {{"material", "second"}, {"in", "b"}, {"sigma", "2e6 S/m"}, {"k", "50 W/m/K"}});
+    d.add("contact", {{"name", "A"}, {"current", "4 A"}, {"on", "a.left"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "b.right"}});
+    d.add("joint resistance", {{"value", "2e-9 ohm*m^2"}, {"on", "a & b"}});
+    d.add("held temperature", {{"name", "warm"}, {"value", "400 K"}, {"on", "a.left"}});
+    d.add("held temperature", {{"name", "cold"}, {"value", "300 K"}, {"on", "b.right"}});
+    d.add("joint conductance", {{"value", "20 kW/m^2/K"}, {"on", "a & b"}});
+    d.add("mesh", {{"order", order.toStdString()}});
+    d.add("resistance", {{"from", "A"}, {"to", "B"}, {"within", "0.1 %"}});
+    d.add("heat flow", {{"of", "cold"}, {"within", "0.1 %"}});
+    const double area = 2e-6, R = (10e-3 / 1e6 + 2e-9 + 5e-3 / 2e6) / area,
+                 heat = 100 * area / (10e-3 / 100 + 1 / 20e3 + 5e-3 / 50);
+    const auto r = solved(d);
+    QVERIFY2(std::abs(valueOf(r, "resistance") / R - 1) < 1e-9,
+             qPrintable(QString::number(valueOf(r, "resistance") / R - 1)));
+    QVERIFY2(std::abs(valueOf(r, "heat flow") / heat - 1) < 1e-9,
+             qPrintable(QString::number(valueOf(r, "heat flow") / heat - 1)));
+    QVERIFY(balanced(r));
+    // Heat of the current in the contact goes into the heat problem, half to either side.
+    d.add("current heats", {{"in", "a and b"}});
+    const auto warm = solved(d);
+    QVERIFY(balanced(warm));
+    QVERIFY(valueOf(warm, "heat flow") > valueOf(r, "heat flow"));
+}
+
+void TstTransport::contactInSpaceAndTime()
+{
+    // A chip on a sink through a paste, as a solid, refined where it must be; then over time.
+    Document d;
+    d.add("space", {{"type", "solid"}});
+    d.add("box", {{"name", "sink"}, {"width", "4 mm"}, {"length", "4 mm"}, {"height", "1 mm"}});
+    d.add("box", {{"name", "chip"},
+                  {"width", "4 mm"},
+                  {"length", "4 mm"},
+                  {"height", "0.5 mm"},
+                  {"at", "0, 0, 1 mm"}});
+    d.add("material", {{"material", "aluminium"}, {"in", "sink"}, {"k", "200 W/m/K"}});
+    d.add("material", {{"material", "silicon"}, {"in", "chip"}, {"k", "150 W/m/K"}});
+    d.add("held temperature", {{"name", "base"}, {"value", "300 K"}, {"on", "sink.bottom"}});
+    d.add("heat flux", {{"name", "load"}, {"flux", "1e6 W/m^2"}, {"on", "chip.top"}});
+    d.add("joint conductance", {{"value", "50 kW/m^2/K"}, {"on", "sink & chip"}});
+    d.add("highest temperature", {{"in", "chip"}, {"within", "0.5 %"}});
+    d.add("highest temperature", {{"in", "sink"}, {"within", "0.5 %"}});
+    const double under = 300 + 1e6 * 1e-3 / 200, over = under + 1e6 / 50e3 + 1e6 * 0.5e-3 / 150;
+    const auto r = solved(d);
+    QVERIFY(std::abs(valueOf(r, "highest temperature in chip") - over) < 1e-6);
+    QVERIFY(std::abs(valueOf(r, "highest temperature in sink") - under) < 1e-6);
+    d.add("transient", {{"duration", "2 s"}, {"start", "300 K"}});
+    QVERIFY(std::abs(valueOf(solved(d), "highest temperature in chip") - over) < 0.01);
+    // Where nothing touches there is no contact.
+    d.add("joint conductance", {{"value", "50 kW/m^2/K"}, {"on", "chip.top"}});
+    base::Progress progress;
+    run::Outcome outcome{};
+    QVERIFY(!run::solve(d, {}, progress, outcome).report.faults.empty());
 }
 
 void TstTransport::lossyCapacitor()
