@@ -217,14 +217,25 @@ void addSideLoad(const H1Space& space, std::span<const int> sides,
 std::vector<int> cornerRanks(const mesh::Mesh& mesh)
 {
     const int nv = mesh.vertexCount();
-    std::vector<idx_t> start(size_t(nv) + 1, 0), neighbours(2 * size_t(mesh.edgeCount()));
-    for (const auto& e : mesh.edges) {
+    std::vector<std::array<int, 2>> links = mesh.edges;
+    // Sides that face each other across a cut are coupled like parts of one cell.
+    for (const auto& [a, b] : mesh.facing)
+        for (const int v : mesh.sideCorners(a))
+            for (const int w : mesh.sideCorners(b))
+                if (v != w)
+                    links.push_back({std::min(v, w), std::max(v, w)});
+    if (!mesh.facing.empty()) {
+        std::sort(links.begin(), links.end());
+        links.erase(std::unique(links.begin(), links.end()), links.end());
+    }
+    std::vector<idx_t> start(size_t(nv) + 1, 0), neighbours(2 * links.size());
+    for (const auto& e : links) {
         ++start[size_t(e[0]) + 1];
         ++start[size_t(e[1]) + 1];
     }
     std::partial_sum(start.begin(), start.end(), start.begin());
     std::vector<idx_t> at(start.begin(), start.end() - 1);
-    for (const auto& e : mesh.edges) {
+    for (const auto& e : links) {
         neighbours[size_t(at[size_t(e[0])]++)] = e[1];
         neighbours[size_t(at[size_t(e[1])]++)] = e[0];
     }

@@ -294,6 +294,7 @@ void TransportSolver::solve(int lowestOrder, base::Progress& progress)
     if (m_problem.transient) {
         // Eight times the error of a step is about four times that of the whole: second order.
         constexpr double looser = 8;
+        m_coarse = {};
         m_coarse = transient(lowestOrder, looser * m_problem.stepTolerance, progress);
         for (int order = lowestOrder; order <= m_space.order(); ++order)
             m_solved.push_back(transient(order, m_problem.stepTolerance, progress));
@@ -340,7 +341,9 @@ TransportSolver::Solved TransportSolver::transient(int order, double tolerance,
         if (m_problem.warms[size_t(m_mesh.piece[size_t(t)])])
             for (const int v : m_mesh.corners(t))
                 warm[size_t(v)] = 1;
-    double scale = 0;
+    // What changes by a small part of all that will change needs no accuracy of its own.
+    constexpr double part = 0.03;
+    double scale = part * m_coarse.change;
     for (const auto& h : m_problem.held)
         scale = std::max(scale, 0.1 * std::abs(h.value - plan.start));
     constexpr double shortest = 1e-12, firstStep = 1e-5, growth = 2.5, worth = 1.25;
@@ -417,6 +420,7 @@ TransportSolver::Solved TransportSolver::transient(int order, double tolerance,
         else if (factor > worth || factor < 1)
             step = (atMark ? std::max(dt, step) : dt) * factor;
     }
+    s.change = scale;
     m_counters.unknowns = report.unknowns;
     m_counters.iterations += report.iterations;
     m_counters.assembleSeconds += report.assembleSeconds;

@@ -288,6 +288,7 @@ private:
         };
         std::vector<Frame> frames;  ///< of a transient, the start first
         size_t frame = 0;
+        double change = 0;  ///< largest change of temperature, K
     };
     Solved transient(int order, double tolerance, base::Progress& progress);
     [[nodiscard]] const std::vector<fem::CoupledSolver::GroupResult>& groupsOf(
