@@ -11,6 +11,7 @@
 #include <QtTest/QtTest>
 
 #include <QApplication>
+#include <QComboBox>
 #include <QCompleter>
 #include <QFileDialog>
 #include <QLabel>
@@ -18,6 +19,7 @@
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPushButton>
+#include <QSlider>
 #include <QSurfaceFormat>
 #include <QTabWidget>
 #include <QTableWidget>
@@ -65,6 +67,9 @@ private Q_SLOTS:
     void init();
     void cleanup();
     void coaxialLineFromAnEmptySheet();
+    void heaterFromAnEmptySheet();
+    void layersOfASolid();
+    void courseOverTime();
     void demoSolvesAndShows();
     void undoRedoAndStaleMarks();
     void faultsAreSaidAtTheirPlace();
@@ -248,6 +253,147 @@ void TstWindow::coaxialLineFromAnEmptySheet()
         for (int y = 0; y < image.height(); y += 5)
             tones.insert(image.pixel(x, y));
     QVERIFY(tones.size() > 50);
+}
+
+void TstWindow::heaterFromAnEmptySheet()
+{
+    // The window heater, built by hand: a strip of nickel chromium on a polyimide carrier.
+    auto* card = m_window->findChild<QPushButton*>("card-heating");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    clickPiece(doc().first("space")->id, "type");
+    QMenu* choices = m_window->findChild<QMenu*>("choices");
+    QVERIFY(choices && choices->isVisible());
+    for (QAction* a : choices->actions())
+        if (a->text() == "solid")
+            a->trigger();
+    choices->close();
+    QCOMPARE(doc().first("space")->get("type"), std::string("solid"));
+    for (const char* line : {"carrier box 40 mm x 24 mm x 1 mm at 0, 0, -1 mm",
+                             "foil box 34 mm x 2 mm x 0.2 mm at 0, 0, 0", "polyimide in carrier",
+                             "nickel chromium 80/20 in foil"}) {
+        QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+        typeInEditor(line);
+    }
+    clickPiece(doc().findNamed("A")->id, "voltage");
+    typeInEditor("0.11 V");
+    clickPiece(doc().findNamed("A")->id, "on");
+    typeInEditor("foil.left");
+    clickPiece(doc().findNamed("B")->id, "on");
+    typeInEditor("foil.right");
+    clickPiece(doc().findNamed("air")->id, "h");
+    typeInEditor("12 W/m^2/K");
+    clickPiece(doc().findNamed("air")->id, "on");
+    typeInEditor("foil.top and carrier.top and carrier.bottom");
+    clickPiece(doc().first("current heats")->id, "in");
+    typeInEditor("foil");
+    clickPiece(doc().first("highest temperature")->id, "in");
+    typeInEditor("carrier");
+    clickPiece(doc().first("highest temperature")->id, "within");
+    typeInEditor("3 %");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(m_window->scenePanel()->isSolid());
+    QVERIFY(solveAndWait());
+    // Estimate of our own: the strip across its width as a fin. Within half a width a it takes up
+    // q = V^2 / (R L w); both faces lose H = 2 h to the air; heat spreads sideways with K, the
+    // conductivity times thickness, inside and outside the strip:
+    //   rise = q / H (1 - Ko mo / (Ko mo cosh(mi a) + Ki mi sinh(mi a))),  m^2 = H / K.
+    const double length = 34e-3, width = 2e-3, thick = 0.2e-3, rho = 1.09e-6,
+                 R = rho * length / (width * thick), q = 0.11 * 0.11 / (R * length * width), H = 24,
+                 out = 0.12e-3, in = out + 11.3 * thick, mo = std::sqrt(H / out),
+                 mi = std::sqrt(H / in), a = width / 2,
+                 rise =
+                     q / H *
+                     (1 - out * mo / (out * mo * std::cosh(mi * a) + in * mi * std::sinh(mi * a)));
+    const QStringList r = finding(0).split(' '), t = finding(1).split(' ');
+    QVERIFY2(std::abs(r[r.indexOf("mohm") - 1].toDouble() / (1e3 * R) - 1) < 0.01,
+             qPrintable(finding(0)));
+    const double hot = t[t.indexOf("K") - 1].toDouble() - 293.15;
+    QVERIFY2(std::abs(hot / rise - 1) < 0.1, qPrintable(QString("%1 %2").arg(hot).arg(rise)));
+}
+
+void TstWindow::layersOfASolid()
+{
+    open(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "space", "type": "solid"},
+{"line": "box", "name": "block", "width": "20 mm", "length": "10 mm", "height": "5 mm"},
+{"line": "box", "name": "cap", "width": "20 mm", "length": "10 mm", "height": "2 mm", "at": "0, 0, 5 mm"},
+{"line": "material", "material": "copper", "in": "block and cap"},
+{"line": "contact", "name": "A", "voltage": "1 mV", "on": "cap.right"},
+{"line": "contact", "name": "B", "voltage": "0 V", "on": "block.left"},
+{"line": "mirror plane", "at": "y = 0", "kind": "even"},
+{"line": "resistance", "from": "A", "to": "B", "within": "5 %"}
+]})");
+    QVERIFY(solveAndWait());
+    SolidCanvas* scene = m_window->scenePanel()->solid();
+    auto picture = [&] {
+        QTest::qWait(50);
+        return scene->grab().toImage();
+    };
+    QImage before = picture();
+    auto changes = [&](const char* pill) {
+        auto* b = m_window->findChild<QToolButton*>(pill);
+        if (!b || !b->isVisible())
+            return false;
+        QTest::mouseClick(b, Qt::LeftButton);
+        const QImage after = picture();
+        const bool other = after != before;
+        QTest::mouseClick(b, Qt::LeftButton);
+        return other && picture() == before;
+    };
+    QTest::keyClick(scene, Qt::Key_0);
+    before = picture();
+    for (const char* pill : {"lens-potentialLines", "lens-fieldLines", "lens-arrows", "lens-mesh",
+                             "lens-through", "lens-whole"})
+        QVERIFY2(changes(pill), pill);
+    scene->setApart(1.0);
+    QVERIFY(picture() != before);
+    scene->setApart(0.0);
+    QVERIFY(picture() == before);
+    // The shape goes out as STEP and comes in again as one.
+    for (QAction* a : m_window->findChildren<QAction*>())
+        if (a->text().startsWith("Shape (STEP)"))
+            a->trigger();
+    auto* dialog = m_window->findChild<QFileDialog*>("exportDialog");
+    QVERIFY(dialog);
+    const QString file = m_dir->filePath("block.step");
+    Q_EMIT dialog->fileSelected(file);
+    dialog->close();
+    QTRY_VERIFY_WITH_TIMEOUT(QFileInfo::exists(file) && QFileInfo(file).size() > 1000, 10000);
+}
+
+void TstWindow::courseOverTime()
+{
+    open(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "space", "type": "plane", "depth": "1 mm"},
+{"line": "rectangle", "name": "bar", "width": "10 mm", "height": "2 mm"},
+{"line": "material", "material": "alumina 96 %", "in": "bar"},
+{"line": "held temperature", "name": "hot", "value": "350 K", "on": "bar.left"},
+{"line": "transient", "duration": "4 s", "start": "300 K"},
+{"line": "mean temperature", "in": "bar", "within": "1 %"}
+]})");
+    QVERIFY(solveAndWait());
+    auto* player = m_window->findChild<QWidget*>("player");
+    auto* at = m_window->findChild<QSlider*>("timeAt");
+    QVERIFY(player->isVisible() && at);
+    SceneCanvas* scene = m_window->scenePanel()->canvas();
+    const double late = m_window->scenePanel()->times().back();
+    QVERIFY(std::abs(late - 4) < 1e-6);
+    const QImage end = scene->grab().toImage();
+    at->setValue(50);
+    QTest::qWait(50);
+    QVERIFY(scene->grab().toImage() != end);
+    QCOMPARE(m_window->findChild<QLabel*>("timeText")->text(), QString("200 ms"));
+    QTest::mouseClick(m_window->findChild<QToolButton*>("play"), Qt::LeftButton);
+    QTRY_VERIFY_WITH_TIMEOUT(at->value() > 200, 5000);
+    QTest::mouseClick(m_window->findChild<QToolButton*>("play"), Qt::LeftButton);
+    // The course of the mean is a curve.
+    auto* tabs = m_window->findChild<QTabWidget*>("drawerTabs");
+    tabs->setCurrentIndex(0);
+    QVERIFY(m_window->findChild<QComboBox*>("curveChoice")->currentText().contains("over time"));
 }
 
 void TstWindow::demoSolvesAndShows()
