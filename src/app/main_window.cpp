@@ -1,5 +1,7 @@
 #include "app/main_window.h"
 
+#include "app/import_dialog.h"
+
 #include "app/drawer.h"
 #include "app/findings_view.h"
 #include "app/opening_page.h"
@@ -287,6 +289,19 @@ void MainWindow::rebuildMenu()
     add(menu, tr("Save as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
         [this] { save(true); });
     menu->addSeparator();
+    menu->addAction(tr("Import a shape …"), this, [this] {
+        if (m_stack->currentWidget() != m_columns) {
+            say(tr("Open or begin a sheet first."), true);
+            return;
+        }
+        auto* dialog = new QFileDialog(this, tr("Import a shape"), m_session->folder(),
+                                       ImportDialog::filter());
+        dialog->setObjectName(u"importFile"_s);
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        dialog->setFileMode(QFileDialog::ExistingFile);
+        connect(dialog, &QFileDialog::fileSelected, this, &MainWindow::importShape);
+        dialog->open();
+    });
     QMenu* exports = menu->addMenu(tr("Export"));
     const struct
     {
@@ -537,19 +552,28 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* e)
         e->acceptProposedAction();
 }
 
+void MainWindow::importShape(const QString& file)
+{
+    const sheet::Line* space = m_session->document().first("space");
+    auto* dialog = new ImportDialog(file, space ? space->get("type") : "plane", this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &QDialog::accepted, this,
+            [this, dialog] { m_session->change([&](sheet::Document& d) { dialog->addTo(d); }); });
+    dialog->open();
+}
+
 void MainWindow::dropEvent(QDropEvent* e)
 {
     for (const QUrl& url : e->mimeData()->urls()) {
         const QString f = url.toLocalFile(), ending = QFileInfo(f).suffix().toLower();
         if (ending == "yhn"_L1) {
             openFile(f);
-        } else if ((ending == "dxf"_L1 || ending == "step"_L1 || ending == "stp"_L1) &&
-                   m_stack->currentWidget() == m_columns) {
-            m_session->change([&](sheet::Document& d) {
-                d.add("import", {{"name", d.freeName("outline")}, {"file", f.toStdString()}});
-            });
+        } else if (ImportDialog::canRead(f) && m_stack->currentWidget() == m_columns) {
+            importShape(f);
         } else {
-            say(tr("%1 is no sheet and no outline (DXF, STEP)").arg(QFileInfo(f).fileName()), true);
+            say(tr("%1 is no sheet and no shape (STEP, BREP, STL, DXF, GDSII)")
+                    .arg(QFileInfo(f).fileName()),
+                true);
         }
     }
 }

@@ -147,6 +147,15 @@ Report State::run(Reuse& reuse)
     }
     if (m_settings.checks)
         m_report.checks = m_problem->checks(m_model, *m_partition, *m_field, m_asks);
+    constexpr double huge = 100, tiny = 5e-9;
+    if (const double size = m_partition->size(); m_settings.checks && (size > huge || size < tiny))
+        m_report.checks.push_back({"size",
+                                   Check::State::warning,
+                                   "the device is " + base::format(size, base::dim::length) +
+                                       (size > huge ? " wide: were millimetres meant?"
+                                                    : " wide: was a larger unit meant?"),
+                                   -1,
+                                   {}});
     if (!stopped.empty() && !m_report.allMet())
         m_report.checks.push_back(
             {"accuracy",

@@ -225,7 +225,8 @@ TopoDS_Shape importOutline(const std::string& path, double unitOfFile, double un
     if (!step && ending != "dxf" && ending != "DXF")
         throw base::Error(3017, "'" + ending + "' files are not read as outlines; DXF and STEP are",
                           place);
-    TopoDS_Shape s = step ? readStep(path, unit, place) : readDxf(path, unitOfFile / unit, place);
+    TopoDS_Shape s = step ? readStep(path, unit * 1e-3 / unitOfFile, place)
+                          : readDxf(path, unitOfFile / unit, place);
     if (!hasFaces(s))
         throw base::Error(3012,
                           "the curves in " + path +

@@ -220,9 +220,9 @@ TopoDS_Shape importSolid(const std::string& path, double unitOfFile, double unit
     if (!std::ifstream(path).good())
         throw base::Error(3016, "the file " + path + " is not there or cannot be opened", place);
     const TopoDS_Compound solids = solidsOf(readSolid(path, place), path, place);
-    // STEP is handed out in millimetres; the other formats have no unit of their own.
-    const std::string ending = endingOf(path);
-    const double metres = ending == "step" || ending == "stp" ? 1e-3 : unitOfFile;
+    // STEP is handed out in millimetres, so that "1 mm" leaves it as it is; another unit mends a
+    // file that was written in the wrong one. The other formats have no unit of their own.
+    const double metres = unitOfFile;
     gp_Trsf t;
     t.SetScale(gp::Origin(), metres / unit);
     return BRepBuilderAPI_Transform(solids, t, true).Shape();

@@ -758,10 +758,24 @@ void TstWindow::brokenFilesAndDrops()
     drop(write(coaxSheet()));
     QVERIFY(doc().findNamed("core"));
     drop(write("x", "a.txt"));
-    QVERIFY(m_window->findChild<QLabel*>("status")->text().contains(
-        "a.txt is no sheet and no outline"));
+    QVERIFY(
+        m_window->findChild<QLabel*>("status")->text().contains("a.txt is no sheet and no shape"));
+    // A shape asks for its unit and shows how large it would be.
     drop(QString(YH_SOURCE_DIR "/tests/data/plate.step"));
+    auto* dialog = m_window->findChild<QDialog*>("importDialog");
+    QVERIFY(dialog && dialog->isVisible());
+    auto* accept = dialog->findChild<QPushButton*>("importAccept");
+    auto* unit = dialog->findChild<QComboBox*>("importUnit");
+    auto* size = dialog->findChild<QLabel*>("importSize");
+    QTRY_VERIFY_WITH_TIMEOUT(accept->isEnabled(), 20000);
+    QVERIFY2(size->text().contains("mm"), qPrintable(size->text()));
+    unit->setCurrentIndex(unit->findData("1 m"));
+    QTRY_VERIFY_WITH_TIMEOUT(accept->isEnabled() && size->text().contains("smaller unit"), 20000);
+    unit->setCurrentIndex(unit->findData("1 um"));
+    QTRY_VERIFY_WITH_TIMEOUT(accept->isEnabled() && size->text().contains("µm"), 20000);
+    QTest::mouseClick(accept, Qt::LeftButton);
     QVERIFY(doc().first("import"));
+    QCOMPARE(doc().first("import")->get("unit"), std::string("1 um"));
 }
 
 void TstWindow::savesAndReopensWithoutSolving()

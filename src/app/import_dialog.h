@@ -1,0 +1,53 @@
+// Asks how a geometry file is to be read: its unit, a layer of a layout, with a picture of what
+// comes in and how large it would be.
+#pragma once
+
+#include "sheet/document.h"
+
+#include <QDialog>
+#include <QJsonObject>
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QPushButton;
+class QStackedWidget;
+
+namespace yh::app {
+
+class SceneCanvas;
+class SolidCanvas;
+class SolverClient;
+
+class ImportDialog : public QDialog
+{
+    Q_OBJECT
+public:
+    /// @param space  of the sheet: plane, axisymmetric, solid
+    ImportDialog(const QString& file, const std::string& space, QWidget* parent = nullptr);
+    /// Adds the line to a sheet.
+    void addTo(sheet::Document& document) const;
+    /// A file that can be imported, by its ending.
+    [[nodiscard]] static bool canRead(const QString& file);
+    static QString filter();
+
+private:
+    void preview();
+    void show(const QJsonObject& event);
+    [[nodiscard]] sheet::Line line(const std::string& name) const;
+
+    QString m_file;
+    std::string m_space;
+    bool m_isLayout;
+    int m_request = -1;
+    QComboBox* m_unit;
+    QLineEdit *m_layer, *m_high;
+    QLabel* m_size;
+    QPushButton* m_accept;
+    QStackedWidget* m_pictures;
+    SceneCanvas* m_flat;
+    SolidCanvas* m_solid;
+    SolverClient* m_client;
+};
+
+}  // namespace yh::app
