@@ -1,6 +1,7 @@
 #include "app/main_window.h"
 
 #include "app/import_dialog.h"
+#include "app/materials_dialog.h"
 
 #include "app/drawer.h"
 #include "app/findings_view.h"
@@ -123,6 +124,14 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
             highlight(line, field.toStdString());
         else
             highlight(m_sheet->selectedLine(), {});
+    });
+    connect(m_sheet, &SheetView::keepRequested, this, [this](int line) {
+        const sheet::Line* l = m_session->document().find(line);
+        if (l)
+            say(PersonalMaterials::keep(*l)
+                    ? tr("%1 is kept among your materials").arg(qs(l->get("material")))
+                    : tr("%1 cannot be written").arg(PersonalMaterials::path()),
+                false);
     });
     connect(m_sheet, &SheetView::removeRequested, this, [this](int line) {
         m_session->change([line](sheet::Document& d) { d.remove(line); });
@@ -302,6 +311,7 @@ void MainWindow::rebuildMenu()
         connect(dialog, &QFileDialog::fileSelected, this, &MainWindow::importShape);
         dialog->open();
     });
+    menu->addAction(tr("Materials …"), this, [this] { showMaterials(); });
     QMenu* exports = menu->addMenu(tr("Export"));
     const struct
     {
@@ -550,6 +560,18 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* e)
 {
     if (e->mimeData()->hasUrls())
         e->acceptProposedAction();
+}
+
+void MainWindow::showMaterials()
+{
+    auto* dialog = new MaterialsDialog(this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &MaterialsDialog::chosen, this,
+            [this](const std::map<std::string, std::string>& values) {
+                if (m_stack->currentWidget() == m_columns)
+                    m_session->change([&](sheet::Document& d) { d.add("material", values); });
+            });
+    dialog->open();
 }
 
 void MainWindow::importShape(const QString& file)

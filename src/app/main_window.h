@@ -78,6 +78,7 @@ private:
     void composeLine(const QString& section, const QString& text);
     void editField(int line, const QString& field, const QString& text);
     void chooseUnit(int line, const QPoint& at);
+    void showMaterials();
     void importShape(const QString& file);
     int exportCourse(const QString& file);
     void exportTo(const QString& what);

@@ -512,6 +512,10 @@ void SheetView::contextMenuEvent(QContextMenuEvent* e)
     menu->addAction(tr("Move down"), QKeySequence(Qt::ALT | Qt::Key_Down), this,
                     [this, line] { Q_EMIT moveRequested(line, 1); });
     menu->addSeparator();
+    if (const sheet::Line* l = m_state.document.find(line);
+        l && l->kind == "material")
+        menu->addAction(tr("Keep among my materials"), this,
+                        [this, line] { Q_EMIT keepRequested(line); });
     menu->addAction(tr("Remove line"), QKeySequence(Qt::Key_Delete), this,
                     [this, line] { Q_EMIT removeRequested(line); });
     menu->popup(e->globalPos());

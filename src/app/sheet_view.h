@@ -51,6 +51,8 @@ Q_SIGNALS:
     void lineSelected(int line);
     void pieceHovered(int line, const QString& field);
     void removeRequested(int line);
+    /// A material line goes to the user's own materials.
+    void keepRequested(int line);
     void moveRequested(int line, int steps);
 
 protected:

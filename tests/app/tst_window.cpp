@@ -70,6 +70,7 @@ private Q_SLOTS:
     void heaterFromAnEmptySheet();
     void layersOfASolid();
     void courseOverTime();
+    void materialsAreFoundAndKept();
     void demoSolvesAndShows();
     void undoRedoAndStaleMarks();
     void faultsAreSaidAtTheirPlace();
@@ -394,6 +395,47 @@ void TstWindow::courseOverTime()
     auto* tabs = m_window->findChild<QTabWidget*>("drawerTabs");
     tabs->setCurrentIndex(0);
     QVERIFY(m_window->findChild<QComboBox*>("curveChoice")->currentText().contains("over time"));
+}
+
+void TstWindow::materialsAreFoundAndKept()
+{
+    open(coaxSheet());
+    auto openDialog = [&] {
+        for (QAction* a : m_window->findChildren<QAction*>())
+            if (a->text().startsWith("Materials"))
+                a->trigger();
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+        return m_window->findChild<QDialog*>("materialsDialog");
+    };
+    QDialog* dialog = openDialog();
+    QVERIFY(dialog);
+    auto* table = dialog->findChild<QTableWidget*>("materialTable");
+    const int all = table->rowCount();
+    QVERIFY(all >= 60);
+    QTest::keyClicks(dialog->findChild<QLineEdit*>("materialSearch"), "copper");
+    QVERIFY(table->rowCount() > 0 && table->rowCount() < all);
+    QCOMPARE(table->item(0, 0)->text(), QString("copper"));
+    QVERIFY(dialog->findChild<QLabel*>("materialSource")->text().contains("Source"));
+    QTest::mouseClick(dialog->findChild<QPushButton*>("materialUse"), Qt::LeftButton);
+    QCOMPARE(doc().ofKind("material").back()->get("material"), std::string("copper"));
+    // A material of the sheet is kept, found again, and brings its values.
+    int line = -1;
+    m_window->session()->change([&](sheet::Document& d) {
+        line = d.add("material", {{"material", "sea ice"}, {"eps", "3.2"}, {"in", "gap"}});
+    });
+    Q_EMIT m_window->sheetView()->keepRequested(line);
+    dialog = openDialog();
+    QTest::keyClicks(dialog->findChild<QLineEdit*>("materialSearch"), "sea ice");
+    table = dialog->findChild<QTableWidget*>("materialTable");
+    QCOMPARE(table->rowCount(), 1);
+    QTest::mouseClick(dialog->findChild<QPushButton*>("materialUse"), Qt::LeftButton);
+    QCOMPARE(doc().ofKind("material").back()->get("eps"), std::string("3.2"));
+    QVERIFY(!doc().ofKind("material").back()->has("in"));
+    dialog = openDialog();
+    QTest::keyClicks(dialog->findChild<QLineEdit*>("materialSearch"), "sea ice");
+    QTest::mouseClick(dialog->findChild<QPushButton*>("materialDrop"), Qt::LeftButton);
+    QCOMPARE(dialog->findChild<QTableWidget*>("materialTable")->rowCount(), 0);
+    dialog->close();
 }
 
 void TstWindow::demoSolvesAndShows()
