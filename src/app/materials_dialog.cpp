@@ -191,7 +191,6 @@ void MaterialsDialog::fill()
                 int(i));
     }
     namespace dim = base::dim;
-    constexpr base::Dimension resistivity = dim::of(3, 1, -3, -2);
     for (const sheet::Material& m : sheet::materials()) {
         // A conductor has no permittivity, an insulator no resistivity.
         const QString words = qs(m.name) + (m.gas ? tr(" gas") : QString()) +
@@ -199,7 +198,7 @@ void MaterialsDialog::fill()
         if (!words.contains(wanted, Qt::CaseInsensitive))
             continue;
         add({qs(m.name), m.eps > 0 ? qs(base::formatNumber(m.eps, 5)) : QString(),
-             number(m.resistivity, resistivity), number(m.k, dim::thermalConductivity),
+             number(m.resistivity, dim::resistivity), number(m.k, dim::thermalConductivity),
              number(m.density, dim::density), number(m.c, dim::heatCapacity),
              number(m.seebeck, dim::seebeck), number(m.limit, dim::temperature)},
             -1);

@@ -53,6 +53,7 @@ inline constexpr Dimension currentDensity = of(-2, 0, 0, 1);
 inline constexpr Dimension resistance = of(2, 1, -3, -2);
 inline constexpr Dimension conductance = of(-2, -1, 3, 2);
 inline constexpr Dimension contactResistance = of(4, 1, -3, -2);
+inline constexpr Dimension resistivity = of(3, 1, -3, -2);
 inline constexpr Dimension conductivity = of(-3, -1, 3, 2);
 inline constexpr Dimension seebeck = of(2, 1, -3, -1, -1);
 inline constexpr Dimension power = of(2, 1, -3);
