@@ -32,8 +32,10 @@ int main(int argc, char** argv)
     const QCommandLineOption picture(
         u"picture"_s, u"Write a picture of the window, solved, to FILE and end."_s, u"FILE"_s),
         solve(u"solve"_s, u"Solve when opened."_s), dark(u"dark"_s, u"Dark theme."_s),
-        lens(u"lens"_s, u"Quantity of the colours, for the picture."_s, u"NAME"_s);
-    parser.addOptions({picture, solve, dark, lens});
+        lens(u"lens"_s, u"Quantity of the colours, for the picture."_s, u"NAME"_s),
+        layers(u"layers"_s, u"Layers of the picture: equal, lines, arrows, mesh, with commas."_s,
+               u"NAMES"_s);
+    parser.addOptions({picture, solve, dark, lens, layers});
     parser.process(app);
     MainWindow window;
     if (parser.isSet(dark))
@@ -49,7 +51,18 @@ int main(int argc, char** argv)
         window.scenePanel()->setLens(parser.value(lens));
     if (parser.isSet(picture)) {
         auto shoot = [&] {
-            QTimer::singleShot(900, &window, [&] {
+            if (parser.isSet(layers)) {
+                const QStringList names = parser.value(layers).split(u',');
+                Layers shown;
+                shown.potentialLines = names.contains(u"equal"_s);
+                shown.fieldLines = names.contains(u"lines"_s);
+                shown.arrows = names.contains(u"arrows"_s);
+                shown.mesh = names.contains(u"mesh"_s);
+                // Once the shape is there, which decides between drawing and solid.
+                QTimer::singleShot(600, &window,
+                                   [&window, shown] { window.scenePanel()->setLayers(shown); });
+            }
+            QTimer::singleShot(1500, &window, [&] {
                 // From the screen, so that the picture shows what a person sees.
                 const bool good =
                     window.screen()->grabWindow(window.winId()).save(parser.value(picture));

@@ -151,13 +151,20 @@ std::vector<FindingView> Results::findings() const
             const QJsonArray names = j["conductors"_L1].toArray();
             QString head = u"   "_s;
             for (const QJsonValue& n : names)
-                head += n.toString().left(6).rightJustified(7);
+                head += n.toString().left(6).rightJustified(8);
             f.rows << head;
             qsizetype r = 0;
             for (const QJsonValue& row : j["value"_L1].toArray()) {
                 QString text = names[r++].toString().left(3).leftJustified(3);
-                for (const QJsonValue& x : row.toArray())
-                    text += qs(base::formatNumber(x.toDouble() / u.factor, 4)).rightJustified(7);
+                for (const QJsonValue& x : row.toArray()) {
+                    // Rounding is no capacitance.
+                    constexpr double nothing = 1e-9;
+                    const double entry = x.toDouble();
+                    text += (std::abs(entry) < nothing * largest
+                                 ? u"0"_s
+                                 : qs(base::formatNumber(entry / u.factor, 4)))
+                                .rightJustified(8);
+                }
                 f.rows << text;
             }
             const auto e =

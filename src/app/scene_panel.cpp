@@ -1,5 +1,6 @@
 #include "app/scene_panel.h"
 
+#include "app/flow_layout.h"
 #include "app/theme.h"
 
 #include <QHBoxLayout>
@@ -26,7 +27,7 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     column->setSpacing(0);
     auto* bar = new QWidget(this);
     bar->setObjectName(u"lensBar"_s);
-    m_pills = new QHBoxLayout(bar);
+    m_pills = new FlowLayout(bar);
     m_pills->setContentsMargins(12, 8, 12, 6);
     m_pills->setSpacing(6);
     m_drawPill = pill(u"draw"_s, tr("draw"),
@@ -78,7 +79,6 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     m_sectionAt->setValue(500);
     m_sectionAt->setFixedWidth(110);
     m_pills->addWidget(m_sectionAt);
-    m_pills->addStretch(1);
     m_potential->setChecked(true);
     auto* maps = new QMenu(m_mapPill);
     for (const QString& m : {u"blossom"_s, u"tide"_s, u"grey"_s, u"cividis"_s})

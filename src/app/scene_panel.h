@@ -11,12 +11,13 @@
 class QLabel;
 class QToolButton;
 class QActionGroup;
-class QHBoxLayout;
 class QSlider;
 class QStackedWidget;
 class QTimer;
 
 namespace yh::app {
+
+class FlowLayout;
 
 class ScenePanel : public QWidget
 {
@@ -78,7 +79,7 @@ private:
     int m_sectionAxis = -1;
     ColourRuler* m_ruler;
     QLabel* m_reading;
-    QHBoxLayout* m_pills;
+    FlowLayout* m_pills;
     QToolButton *m_quantityPill, *m_unitPill, *m_mapPill, *m_drawPill;
     QToolButton *m_potential, *m_lines, *m_meshPill, *m_arrows, *m_pin;
     std::shared_ptr<FieldData> m_field;

@@ -188,7 +188,7 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
             Item v;
             v.kind = Item::Kind::value;
             v.line = line.id;
-            v.text = u"→ "_s + qs(value->second);
+            v.text = (u"→ "_s + qs(value->second)).replace(u' ', QChar(0x00A0));
             place(v, x, y, marginLeft, height);
         }
     }
@@ -512,8 +512,7 @@ void SheetView::contextMenuEvent(QContextMenuEvent* e)
     menu->addAction(tr("Move down"), QKeySequence(Qt::ALT | Qt::Key_Down), this,
                     [this, line] { Q_EMIT moveRequested(line, 1); });
     menu->addSeparator();
-    if (const sheet::Line* l = m_state.document.find(line);
-        l && l->kind == "material")
+    if (const sheet::Line* l = m_state.document.find(line); l && l->kind == "material")
         menu->addAction(tr("Keep among my materials"), this,
                         [this, line] { Q_EMIT keepRequested(line); });
     menu->addAction(tr("Remove line"), QKeySequence(Qt::Key_Delete), this,

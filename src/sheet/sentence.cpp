@@ -28,7 +28,8 @@ Piece::Kind pieceKind(const Field& f)
 /// The depth of a plane device is said even when it is the default: figures are for it.
 bool isDepth(const Line& line, const Field& f)
 {
-    return line.kind == "space" && f.key == "depth" && line.get("type") != "axisymmetric";
+    return line.kind == "space" && f.key == "depth" && line.get("type") != "axisymmetric" &&
+           line.get("type") != "solid";
 }
 
 /// What stands in a sentence where something is missing; the help is told by the pointer.
