@@ -188,7 +188,8 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
             Item v;
             v.kind = Item::Kind::value;
             v.line = line.id;
-            v.text = (u"→ "_s + qs(value->second)).replace(u' ', QChar(0x00A0));
+            v.text = (u"→ "_s + qs(value->second));
+            v.text.replace(u' ', QChar(0x00A0));
             place(v, x, y, marginLeft, height);
         }
     }

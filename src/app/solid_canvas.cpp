@@ -366,6 +366,9 @@ void SolidCanvas::rebuildField()
     if (!m_litSides.empty()) {
         std::vector<V3> seeds;
         for (const int i : m_litSides) {
+            // The lit places of a drawing, shown by the other canvas, mean nothing here.
+            if (size_t(i) >= m_shape.sides.size())
+                continue;
             const auto& corners = m_shape.sides[size_t(i)].corners;
             const size_t step = std::max<size_t>(3, corners.size() / 90 * 3);
             for (size_t k = 0; k + 2 < corners.size(); k += step) {
