@@ -48,6 +48,14 @@ private:
 /// Drives that last as long as the device is looked at.
 inline constexpr double unending = 1e300;
 
+/// Whether a drive that lasts until a time is on.
+[[nodiscard]] inline bool isOn(double until, double time)
+{
+    return time <= until * (1 + 1e-12);
+}
+/// Stefan and Boltzmann's constant, W/(m^2 K^4), CODATA 2018.
+inline constexpr double stefan = 5.670374419e-8;
+
 struct Conduction
 {
     Property sigma, k, seebeck;                        ///< S/m, W/(m K), V/K
@@ -296,8 +304,20 @@ private:
     [[nodiscard]] double enthalpyOf(int order, const fem::CoupledSolver::Values& u) const;
     [[nodiscard]] const Solved& at(int order) const;
     [[nodiscard]] double localT(const Solved& s, int cell, const Point& xi) const;
+    /// Visits the quadrature points of a side, the same as in the coupled solver, so that flows
+    /// balance exactly: cell, its reference coordinates, place, and the element of line or surface.
     template <class Visit>
-    void overSide(int order, int side, Visit visit) const;
+    void overSide(int order, int side, Visit visit) const
+    {
+        fem::onSides(
+            m_mesh, m_problem.area, 2 * order + 2,
+            [&](int s, int t) {
+                return m_mesh.sideTag[size_t(s)] == side && m_mesh.sideCells[size_t(s)][0] == t;
+            },
+            [&](int, int t, const Point& xi, const Point& p, const Point& n) {
+                visit(t, xi, p, norm(n));
+            });
+    }
 
     const TransportProblem& m_problem;
     std::unique_ptr<const mesh::Mesh> m_cut;  ///< where regions meet through a resistance

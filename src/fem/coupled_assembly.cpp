@@ -1,0 +1,422 @@
+// Residuals and tangents of the coupled solver, cell by cell and side by side.
+#include "fem/coupled_layout.h"
+#include "fem/quadrature.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yh::fem {
+
+using base::Error;
+
+namespace {
+
+/// Physical values and gradients of all functions at one point of a cell.
+struct PointBasis
+{
+    double value[mostLocal];
+    double grad[3][mostLocal];
+};
+
+/// Adds the weighted residual and tangent of one point to those of a cell.
+struct Accumulator
+{
+    int fields, local;
+    double *residual, *tangent;
+
+    /// Adds up the flows and folds in the signs of the odd edge functions.
+    void finish(const double* sign, double* scale) const
+    {
+        const int n = local, width = fields * local;
+        for (int i = 0; i < width; ++i) {
+            scale[i / n] += std::abs(residual[i]);
+            residual[i] *= sign[i % n];
+        }
+        if (tangent)
+            for (int i = 0; i < width; ++i)
+                for (int j = 0; j < width; ++j)
+                    tangent[i * width + j] *= sign[i % n] * sign[j % n];
+    }
+
+    void add(const PointTerms& terms, const PointBasis& b, double w, double storageFactor,
+             const double* oldStorage) const
+    {
+        const int n = local;
+        double source[mostFields];
+        for (int f = 0; f < fields; ++f)
+            source[f] = terms.source[f].v +
+                        storageFactor * (terms.storage[f].v - (oldStorage ? oldStorage[f] : 0.0));
+        for (int f = 0; f < fields; ++f)
+            for (int i = 0; i < n; ++i)
+                residual[f * n + i] +=
+                    w * (terms.flux[f][0].v * b.grad[0][i] + terms.flux[f][1].v * b.grad[1][i] +
+                         terms.flux[f][2].v * b.grad[2][i] + source[f] * b.value[i]);
+        if (!tangent)
+            return;
+        // Derivatives by one coefficient (g, j): its value moves u_g, its gradient grad_g.
+        const int width = fields * n;
+        for (int g = 0; g < fields; ++g)
+            for (int j = 0; j < n; ++j) {
+                const double v = w * b.value[j], gx = w * b.grad[0][j], gy = w * b.grad[1][j],
+                             gz = w * b.grad[2][j];
+                auto along = [&](const Local& x) {
+                    const double* d = x.d;
+                    const double* dg = d + mostFields + 3 * g;
+                    return d[g] * v + dg[0] * gx + dg[1] * gy + dg[2] * gz;
+                };
+                for (int f = 0; f < fields; ++f) {
+                    const double fx = along(terms.flux[f][0]), fy = along(terms.flux[f][1]),
+                                 fz = along(terms.flux[f][2]);
+                    double s = along(terms.source[f]);
+                    if (storageFactor != 0)
+                        s += storageFactor * along(terms.storage[f]);
+                    if (fx == 0 && fy == 0 && fz == 0 && s == 0)
+                        continue;
+                    double* column = tangent + (g * n + j);
+                    for (int i = 0; i < n; ++i)
+                        column[(f * n + i) * width] += fx * b.grad[0][i] + fy * b.grad[1][i] +
+                                                       fz * b.grad[2][i] + s * b.value[i];
+                }
+            }
+    }
+};
+
+/// Values and gradients of the fields from their coefficients on a cell, as variables.
+void setState(PointState& s, int fields, int n, const double* c, const PointBasis& b)
+{
+    for (int f = 0; f < fields; ++f) {
+        double u = 0, g[3] = {0, 0, 0};
+        for (int i = 0; i < n; ++i) {
+            const double x = c[f * n + i];
+            u += x * b.value[i];
+            for (int k = 0; k < 3; ++k)
+                g[k] += x * b.grad[k][i];
+        }
+        s.u[f] = Local::variable(u, f);
+        for (int k = 0; k < 3; ++k)
+            s.grad[f][k] = Local::variable(g[k], mostFields + 3 * f + k);
+    }
+}
+
+/// Coefficients of a cell with the signs of its functions.
+void gather(const CoupledSolver::Values& u, int n, const int* number, const double* sign, double* c)
+{
+    for (size_t f = 0; f < u.size(); ++f)
+        for (int i = 0; i < n; ++i)
+            c[f * size_t(n) + size_t(i)] = sign[i] * u[f][size_t(number[i])];
+}
+
+}  // namespace
+
+void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double drive,
+                         const Stage& time, double* residual, double* tangent, double* scale) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const mesh::Geometry g(m, t);
+    const BasisTable& table = *l.table;
+    const int n = l.local;
+    int number[mostLocal];
+    double sign[mostLocal], c[mostFields * mostLocal], old[2][mostFields * mostLocal];
+    m_space.local(t, number, sign);
+    gather(u, n, number, sign, c);
+    const Values* before[2] = {time.first, time.weight != 0 ? time.second : nullptr};
+    const double weight[2] = {1 - time.weight, time.weight};
+    for (int k = 0; k < 2; ++k)
+        if (before[k])
+            gather(*before[k], n, number, sign, old[k]);
+    const Accumulator sum{m_fields, n, residual, tangent};
+    PointState state;
+    state.piece = m.piece[size_t(t)];
+    state.drive = drive;
+    state.time = time.time;
+    Point row[3];
+    double det = 0;
+    static_cast<void>(order);
+    for (int q = 0; q < table.points(); ++q) {
+        const Point& xi = table.xi[size_t(q)];
+        if (q == 0 || g.curved)
+            det = g.inverse(xi, row);
+        PointBasis b;
+        const auto at = size_t(q * n);
+        for (int i = 0; i < n; ++i) {
+            const double d0 = table.d[0][at + size_t(i)], d1 = table.d[1][at + size_t(i)],
+                         d2 = m.dimension == 3 ? table.d[2][at + size_t(i)] : 0.0;
+            b.value[i] = table.value[at + size_t(i)];
+            b.grad[0][i] = d0 * row[0].x + d1 * row[1].x + d2 * row[2].x;
+            b.grad[1][i] = d0 * row[0].y + d1 * row[1].y + d2 * row[2].y;
+            b.grad[2][i] = d0 * row[0].z + d1 * row[1].z + d2 * row[2].z;
+        }
+        state.at = g.at(xi);
+        const double w = table.w[size_t(q)] * det * measureAt(m_model.measure(), state.at);
+        PointTerms terms;
+        double stored[mostFields] = {0, 0};
+        for (int k = 0; k < 2; ++k)
+            if (before[k]) {
+                setState(state, m_fields, n, old[k], b);
+                m_model.storage(state, terms);
+                for (int f = 0; f < m_fields; ++f)
+                    stored[f] += weight[k] * terms.storage[f].v;
+            }
+        setState(state, m_fields, n, c, b);
+        m_model.terms(state, terms);
+        if (time.dt > 0)
+            m_model.storage(state, terms);
+        sum.add(terms, b, w, time.dt > 0 ? 1 / time.dt : 0.0, stored);
+    }
+    sum.finish(sign, scale);
+}
+
+void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double drive,
+                           const Stage& time, double* residual, double* tangent,
+                           double* scale) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const int t = m.sideCells[size_t(s)][0], k = m.localSide(t, s), n = l.local;
+    const mesh::Geometry g(m, t);
+    int number[mostLocal];
+    double sign[mostLocal], c[mostFields * mostLocal], old[2][mostFields * mostLocal];
+    m_space.local(t, number, sign);
+    gather(u, n, number, sign, c);
+    const Values* before[2] = {time.first, time.weight != 0 ? time.second : nullptr};
+    const double weight[2] = {1 - time.weight, time.weight};
+    for (int i = 0; i < 2; ++i)
+        if (before[i])
+            gather(*before[i], n, number, sign, old[i]);
+    const Accumulator sum{m_fields, n, residual, tangent};
+    PointState state;
+    state.piece = m.piece[size_t(t)];
+    state.drive = drive;
+    state.time = time.time;
+    for (const CellPoint& q : cellRule(m.dimension - 1, 2 * order + 2)) {
+        const Point xi = g.onSide(k, q.xi), normal = g.outward(k, xi);
+        const double size = norm(normal);
+        const Point unit = (1 / size) * normal;
+        Point row[3];
+        g.inverse(xi, row);
+        Basis at;
+        basis(m.dimension, order, xi, at);
+        PointBasis b;
+        for (int i = 0; i < n; ++i) {
+            Point d = at.d[0][i] * row[0] + at.d[1][i] * row[1];
+            if (m.dimension == 3)
+                d = d + at.d[2][i] * row[2];
+            d = d - dot(d, unit) * unit;  // along the side
+            b.value[i] = at.value[i];
+            b.grad[0][i] = d.x;
+            b.grad[1][i] = d.y;
+            b.grad[2][i] = d.z;
+        }
+        state.at = g.at(xi);
+        PointTerms terms;
+        const int tag = m.sideTag[size_t(s)];
+        double stored[mostFields] = {0, 0};
+        for (int i = 0; i < 2; ++i)
+            if (before[i]) {
+                setState(state, m_fields, n, old[i], b);
+                m_model.sideStorage(tag, state, terms);
+                for (int f = 0; f < m_fields; ++f)
+                    stored[f] += weight[i] * terms.storage[f].v;
+            }
+        setState(state, m_fields, n, c, b);
+        m_model.sideTerms(tag, state, terms);
+        if (time.dt > 0)
+            m_model.sideStorage(tag, state, terms);
+        sum.add(terms, b, q.w * size * measureAt(m_model.measure(), state.at),
+                time.dt > 0 ? 1 / time.dt : 0.0, stored);
+    }
+    sum.finish(sign, scale);
+}
+
+void CoupledSolver::across(const Layout& l, int order, const std::array<int, 2>& pair,
+                           const Values& u, double* residual, double* tangent, double* scale) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const int n = l.local, width = m_fields * n, both = 2 * width;
+    const int tag = m.sideTag[size_t(pair[0])];
+    int cell[2], number[mostLocal];
+    double sign[2][mostLocal], c[2][mostFields * mostLocal];
+    for (int k = 0; k < 2; ++k) {
+        cell[k] = m.sideCells[size_t(pair[size_t(k)])][0];
+        m_space.local(cell[k], number, sign[k]);
+        gather(u, n, number, sign[k], c[k]);
+    }
+    const mesh::Geometry g[2] = {{m, cell[0]}, {m, cell[1]}};
+    const int k0 = m.localSide(cell[0], pair[0]);
+    for (const CellPoint& q : cellRule(m.dimension - 1, 2 * order + 2)) {
+        Point xi[2] = {g[0].onSide(k0, q.xi), {}};
+        const Point at = g[0].at(xi[0]);
+        if (!g[1].invert(at, xi[1]))
+            throw Error(5013, "the two sides of a contact between regions do not fit");
+        const double w = q.w * norm(g[0].outward(k0, xi[0])) * measureAt(m_model.measure(), at);
+        Basis b[2];
+        double value[2][mostFields] = {};
+        for (int k = 0; k < 2; ++k) {
+            basis(m.dimension, order, xi[k], b[k]);
+            for (int f = 0; f < m_fields; ++f)
+                for (int i = 0; i < n; ++i)
+                    value[k][f] += c[k][f * n + i] * b[k].value[i];
+        }
+        const bool heats = m_fields > 1 && m_model.jumpHeats(tag);
+        for (int f = 0; f < m_fields; ++f) {
+            const double h = w * m_model.jump(f, tag), step = value[0][f] - value[1][f];
+            for (int a = 0; a < 2; ++a)
+                for (int i = 0; i < n; ++i) {
+                    const int row = a * width + f * n + i;
+                    const double test = (a == 0 ? 1 : -1) * b[a].value[i];
+                    residual[row] += h * step * test;
+                    // Half of the heat goes to either side.
+                    if (heats && f == 0)
+                        residual[a * width + n + i] -= 0.5 * h * step * step * b[a].value[i];
+                    if (!tangent)
+                        continue;
+                    for (int d = 0; d < 2; ++d)
+                        for (int j = 0; j < n; ++j) {
+                            const double by = (d == 0 ? 1 : -1) * b[d].value[j];
+                            tangent[row * both + d * width + f * n + j] += h * test * by;
+                            if (heats && f == 0)
+                                tangent[(a * width + n + i) * both + d * width + j] -=
+                                    h * step * by * b[a].value[i];
+                        }
+                }
+        }
+    }
+    auto signOf = [&](int i) { return sign[i / width][(i % width) % n]; };
+    for (int i = 0; i < both; ++i) {
+        scale[(i % width) / n] += std::abs(residual[i]);
+        residual[i] *= signOf(i);
+        for (int j = 0; j < both && tangent; ++j)
+            tangent[i * both + j] *= signOf(i) * signOf(j);
+    }
+}
+
+void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive, const Stage& time,
+                             bool tangent)
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const int n = l.local, width = m_fields * n;
+    l.R.assign(size_t(l.size), 0.0);
+    l.groupFlow.assign(m_model.groups().size(), 0.0);
+    if (tangent)
+        std::fill(l.J.value.begin(), l.J.value.end(), 0.0);
+    double scale0 = 0, scale1 = 0;
+    auto scatter = [&](int t, const double* r, const double* k) {
+        int number[mostLocal], places[mostFields * mostLocal];
+        double sign[mostLocal];
+        m_space.local(t, number, sign);
+        for (int f = 0; f < m_fields; ++f)
+            for (int i = 0; i < n; ++i) {
+                const int p = places[f * n + i] = l.place[size_t(f)][size_t(number[i])];
+                const double x = r[f * n + i];
+                if (p >= 0) {
+#pragma omp atomic
+                    l.R[size_t(p)] += x;
+                }
+                if (number[i] < m.vertexCount())
+                    if (const int g = l.groupOf[size_t(f)][size_t(number[i])]; g >= 0) {
+#pragma omp atomic
+                        l.groupFlow[size_t(g)] += x;
+                    }
+            }
+        if (!k)
+            return;
+        for (int i = 0; i < width; ++i) {
+            if (places[i] < 0)
+                continue;
+            const int* begin = l.J.column.data() + l.J.start[size_t(places[i])];
+            const int* end = l.J.column.data() + l.J.start[size_t(places[i]) + 1];
+            for (int j = 0; j < width; ++j) {
+                const double x = k[i * width + j];
+                if (places[j] < 0 || x == 0)
+                    continue;
+                const auto at = size_t(std::lower_bound(begin, end, places[j]) - l.J.column.data());
+#pragma omp atomic
+                l.J.value[at] += x;
+            }
+        }
+    };
+    // The same for two cells across a cut.
+    auto scatterPair = [&](const std::array<int, 2>& pair, const double* r, const double* k) {
+        const int both = 2 * width;
+        std::vector<int> places(size_t(both), -1);
+        for (int a = 0; a < 2; ++a) {
+            int number[mostLocal];
+            double sign[mostLocal];
+            m_space.local(m.sideCells[size_t(pair[size_t(a)])][0], number, sign);
+            for (int f = 0; f < m_fields; ++f)
+                for (int i = 0; i < n; ++i) {
+                    const int p = places[size_t(a * width + f * n + i)] =
+                        l.place[size_t(f)][size_t(number[i])];
+                    const double x = r[a * width + f * n + i];
+                    if (p >= 0)
+                        l.R[size_t(p)] += x;
+                    if (number[i] < m.vertexCount())
+                        if (const int g = l.groupOf[size_t(f)][size_t(number[i])]; g >= 0)
+                            l.groupFlow[size_t(g)] += x;
+                }
+        }
+        for (int i = 0; i < both && k; ++i)
+            for (int j = 0; j < both; ++j) {
+                const int row = places[size_t(i)], column = places[size_t(j)];
+                const double x = k[i * both + j];
+                if (row < 0 || column < 0 || x == 0)
+                    continue;
+                const int* begin = l.J.column.data() + l.J.start[size_t(row)];
+                const int* end = l.J.column.data() + l.J.start[size_t(row) + 1];
+                l.J.value[size_t(std::lower_bound(begin, end, column) - l.J.column.data())] += x;
+            }
+    };
+    auto any = [&](int t) {
+        for (int f = 0; f < m_fields; ++f)
+            if (m_model.active(f, m.piece[size_t(t)]))
+                return true;
+        return false;
+    };
+#pragma omp parallel reduction(+ : scale0, scale1)
+    {
+        std::vector<double> r(static_cast<size_t>(width)), k(tangent ? size_t(width * width) : 0);
+        double scale[mostFields] = {0, 0};
+#pragma omp for schedule(dynamic, 256)
+        for (int t = 0; t < m.cellCount(); ++t) {
+            if (!any(t))
+                continue;
+            std::fill(r.begin(), r.end(), 0.0);
+            std::fill(k.begin(), k.end(), 0.0);
+            cell(l, order, t, u, drive, time, r.data(), tangent ? k.data() : nullptr, scale);
+            scatter(t, r.data(), tangent ? k.data() : nullptr);
+        }
+#pragma omp for schedule(dynamic, 256)
+        for (size_t i = 0; i < l.sides.size(); ++i) {
+            std::fill(r.begin(), r.end(), 0.0);
+            std::fill(k.begin(), k.end(), 0.0);
+            const int s = l.sides[i];
+            sideOf(l, order, s, u, drive, time, r.data(), tangent ? k.data() : nullptr, scale);
+            scatter(m.sideCells[size_t(s)][0], r.data(), tangent ? k.data() : nullptr);
+        }
+        scale0 += scale[0];
+        scale1 += scale[1];
+    }
+    if (!m.facing.empty()) {
+        std::vector<double> r(size_t(2 * width)), k(tangent ? size_t(4 * width * width) : 0);
+        double scale[mostFields] = {0, 0};
+        for (const auto& pair : m.facing) {
+            std::fill(r.begin(), r.end(), 0.0);
+            std::fill(k.begin(), k.end(), 0.0);
+            across(l, order, pair, u, r.data(), tangent ? k.data() : nullptr, scale);
+            scatterPair(pair, r.data(), tangent ? k.data() : nullptr);
+        }
+        scale0 += scale[0];
+        scale1 += scale[1];
+    }
+    l.scale[0] = scale0;
+    l.scale[1] = scale1;
+    for (size_t g = 0; g < l.groupPlace.size(); ++g)
+        if (l.groupPlace[g] >= 0) {
+            const Group& group = m_model.groups()[g];
+            const double flow = group.value * m_model.shareAt(int(g), time.time) *
+                                (m_model.scalesWithDrive(group.field) ? drive : 1.0);
+            l.R[size_t(l.groupPlace[g])] -= flow;
+            l.scale[group.field] += std::abs(flow);
+        }
+}
+
+}  // namespace yh::fem

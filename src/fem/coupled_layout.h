@@ -1,0 +1,38 @@
+// Inside the coupled solver only: what it keeps for each element order.
+#pragma once
+
+#include "fem/coupled.h"
+#include "fem/multilevel.h"
+
+namespace yh::fem {
+
+/// Unknowns, pattern and matrix of one order.
+struct CoupledSolver::Layout
+{
+    int order = 1, local = 0, size = 0;
+    std::vector<std::vector<int>> place;    ///< by field, by function: unknown or -1
+    std::vector<std::vector<int>> groupOf;  ///< by field, by vertex: group or -1
+    std::vector<std::vector<char>> live;    ///< by field, by function: carries a value
+    std::vector<int> groupPlace;            ///< unknown of a free group, -1 for a given one
+    std::vector<int> fieldOf;               ///< by unknown
+    std::vector<int> sides;                 ///< sides of the mesh with terms
+    SparseRows J;
+    std::vector<double> R, groupFlow;
+    double scale[mostFields] = {0, 0};    ///< sum of absolute cell flows
+    double seen[mostFields] = {0, 0};     ///< largest of these so far
+    double largest[mostFields] = {0, 0};  ///< largest value of each field so far
+    Lu lu;
+    Multilevel levels;
+    std::vector<int> coarse;  ///< by unknown: its field where it is of order 1, else -1
+    bool iterative = false;
+    std::unique_ptr<BasisTable> table;
+    double tangentDt = -1;  ///< step that the factorised tangent of a stage is for
+    bool renew = false;     ///< that tangent has become slow
+    /// Of a linear model, on the pattern of J: by the fields, and by their rates.
+    std::vector<double> K, M;
+    Values reference;
+    std::vector<double> flowAtReference;
+    int segment = -1;
+};
+
+}  // namespace yh::fem

@@ -1,0 +1,299 @@
+// Figures of current and heat.
+#include "fem/quadrature.h"
+#include "physics/transport.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yh::physics {
+
+namespace {
+
+std::vector<char> flags(const std::vector<int>& list, size_t size)
+{
+    std::vector<char> f(size, 0);
+    for (const int i : list)
+        f[size_t(i)] = 1;
+    return f;
+}
+
+}  // namespace
+
+TransportSolver::ContactResult TransportSolver::contact(int order, int index) const
+{
+    const Contact& c = m_problem.contacts[size_t(index)];
+    const Solved& s = at(order);
+    if (c.behind) {
+        const ContactResult mate = contact(order, c.mate);
+        return {-mate.voltage, -mate.current};
+    }
+    // What lies before an odd plane counts once, not with its image of opposite current.
+    const double scale = m_problem.scale * m_problem.oddShare;
+    if (c.group >= 0)
+        return {groupsOf(s)[size_t(c.group)].value, scale * groupsOf(s)[size_t(c.group)].flow};
+    ContactResult r{c.value, 0};
+    for (const auto& [side, condition] : m_problem.sides)
+        for (const auto& film : condition.films)
+            if (film.contact == index)
+                overSide(order, side, [&](int cell, const Point& xi, const Point&, double w) {
+                    r.current += scale * w *
+                                 ((isOn(film.until, s.time) ? film.voltage : 0.0) -
+                                  valueAt(order, m_problem.V, {cell, xi})) /
+                                 film.resistance;
+                });
+    return r;
+}
+
+double TransportSolver::planeFlow(int order) const
+{
+    return m_problem.scale * m_problem.oddShare *
+           groupsOf(at(order))[size_t(m_problem.oddPlane)].flow;
+}
+
+double TransportSolver::heatOut(int order, int line) const
+{
+    const Solved& s = at(order);
+    double sum = 0;
+    for (const HeldTemperature& h : m_problem.held)
+        if (h.line == line)
+            sum -= groupsOf(s)[size_t(h.group)].flow;
+    for (const auto& [side, condition] : m_problem.sides) {
+        for (const auto& e : condition.exchange)
+            if (e.line == line)
+                overSide(order, side, [&](int cell, const Point& xi, const Point&, double w) {
+                    const double T = valueAt(order, m_problem.T, {cell, xi});
+                    sum += w * (e.h * (T - e.surroundings) +
+                                e.emissivity * stefan *
+                                    (std::abs(T * T * T) * T - std::pow(e.surroundings, 4)));
+                });
+        for (const auto& f : condition.flux)
+            if (f.line == line && isOn(f.until, s.time))
+                overSide(order, side, [&](int, const Point&, const Point& p, double w) {
+                    sum -= w * f.into(p);
+                });
+    }
+    return m_problem.scale * sum;
+}
+
+double TransportSolver::heating(int order, const std::vector<int>& pieces,
+                                const std::vector<int>& sheetLines) const
+{
+    if (m_problem.V < 0)
+        return 0;
+    const Solved& s = at(order);
+    const auto wanted = flags(pieces, m_partition.pieces().size());
+    const auto& V = s.u[size_t(m_problem.V)];
+    double sum = 0;
+    const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        if (!wanted[piece] || !m_problem.conducts[piece])
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        for (const auto& q : rule)
+            sum -= q.w * g.determinant(q.xi) * measureAt(m_problem.area, g.at(q.xi)) *
+                   dot(currentDensity(order, t, q.xi), m_space.gradient(V, order, t, q.xi));
+    }
+    for (const auto& [side, condition] : m_problem.sides)
+        for (const auto& sheet : condition.sheets) {
+            if (std::find(sheetLines.begin(), sheetLines.end(), sheet.line) == sheetLines.end())
+                continue;
+            fem::onSides(
+                m_mesh, m_problem.area, 2 * order + 2,
+                [&, side = side](int e, int t) {
+                    return m_mesh.sideTag[size_t(e)] == side && m_mesh.sideCells[size_t(e)][0] == t;
+                },
+                [&](int, int t, const Point& xi, const Point& p, const Point& n) {
+                    const double size = norm(n);
+                    Point grad = m_space.gradient(V, order, t, xi);
+                    grad = grad - (dot(grad, n) / (size * size)) * n;
+                    const double T = m_problem.T >= 0 && sheet.what.follows
+                                         ? valueAt(order, m_problem.T, {t, xi})
+                                         : m_problem.reference;
+                    sum += size * sheet.thickness * sheet.what.sigma.value(p, T) * dot(grad, grad);
+                });
+        }
+    return m_problem.scale * sum;
+}
+
+double TransportSolver::jointHeat(int order) const
+{
+    if (m_problem.V < 0 || m_problem.T < 0)
+        return 0;
+    const auto& V = at(order).u[size_t(m_problem.V)];
+    double sum = 0;
+    for (const auto& [a, b] : m_mesh.facing) {
+        const int tag = m_mesh.sideTag[size_t(a)];
+        if (!m_problem.jumpHeats(tag))
+            continue;
+        const double conductance = m_problem.jump(m_problem.V, tag);
+        const int ta = m_mesh.sideCells[size_t(a)][0], tb = m_mesh.sideCells[size_t(b)][0],
+                  k = m_mesh.localSide(ta, a);
+        const mesh::Geometry ga(m_mesh, ta), gb(m_mesh, tb);
+        for (const auto& q : fem::cellRule(m_mesh.dimension - 1, 2 * order + 2)) {
+            const Point xa = ga.onSide(k, q.xi), p = ga.at(xa);
+            Point xb;
+            if (!gb.invert(p, xb))
+                continue;
+            const double step = m_space.value(V, order, ta, xa) - m_space.value(V, order, tb, xb);
+            sum += q.w * norm(ga.outward(k, xa)) * measureAt(m_problem.area, p) * conductance *
+                   step * step;
+        }
+    }
+    return m_problem.scale * sum;
+}
+
+double TransportSolver::givenHeat(int order) const
+{
+    double sum = 0;
+    const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        const Conduction& what = m_problem.pieces[piece];
+        if ((what.sources.empty() && what.perfusion <= 0) || !m_problem.warms[piece])
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        for (const auto& q : rule) {
+            const Point p = g.at(q.xi);
+            sum +=
+                q.w * g.determinant(q.xi) * measureAt(m_problem.area, p) *
+                (what.sourceAt(p, at(order).time) -
+                 (what.perfusion > 0
+                      ? what.perfusion * (valueAt(order, m_problem.T, {t, q.xi}) - what.perfusedBy)
+                      : 0.0));
+        }
+    }
+    return m_problem.scale * sum;
+}
+
+namespace {
+
+/// Largest of a function over cells, by samples refined where it is strongest.
+template <class Value>
+TransportSolver::Extreme largestOf(const mesh::Mesh& mesh, const std::vector<char>& wanted,
+                                   const Value& value)
+{
+    using Extreme = TransportSolver::Extreme;
+    const bool solid = mesh.dimension == 3;
+    auto scan = [&](int t, int steps, Extreme& best) {
+        for (int i = 0; i <= steps; ++i)
+            for (int j = 0; i + j <= steps; ++j)
+                for (int k = 0; i + j + k <= (solid ? steps : i + j); ++k) {
+                    const Point xi{double(i) / steps, double(j) / steps, double(k) / steps};
+                    const double v = value(t, xi);
+                    if (best.hit.cell < 0 || v > best.value)
+                        best = {v, {t, xi}};
+                }
+    };
+    std::vector<std::pair<double, int>> strongest;
+    for (int t = 0; t < mesh.cellCount(); ++t)
+        if (wanted[size_t(mesh.piece[size_t(t)])]) {
+            Extreme e;
+            scan(t, 2, e);
+            strongest.push_back({-e.value, t});
+        }
+    constexpr size_t most = 16;
+    const size_t n = std::min(most, strongest.size());
+    std::partial_sort(strongest.begin(), strongest.begin() + std::ptrdiff_t(n), strongest.end());
+    Extreme best;
+    for (size_t i = 0; i < n; ++i)
+        scan(strongest[i].second, solid ? 6 : 12, best);
+    return best;
+}
+
+}  // namespace
+
+TransportSolver::Extreme TransportSolver::temperature(int order, const std::vector<int>& pieces,
+                                                      Wanted wanted) const
+{
+    const double s = wanted == Wanted::highest ? 1 : -1;
+    Extreme e =
+        largestOf(m_mesh, flags(pieces, m_partition.pieces().size()), [&](int t, const Point& xi) {
+            return s * valueAt(order, m_problem.T, {t, xi});
+        });
+    e.value *= s;
+    return e;
+}
+
+TransportSolver::Extreme TransportSolver::largestCurrentDensity(
+    int order, const std::vector<int>& pieces) const
+{
+    return largestOf(m_mesh, flags(pieces, m_partition.pieces().size()),
+                     [&](int t, const Point& xi) { return norm(currentDensity(order, t, xi)); });
+}
+
+double TransportSolver::meanTemperature(int order, const std::vector<int>& pieces) const
+{
+    const auto wanted = flags(pieces, m_partition.pieces().size());
+    double sum = 0, volume = 0;
+    const auto& rule = fem::cellRule(m_mesh.dimension, order + 2);
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        if (!wanted[size_t(m_mesh.piece[size_t(t)])])
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        for (const auto& q : rule) {
+            const double w = q.w * g.determinant(q.xi) * measureAt(m_problem.area, g.at(q.xi));
+            sum += w * valueAt(order, m_problem.T, {t, q.xi});
+            volume += w;
+        }
+    }
+    return volume > 0 ? sum / volume : 0.0;
+}
+
+Balance balance(const TransportSolver& solver)
+{
+    const TransportProblem& p = solver.problem();
+    const int order = solver.order();
+    Balance b;
+    double sum = 0, most = 0;
+    for (size_t k = 0; k < p.contacts.size(); ++k) {
+        if (p.contacts[k].behind)
+            continue;
+        const double i = solver.contact(order, int(k)).current;
+        sum += i;
+        most = std::max(most, std::abs(i));
+    }
+    if (p.oddPlane >= 0)
+        sum += solver.planeFlow(order);
+    b.current = most > 0 ? std::abs(sum) / most : 0.0;
+    if (!p.heat)
+        return b;
+    // Heat that goes in by current and sources against all that goes out.
+    double in = solver.givenHeat(order);
+    double most0 = 0;
+    if (p.transient) {
+        in -= solver.storedRate(order);
+        most0 = solver.meanStoring(order);
+    }
+    std::vector<int> pieces, sheets, lines;
+    for (size_t f = 0; f < p.pieces.size(); ++f)
+        if (p.conducts[f] && p.warms[f] && (p.pieces[f].heats || p.pieces[f].thermoelectric))
+            pieces.push_back(int(f));
+    auto once = [](std::vector<int>& list, int line) {
+        if (std::find(list.begin(), list.end(), line) == list.end())
+            list.push_back(line);
+    };
+    for (const auto& [side, c] : p.sides) {
+        for (const auto& s : c.sheets)
+            if (s.what.heats)
+                once(sheets, s.line);
+        for (const auto& e : c.exchange)
+            once(lines, e.line);
+        for (const auto& f : c.flux)
+            once(lines, f.line);
+    }
+    for (const auto& h : p.held)
+        once(lines, h.line);
+    in += solver.heating(order, pieces, sheets) + solver.jointHeat(order);
+    double out = 0;
+    most = std::max(std::abs(in), most0);
+    for (const int line : lines) {
+        const double q = solver.heatOut(order, line);
+        out += q;
+        most = std::max(most, std::abs(q));
+    }
+    b.heat = most > 0 ? std::abs(out - in) / most : 0.0;
+    return b;
+}
+
+}  // namespace yh::physics
