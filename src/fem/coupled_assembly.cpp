@@ -106,6 +106,40 @@ void gather(const CoupledSolver::Values& u, int n, const int* number, const doub
             c[f * size_t(n) + size_t(i)] = sign[i] * u[f][size_t(number[i])];
 }
 
+/// What was stored on a cell or side before a stage of a step in time.
+class StoredBefore
+{
+public:
+    StoredBefore(const CoupledSolver::Stage& stage, int n, const int* number, const double* sign)
+        : m_state{stage.first, stage.weight != 0 ? stage.second : nullptr},
+          m_weight{1 - stage.weight, stage.weight}
+    {
+        for (int k = 0; k < 2; ++k)
+            if (m_state[k])
+                gather(*m_state[k], n, number, sign, m_coefficients[k]);
+    }
+    /// Adds to `stored` by field at a point.
+    /// @param storage  fills the storage terms of a state
+    template <class Storage>
+    void at(PointState& state, int fields, int n, const PointBasis& b, const Storage& storage,
+            double* stored) const
+    {
+        for (int k = 0; k < 2; ++k) {
+            if (!m_state[k])
+                continue;
+            PointTerms terms;
+            setState(state, fields, n, m_coefficients[k], b);
+            storage(state, terms);
+            for (int f = 0; f < fields; ++f)
+                stored[f] += m_weight[k] * terms.storage[f].v;
+        }
+    }
+
+private:
+    const CoupledSolver::Values* m_state[2];
+    double m_weight[2], m_coefficients[2][mostFields * mostLocal];
+};
+
 }  // namespace
 
 void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double drive,
@@ -116,14 +150,10 @@ void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double dr
     const BasisTable& table = *l.table;
     const int n = l.local;
     int number[mostLocal];
-    double sign[mostLocal], c[mostFields * mostLocal], old[2][mostFields * mostLocal];
+    double sign[mostLocal], c[mostFields * mostLocal];
     m_space.local(t, number, sign);
     gather(u, n, number, sign, c);
-    const Values* before[2] = {time.first, time.weight != 0 ? time.second : nullptr};
-    const double weight[2] = {1 - time.weight, time.weight};
-    for (int k = 0; k < 2; ++k)
-        if (before[k])
-            gather(*before[k], n, number, sign, old[k]);
+    const StoredBefore before(time, n, number, sign);
     const Accumulator sum{m_fields, n, residual, tangent};
     PointState state;
     state.piece = m.piece[size_t(t)];
@@ -150,13 +180,9 @@ void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double dr
         const double w = table.w[size_t(q)] * det * measureAt(m_model.measure(), state.at);
         PointTerms terms;
         double stored[mostFields] = {0, 0};
-        for (int k = 0; k < 2; ++k)
-            if (before[k]) {
-                setState(state, m_fields, n, old[k], b);
-                m_model.storage(state, terms);
-                for (int f = 0; f < m_fields; ++f)
-                    stored[f] += weight[k] * terms.storage[f].v;
-            }
+        before.at(
+            state, m_fields, n, b,
+            [this](const PointState& p, PointTerms& out) { m_model.storage(p, out); }, stored);
         setState(state, m_fields, n, c, b);
         m_model.terms(state, terms);
         if (time.dt > 0)
@@ -174,14 +200,10 @@ void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double 
     const int t = m.sideCells[size_t(s)][0], k = m.localSide(t, s), n = l.local;
     const mesh::Geometry g(m, t);
     int number[mostLocal];
-    double sign[mostLocal], c[mostFields * mostLocal], old[2][mostFields * mostLocal];
+    double sign[mostLocal], c[mostFields * mostLocal];
     m_space.local(t, number, sign);
     gather(u, n, number, sign, c);
-    const Values* before[2] = {time.first, time.weight != 0 ? time.second : nullptr};
-    const double weight[2] = {1 - time.weight, time.weight};
-    for (int i = 0; i < 2; ++i)
-        if (before[i])
-            gather(*before[i], n, number, sign, old[i]);
+    const StoredBefore before(time, n, number, sign);
     const Accumulator sum{m_fields, n, residual, tangent};
     PointState state;
     state.piece = m.piece[size_t(t)];
@@ -210,13 +232,10 @@ void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double 
         PointTerms terms;
         const int tag = m.sideTag[size_t(s)];
         double stored[mostFields] = {0, 0};
-        for (int i = 0; i < 2; ++i)
-            if (before[i]) {
-                setState(state, m_fields, n, old[i], b);
-                m_model.sideStorage(tag, state, terms);
-                for (int f = 0; f < m_fields; ++f)
-                    stored[f] += weight[i] * terms.storage[f].v;
-            }
+        before.at(
+            state, m_fields, n, b,
+            [&](const PointState& p, PointTerms& out) { m_model.sideStorage(tag, p, out); },
+            stored);
         setState(state, m_fields, n, c, b);
         m_model.sideTerms(tag, state, terms);
         if (time.dt > 0)
