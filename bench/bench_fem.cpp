@@ -1,7 +1,9 @@
-// Assembly, ordering, factorisation and solution of a scalar problem of order 2 in the plane.
+// Assembly, ordering, factorisation and solution of a scalar problem of order 2, in the plane and
+// in a solid.
 // Counters: unknowns, entries of the factor, peak memory of the process so far (GB).
 #include "fem/assembly.h"
 #include "fem/cholesky.h"
+#include "fem/potential_system.h"
 
 #include <benchmark/benchmark.h>
 
@@ -53,6 +55,51 @@ Problem& problem(int n)
     return p;
 }
 
+/// Unit cube in 6 n^3 tetrahedra: each of n x n x n small cubes cut along its diagonal.
+Problem& solidProblem(int n)
+{
+    static int made = 0;
+    static Problem p;
+    if (made == n)
+        return p;
+    made = n;
+    sheet::Document d;
+    d.add("space", {{"type", "solid"}});
+    d.add("box", {{"name", "s"}, {"width", "1 m"}, {"length", "1 m"}, {"height", "1 m"}});
+    p.partition = shape::Partition::build(sheet::Model(d));
+    p.mesh = {};
+    p.mesh.dimension = 3;
+    const int m = n + 1;
+    for (int k = 0; k <= n; ++k)
+        for (int j = 0; j <= n; ++j)
+            for (int i = 0; i <= n; ++i)
+                p.mesh.vertices.push_back({double(i) / n, double(j) / n, double(k) / n});
+    constexpr int orders[6][3] = {{0, 1, 2}, {1, 0, 2}, {1, 2, 0}, {2, 1, 0}, {2, 0, 1}, {0, 2, 1}};
+    for (int k = 0; k < n; ++k)
+        for (int j = 0; j < n; ++j)
+            for (int i = 0; i < n; ++i)
+                for (const auto& way : orders) {
+                    const int step[3] = {1, m, m * m};
+                    std::array<int, 4> c{};
+                    c[0] = (k * m + j) * m + i;
+                    for (size_t a = 0; a < 3; ++a)
+                        c[a + 1] = c[a] + step[way[a]];
+                    const bool even = (way[1] - way[0] + 3) % 3 == 1;
+                    if (!even)
+                        std::swap(c[2], c[3]);
+                    p.mesh.cells.push_back(c);
+                }
+    p.mesh.piece.assign(p.mesh.cells.size(), 0);
+    p.mesh.connect(p.partition, {});
+    p.space = std::make_unique<fem::H1Space>(p.mesh, 2);
+    p.isFree.assign(size_t(p.space->count()), 1);
+    for (int s = 0; s < p.mesh.sideCount(); ++s)
+        if (p.mesh.sideCells[size_t(s)][1] < 0)
+            for (const int k : p.space->onSide(s, 2))
+                p.isFree[size_t(k)] = 0;
+    return p;
+}
+
 void counters(benchmark::State& state, int unknowns)
 {
     rusage usage{};
@@ -99,6 +146,44 @@ void solution(benchmark::State& state)
     state.counters["factor_entries"] = entries;
 }
 
+void solidAssembly(benchmark::State& state)
+{
+    Problem& p = solidProblem(int(state.range(0)));
+    const auto numbering = fem::nestedDissection(*p.space, 2, p.isFree);
+    for (auto _ : state) {
+        const auto elements =
+            fem::stiffness(*p.space, std::vector<fem::Coefficient>(1), fem::Measure::plane);
+        const auto K = fem::assemble(*p.space, 2, elements, numbering);
+        benchmark::DoNotOptimize(K.value.data());
+    }
+    counters(state, numbering.size());
+    state.counters["tetrahedra"] = p.mesh.cellCount();
+}
+
+void solidSolution(benchmark::State& state)
+{
+    Problem& p = solidProblem(int(state.range(0)));
+    const auto elements =
+        fem::stiffness(*p.space, std::vector<fem::Coefficient>(1), fem::Measure::plane);
+    int n = 0;
+    for (auto _ : state) {
+        const auto numbering = fem::nestedDissection(*p.space, 2, p.isFree);
+        state.PauseTiming();
+        const auto K = fem::assemble(*p.space, 2, elements, numbering);
+        std::vector<char> coarse(size_t(K.size));
+        for (size_t i = 0; i < coarse.size(); ++i)
+            coarse[i] = numbering.function[i] < p.mesh.vertexCount();
+        state.ResumeTiming();
+        std::vector<double> x(size_t(K.size), 1.0);
+        fem::PotentialSystem system(3, 2);
+        system.factorise(K, coarse, base::Progress());
+        system.solve(x, 1, base::Progress());
+        n = K.size;
+        benchmark::DoNotOptimize(x.data());
+    }
+    counters(state, n);
+}
+
 }  // namespace
 
 BENCHMARK(assembly)
@@ -110,6 +195,17 @@ BENCHMARK(assembly)
 BENCHMARK(solution)
     ->Arg(250)
     ->Arg(500)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->MeasureProcessCPUTime()
+    ->Iterations(1);
+BENCHMARK(solidAssembly)
+    ->Arg(32)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->MeasureProcessCPUTime();
+BENCHMARK(solidSolution)
+    ->Arg(32)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime()
     ->MeasureProcessCPUTime()

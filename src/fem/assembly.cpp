@@ -349,58 +349,68 @@ SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices&
     SparseSymmetric K;
     K.size = n;
     K.start.assign(size_t(n) + 1, 0);
-    auto rowsOf = [&](int column, std::vector<int>& rows) {
-        rows.clear();
-        for (int i = first[size_t(column)]; i < first[size_t(column) + 1]; ++i) {
-            const int* p = &place[size_t(incidence[size_t(i)] / local) * size_t(local)];
-            for (int j = 0; j < local; ++j)
-                if (p[j] >= column)
-                    rows.push_back(p[j]);
-        }
-        std::sort(rows.begin(), rows.end());
-        rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
-    };
-    // Columns are cut into blocks; each block's rows are found once and copied into place.
-    constexpr int blockSize = 4096;
+    // Columns are cut into blocks, each put together by one thread and then copied into place. A
+    // column gathers from its cells in their order: no races, one fixed sum.
+    constexpr int blockSize = 2048;
     const int blocks = (n + blockSize - 1) / blockSize;
-    std::vector<std::vector<int>> blockRows(static_cast<size_t>(blocks));
+    struct Block
+    {
+        std::vector<int> row;
+        std::vector<double> value;
+    };
+    std::vector<Block> made(static_cast<size_t>(blocks));
+    const auto packed = size_t(local);
+    std::vector<size_t> entry(packed * packed);  // (i, j) in the packed upper triangle
+    for (int i = 0; i < local; ++i)
+        for (int j = 0; j < local; ++j)
+            entry[size_t(i) * packed + size_t(j)] = elements.at(std::min(i, j), std::max(i, j));
 #pragma omp parallel
     {
-        std::vector<int> rows;
+        std::vector<int> rows, seenBy(size_t(n), -1), slot(size_t(n), 0);
 #pragma omp for schedule(dynamic, 1)
-        for (int b = 0; b < blocks; ++b)
+        for (int b = 0; b < blocks; ++b) {
+            Block& block = made[size_t(b)];
             for (int c = b * blockSize; c < std::min(n, (b + 1) * blockSize); ++c) {
-                rowsOf(c, rows);
+                rows.clear();
+                const int from = first[size_t(c)], to = first[size_t(c) + 1];
+                for (int i = from; i < to; ++i) {
+                    const int* p = &place[size_t(incidence[size_t(i)] / local) * packed];
+                    for (int j = 0; j < local; ++j)
+                        if (p[j] >= c && seenBy[size_t(p[j])] != c) {
+                            seenBy[size_t(p[j])] = c;
+                            rows.push_back(p[j]);
+                        }
+                }
+                std::sort(rows.begin(), rows.end());
+                const size_t base = block.row.size();
+                for (size_t k = 0; k < rows.size(); ++k)
+                    slot[size_t(rows[k])] = int(k);
+                block.row.insert(block.row.end(), rows.begin(), rows.end());
+                block.value.resize(block.row.size(), 0.0);
+                double* value = block.value.data() + base;
+                for (int i = from; i < to; ++i) {
+                    const int t = incidence[size_t(i)] / local, lc = incidence[size_t(i)] % local;
+                    const int* p = &place[size_t(t) * packed];
+                    const double* k = elements.of(t);
+                    const size_t* e = &entry[size_t(lc) * packed];
+                    for (int j = 0; j < local; ++j)
+                        if (p[j] >= c)
+                            value[slot[size_t(p[j])]] += k[e[j]];
+                }
                 K.start[size_t(c) + 1] = int(rows.size());
-                blockRows[size_t(b)].insert(blockRows[size_t(b)].end(), rows.begin(), rows.end());
             }
+        }
     }
     std::partial_sum(K.start.begin(), K.start.end(), K.start.begin());
     K.row.resize(size_t(K.start.back()));
-    K.value.assign(K.row.size(), 0.0);
+    K.value.resize(K.row.size());
 #pragma omp parallel for schedule(dynamic, 1)
     for (int b = 0; b < blocks; ++b) {
-        const int c0 = b * blockSize, c1 = std::min(n, c0 + blockSize);
-        std::copy(blockRows[size_t(b)].begin(), blockRows[size_t(b)].end(),
-                  K.row.begin() + K.start[size_t(c0)]);
-        std::vector<int>().swap(blockRows[size_t(b)]);
-        // Each column gathers from its cells, in their order: no races, one fixed sum.
-        for (int c = c0; c < c1; ++c) {
-            const int* rows = K.row.data();
-            for (int i = first[size_t(c)]; i < first[size_t(c) + 1]; ++i) {
-                const int t = incidence[size_t(i)] / local, lc = incidence[size_t(i)] % local;
-                const int* p = &place[size_t(t) * size_t(local)];
-                const double* k = elements.of(t);
-                for (int j = 0; j < local; ++j) {
-                    if (p[j] < c)
-                        continue;
-                    const int* found = std::lower_bound(rows + K.start[size_t(c)],
-                                                        rows + K.start[size_t(c) + 1], p[j]);
-                    K.value[size_t(found - rows)] +=
-                        k[j < lc ? elements.at(j, lc) : elements.at(lc, j)];
-                }
-            }
-        }
+        Block& block = made[size_t(b)];
+        const auto at = std::ptrdiff_t(K.start[size_t(b) * blockSize]);
+        std::copy(block.row.begin(), block.row.end(), K.row.begin() + at);
+        std::copy(block.value.begin(), block.value.end(), K.value.begin() + at);
+        block = {};
     }
     return K;
 }
