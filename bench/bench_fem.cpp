@@ -184,8 +184,32 @@ void solidSolution(benchmark::State& state)
     counters(state, n);
 }
 
+/// A sphere in a box, all in curved tetrahedra.
+void solidMesh(benchmark::State& state)
+{
+    sheet::Document d;
+    d.add("space", {{"type", "solid"}});
+    d.add("box", {{"name", "s"}, {"width", "2 m"}, {"length", "2 m"}, {"height", "2 m"}});
+    d.add("sphere", {{"name", "ball"}, {"radius", "0.5 m"}, {"at", "0, 0, 1 m"}});
+    const auto partition = shape::Partition::build(sheet::Model(d));
+    mesh::Options options;
+    options.largest = 2.0 / double(state.range(0));
+    for (size_t i = 0; i < partition.pieces().size(); ++i)
+        options.pieces.push_back(int(i));
+    int cells = 0;
+    for (auto _ : state) {
+        base::Progress progress;
+        cells = mesh::generate(partition, options, progress).cellCount();
+    }
+    counters(state, 0);
+    state.counters["tetrahedra"] = cells;
+    state.counters["a_second"] =
+        benchmark::Counter(double(cells), benchmark::Counter::kIsIterationInvariantRate);
+}
+
 }  // namespace
 
+BENCHMARK(solidMesh)->Arg(68)->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
 BENCHMARK(assembly)
     ->Arg(250)
     ->Arg(500)
