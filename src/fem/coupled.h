@@ -183,7 +183,7 @@ public:
 
 private:
     struct Layout;
-    static constexpr double exactly = 1e-11, inTime = 1e-8;  ///< of linear systems by iteration
+    static constexpr double exactly = 1e-11, inTime = 1e-7;  ///< of linear systems by iteration
     Layout& layout(int order);
     void number(Layout& l, int order) const;
     void pattern(Layout& l, int order) const;
@@ -205,6 +205,8 @@ private:
                        double tolerance = exactly);
     /// Solves with what linearSolve() has prepared.
     void again(Layout& l, std::vector<double>& x, double tolerance) const;
+    /// K + M / dt of a linear model of one field.
+    void symmetricStage(Layout& l, double dt) const;
     bool linearStage(Layout& l, int order, Values& u, const Stage& stage, NewtonReport& report);
 
     const CoupledModel& m_model;

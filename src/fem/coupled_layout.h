@@ -2,7 +2,7 @@
 #pragma once
 
 #include "fem/coupled.h"
-#include "fem/multilevel.h"
+#include "fem/potential_system.h"
 
 namespace yh::fem {
 
@@ -30,6 +30,8 @@ struct CoupledSolver::Layout
     bool renew = false;     ///< that tangent has become slow
     /// Of a linear model, on the pattern of J: by the fields, and by their rates.
     std::vector<double> K, M;
+    SparseSymmetric stage;  ///< K + M / dt, where it is symmetric
+    std::unique_ptr<PotentialSystem> stageSystem;
     Values reference;
     std::vector<double> flowAtReference;
     int segment = -1;

@@ -116,7 +116,7 @@ void Multilevel::setUp(const SparseRows& A, std::span<const int> coarse, int fie
     }
 }
 
-void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z, bool forwards) const
+void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z, Sweep kind) const
 {
     // Each thread sweeps its own rows and takes the others' values as they were.
     const SparseRows& A = *m_A;
@@ -125,31 +125,40 @@ void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z, boo
         const int threads = omp_get_num_threads(), me = omp_get_thread_num();
         const int from = int(std::int64_t(A.size) * me / threads),
                   to = int(std::int64_t(A.size) * (me + 1) / threads);
-        const std::vector<double> before = threads > 1 ? z : std::vector<double>();
-#pragma omp barrier
-        auto row = [&](int i) {
-            double sum = r[size_t(i)];
-            for (int k = A.start[size_t(i)]; k < A.start[size_t(i) + 1]; ++k) {
-                const int c = A.column[size_t(k)];
-                if (c != i)
-                    sum -= A.value[size_t(k)] *
-                           (c >= from && c < to ? z[size_t(c)] : before[size_t(c)]);
+        if (kind == Sweep::first) {
+            // From zero: what comes behind a row's diagonal, or is another thread's, adds nothing.
+            for (int i = from; i < to; ++i) {
+                double sum = r[size_t(i)];
+                for (int k = A.start[size_t(i)]; k < A.start[size_t(i) + 1]; ++k) {
+                    const int c = A.column[size_t(k)];
+                    if (c >= i)
+                        break;
+                    if (c >= from)
+                        sum -= A.value[size_t(k)] * z[size_t(c)];
+                }
+                z[size_t(i)] = sum * m_inverseDiagonal[size_t(i)];
             }
-            z[size_t(i)] = sum * m_inverseDiagonal[size_t(i)];
-        };
-        if (forwards)
-            for (int i = from; i < to; ++i)
-                row(i);
-        else
-            for (int i = to; i-- > from;)
-                row(i);
+        } else {
+            const std::vector<double> before = threads > 1 ? z : std::vector<double>();
+#pragma omp barrier
+            for (int i = to; i-- > from;) {
+                double sum = r[size_t(i)];
+                for (int k = A.start[size_t(i)]; k < A.start[size_t(i) + 1]; ++k) {
+                    const int c = A.column[size_t(k)];
+                    if (c != i)
+                        sum -= A.value[size_t(k)] *
+                               (c >= from && c < to ? z[size_t(c)] : before[size_t(c)]);
+                }
+                z[size_t(i)] = sum * m_inverseDiagonal[size_t(i)];
+            }
+        }
     }
 }
 
 void Multilevel::precondition(const std::vector<double>& r, std::vector<double>& z) const
 {
-    z.assign(r.size(), 0.0);
-    sweep(r, z, true);
+    z.resize(r.size());
+    sweep(r, z, Sweep::first);
     std::vector<double> Az, part;
     for (const Level& level : m_levels) {
         if (level.unknowns.empty())
@@ -162,7 +171,7 @@ void Multilevel::precondition(const std::vector<double>& r, std::vector<double>&
         for (size_t i = 0; i < part.size(); ++i)
             z[size_t(level.unknowns[i])] += part[i];
     }
-    sweep(r, z, false);
+    sweep(r, z, Sweep::last);
 }
 
 int Multilevel::conjugateGradients(std::vector<double>& x, double tolerance,

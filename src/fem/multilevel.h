@@ -34,7 +34,11 @@ public:
 
 private:
     void precondition(const std::vector<double>& r, std::vector<double>& z) const;
-    void sweep(const std::vector<double>& r, std::vector<double>& z, bool forwards) const;
+    enum class Sweep {
+        first,  ///< forwards from zero, whatever z held
+        last,   ///< backwards
+    };
+    void sweep(const std::vector<double>& r, std::vector<double>& z, Sweep kind) const;
 
     const SparseRows* m_A = nullptr;
     std::vector<double> m_inverseDiagonal;

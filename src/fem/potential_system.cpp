@@ -22,7 +22,8 @@ void PotentialSystem::factorise(const SparseSymmetric& K, const std::vector<char
     m_levels.setUp(m_rows, level, 1);
 }
 
-void PotentialSystem::solve(std::vector<double>& columns, int count, const base::Progress& progress)
+void PotentialSystem::solve(std::vector<double>& columns, int count, const base::Progress& progress,
+                            double tolerance)
 {
     if (!m_iterative) {
         m_direct.solve(columns, count);
@@ -30,8 +31,6 @@ void PotentialSystem::solve(std::vector<double>& columns, int count, const base:
     }
     const auto n = size_t(m_rows.size);
     std::vector<double> x(n);
-    // Figures are energies: their error is the square of this.
-    constexpr double tolerance = 1e-10;
     for (size_t k = 0; k < size_t(count); ++k) {
         const auto begin = columns.begin() + std::ptrdiff_t(k * n);
         std::copy_n(begin, n, x.begin());

@@ -18,7 +18,9 @@ public:
     void factorise(const SparseSymmetric& K, const std::vector<char>& coarse,
                    const base::Progress& progress);
     /// Several right-hand sides, column after column.
-    void solve(std::vector<double>& columns, int count, const base::Progress& progress);
+    /// @param tolerance  of iterations, relative. Figures are energies: their error is its square.
+    void solve(std::vector<double>& columns, int count, const base::Progress& progress,
+               double tolerance = 1e-10);
     [[nodiscard]] double factorEntries() const;
     [[nodiscard]] bool isIterative() const { return m_iterative; }
 

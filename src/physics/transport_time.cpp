@@ -50,12 +50,20 @@ TransportSolver::Solved TransportSolver::transient(int order, double tolerance,
         const double left = marks[next] - t;
         const bool atMark = step > left * (1 - 1e-6);
         const double dt = atMark ? left : step > 0.5 * left ? 0.5 * left : step;
-        Values first = u, second;
+        // Stages start from the way that the last step went.
+        auto onwards = [](const Values& from, const Values& to, double by) {
+            Values guess = to;
+            for (size_t f = 0; f < guess.size(); ++f)
+                for (size_t i = 0; i < guess[f].size(); ++i)
+                    guess[f][i] += by * (to[f][i] - from[f][i]);
+            return guess;
+        };
+        Values first = last > 0 ? onwards(before, u, gamma * dt / last) : u, second;
         bool found =
             m_coupled.stage(order, first, {&u, nullptr, 0, gamma * dt, t + gamma * dt}, report);
         const fem::CoupledSolver::Stage stage{&u, &first, weight, gamma * dt, t + dt};
         if (found) {
-            second = first;
+            second = onwards(u, first, (1 - gamma) / gamma);
             found = m_coupled.stage(order, second, stage, report);
         }
         double error = 0, most = scale;
