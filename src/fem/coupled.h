@@ -188,6 +188,10 @@ private:
     void number(Layout& l, int order) const;
     void pattern(Layout& l, int order) const;
     void fixed(const Layout& l, double drive, double time, Values& u) const;
+    /// Finds where the entries of each cell are in their rows.
+    void findOffsets(Layout& l) const;
+    /// Shares the cells out among threads.
+    void share(Layout& l) const;
     /// Residual by unknown and by group; the tangent too, if asked.
     void assemble(Layout& l, int order, const Values& u, double drive, const Stage& time,
                   bool tangent);
@@ -198,6 +202,8 @@ private:
                 double* residual, double* tangent, double* scale) const;
     void sideOf(Layout& l, int order, int s, const Values& u, double drive, const Stage& time,
                 double* residual, double* tangent, double* scale) const;
+    /// Weights of the fields' equations against each other, for iterations.
+    void weigh(Layout& l) const;
     bool newton(Layout& l, int order, Values& u, double drive, NewtonReport& report);
     double sizeOf(const Layout& l, const Values& u, const std::vector<double>& step) const;
     void applyStep(const Layout& l, const std::vector<double>& step, double by, Values& u) const;

@@ -2,6 +2,7 @@
 #include "fem/coupled_layout.h"
 #include "fem/quadrature.h"
 
+#include <omp.h>
 #include <algorithm>
 #include <cmath>
 
@@ -18,6 +19,27 @@ struct PointBasis
     double grad[3][mostLocal];
 };
 
+/// block(i, j) += sum over the rows r of by_r(i) along_r(j).
+/// @tparam M  how many rows, 0: as many as given
+template <int N, int M>
+void addProducts(const double (&along)[4][N], const double* const (&by)[4], int rows, int width,
+                 double* block)
+{
+    for (int i = 0; i < N; ++i) {
+        double* to = block + i * width;
+        double sum[N];
+        for (int j = 0; j < N; ++j)
+            sum[j] = to[j];
+        for (int r = 0; r < (M > 0 ? M : rows); ++r) {
+            const double factor = by[r][i];
+            for (int j = 0; j < N; ++j)
+                sum[j] += factor * along[r][j];
+        }
+        for (int j = 0; j < N; ++j)
+            to[j] = sum[j];
+    }
+}
+
 /// Adds the weighted residual and tangent of one point to those of a cell.
 struct Accumulator
 {
@@ -27,15 +49,18 @@ struct Accumulator
     /// Adds up the flows and folds in the signs of the odd edge functions.
     void finish(const double* sign, double* scale) const
     {
-        const int n = local, width = fields * local;
-        for (int i = 0; i < width; ++i) {
-            scale[i / n] += std::abs(residual[i]);
-            residual[i] *= sign[i % n];
-        }
-        if (tangent)
-            for (int i = 0; i < width; ++i)
-                for (int j = 0; j < width; ++j)
-                    tangent[i * width + j] *= sign[i % n] * sign[j % n];
+        const int n = local, width = fields * n;
+        for (int f = 0; f < fields; ++f)
+            for (int i = 0; i < n; ++i) {
+                double& r = residual[f * n + i];
+                scale[f] += std::abs(r);
+                r *= sign[i];
+                for (int g = 0; g < fields && tangent; ++g) {
+                    double* row = tangent + (f * n + i) * width + g * n;
+                    for (int j = 0; j < n; ++j)
+                        row[j] *= sign[i] * sign[j];
+                }
+            }
     }
 
     void add(const PointTerms& terms, const PointBasis& b, double w, double storageFactor,
@@ -53,30 +78,61 @@ struct Accumulator
                          terms.flux[f][2].v * b.grad[2][i] + source[f] * b.value[i]);
         if (!tangent)
             return;
-        // Derivatives by one coefficient (g, j): its value moves u_g, its gradient grad_g.
-        const int width = fields * n;
-        for (int g = 0; g < fields; ++g)
-            for (int j = 0; j < n; ++j) {
-                const double v = w * b.value[j], gx = w * b.grad[0][j], gy = w * b.grad[1][j],
-                             gz = w * b.grad[2][j];
-                auto along = [&](const Local& x) {
-                    const double* d = x.d;
-                    const double* dg = d + mostFields + 3 * g;
-                    return d[g] * v + dg[0] * gx + dg[1] * gy + dg[2] * gz;
-                };
-                for (int f = 0; f < fields; ++f) {
-                    const double fx = along(terms.flux[f][0]), fy = along(terms.flux[f][1]),
-                                 fz = along(terms.flux[f][2]);
-                    double s = along(terms.source[f]);
-                    if (storageFactor != 0)
-                        s += storageFactor * along(terms.storage[f]);
-                    if (fx == 0 && fy == 0 && fz == 0 && s == 0)
+        switch (n) {
+            case 3:
+                return slopes<3>(terms, b, w, storageFactor);
+            case 4:
+                return slopes<4>(terms, b, w, storageFactor);
+            case 6:
+                return slopes<6>(terms, b, w, storageFactor);
+            case 10:
+                return slopes<10>(terms, b, w, storageFactor);
+            case 15:
+                return slopes<15>(terms, b, w, storageFactor);
+            case 20:
+                return slopes<20>(terms, b, w, storageFactor);
+            default:
+                YH_ASSERT(false, "an order has 3, 6, 10, 15 or 4, 10, 20 functions");
+        }
+    }
+
+    /// The tangent's part of a point, for N functions.
+    template <int N>
+    void slopes(const PointTerms& terms, const PointBasis& b, double w, double storageFactor) const
+    {
+        // Derivatives of flux and source (rows) by the gradient and value of a field (columns):
+        // most are zero, and fields that do not act on each other leave whole blocks empty.
+        const double* test[4] = {b.grad[0], b.grad[1], b.grad[2], b.value};
+        const int width = fields * N;
+        for (int f = 0; f < fields; ++f)
+            for (int g = 0; g < fields; ++g) {
+                double along[4][N];
+                const double* by[4];
+                int rows = 0;
+                for (int r = 0; r < 4; ++r) {
+                    const Local& x = r < 3 ? terms.flux[f][r] : terms.source[f];
+                    const double* dg = x.d + mostFields + 3 * g;
+                    double c[4] = {dg[0], dg[1], dg[2], x.d[g]};
+                    if (r == 3 && storageFactor != 0) {
+                        const double* ds = terms.storage[f].d;
+                        for (int k = 0; k < 3; ++k)
+                            c[k] += storageFactor * ds[mostFields + 3 * g + k];
+                        c[3] += storageFactor * ds[g];
+                    }
+                    if (c[0] == 0 && c[1] == 0 && c[2] == 0 && c[3] == 0)
                         continue;
-                    double* column = tangent + (g * n + j);
-                    for (int i = 0; i < n; ++i)
-                        column[(f * n + i) * width] += fx * b.grad[0][i] + fy * b.grad[1][i] +
-                                                       fz * b.grad[2][i] + s * b.value[i];
+                    for (int j = 0; j < N; ++j)
+                        along[rows][j] = w * (c[0] * b.grad[0][j] + c[1] * b.grad[1][j] +
+                                              c[2] * b.grad[2][j] + c[3] * b.value[j]);
+                    by[rows++] = test[r];
                 }
+                if (rows == 0)
+                    continue;
+                double* block = tangent + f * N * width + g * N;
+                if (rows == 3)
+                    addProducts<N, 3>(along, by, rows, width, block);
+                else
+                    addProducts<N, 0>(along, by, rows, width, block);
             }
     }
 };
@@ -308,6 +364,75 @@ void CoupledSolver::across(const Layout& l, int order, const std::array<int, 2>&
     }
 }
 
+void CoupledSolver::findOffsets(Layout& l) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const int n = l.local;
+    l.offset.assign(size_t(m.cellCount()) * size_t(n * n), 0);
+#pragma omp parallel for schedule(dynamic, 512)
+    for (int t = 0; t < m.cellCount(); ++t) {
+        int number[mostLocal], place[mostLocal];
+        double sign[mostLocal];
+        m_space.local(t, number, sign);
+        for (int i = 0; i < n; ++i) {
+            place[i] = -1;
+            for (size_t f = size_t(m_fields); f-- > 0;)
+                if (const int p = l.place[f][size_t(number[i])]; p >= 0)
+                    place[i] = p;
+        }
+        for (int i = 0; i < n; ++i) {
+            if (place[i] < 0)
+                continue;
+            const int* begin = l.J.column.data() + l.J.start[size_t(place[i])];
+            const int* end = l.J.column.data() + l.J.start[size_t(place[i]) + 1];
+            for (int j = 0; j < n; ++j)
+                if (place[j] >= 0)
+                    // Of very long rows only the start fits; the rest is searched for.
+                    l.offset[size_t(t) * size_t(n * n) + size_t(i * n + j)] =
+                        std::uint16_t(std::min<std::ptrdiff_t>(
+                            std::lower_bound(begin, end, place[j]) - begin, 65535));
+        }
+    }
+}
+
+void CoupledSolver::share(Layout& l) const
+{
+    const int threads = omp_get_max_threads();
+    if (int(l.own.size()) == threads)
+        return;
+    l.own.assign(size_t(threads), {});
+    l.shared.clear();
+    const mesh::Mesh& m = m_space.mesh();
+    std::vector<std::vector<std::pair<int, int>>> own(static_cast<size_t>(threads));
+    for (int t = 0; t < m.cellCount(); ++t) {
+        bool any = false;
+        for (int f = 0; f < m_fields; ++f)
+            any = any || m_model.active(f, m.piece[size_t(t)]);
+        if (!any)
+            continue;
+        int number[mostLocal], first = l.size, last = -1;
+        double sign[mostLocal];
+        m_space.local(t, number, sign);
+        for (int f = 0; f < m_fields; ++f)
+            for (int i = 0; i < l.local; ++i)
+                if (const int p = l.place[size_t(f)][size_t(number[i])]; p >= 0) {
+                    first = std::min(first, p);
+                    last = std::max(last, p);
+                }
+        auto part = [&](int p) { return size_t(std::int64_t(p) * threads / (l.size + 1)); };
+        if (last < 0 || part(first) == part(last))
+            own[last < 0 ? 0 : part(first)].push_back({first, t});
+        else
+            l.shared.push_back(t);
+    }
+    // In the order of their rows, cells find most of what they add to still near at hand.
+    for (size_t k = 0; k < own.size(); ++k) {
+        std::sort(own[k].begin(), own[k].end());
+        for (const auto& [place, t] : own[k])
+            l.own[k].push_back(t);
+    }
+}
+
 void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive, const Stage& time,
                              bool tangent)
 {
@@ -318,7 +443,16 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
     if (tangent)
         std::fill(l.J.value.begin(), l.J.value.end(), 0.0);
     double scale0 = 0, scale1 = 0;
-    auto scatter = [&](int t, const double* r, const double* k) {
+    // Threads own halves of the unknowns: what lies in one alone needs no locks.
+    auto put = [](double& to, double x, bool alone) {
+        if (alone) {
+            to += x;
+        } else {
+#pragma omp atomic
+            to += x;
+        }
+    };
+    auto scatter = [&](int t, const double* r, const double* k, bool alone) {
         int number[mostLocal], places[mostFields * mostLocal];
         double sign[mostLocal];
         m_space.local(t, number, sign);
@@ -326,32 +460,43 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
             for (int i = 0; i < n; ++i) {
                 const int p = places[f * n + i] = l.place[size_t(f)][size_t(number[i])];
                 const double x = r[f * n + i];
-                if (p >= 0) {
-#pragma omp atomic
-                    l.R[size_t(p)] += x;
-                }
+                if (p >= 0)
+                    put(l.R[size_t(p)], x, alone);
                 if (number[i] < m.vertexCount())
-                    if (const int g = l.groupOf[size_t(f)][size_t(number[i])]; g >= 0) {
-#pragma omp atomic
-                        l.groupFlow[size_t(g)] += x;
-                    }
+                    if (const int g = l.groupOf[size_t(f)][size_t(number[i])]; g >= 0)
+                        put(l.groupFlow[size_t(g)], x, false);
             }
         if (!k)
             return;
-        for (int i = 0; i < width; ++i) {
-            if (places[i] < 0)
-                continue;
-            const int* begin = l.J.column.data() + l.J.start[size_t(places[i])];
-            const int* end = l.J.column.data() + l.J.start[size_t(places[i]) + 1];
-            for (int j = 0; j < width; ++j) {
-                const double x = k[i * width + j];
-                if (places[j] < 0 || x == 0)
-                    continue;
-                const auto at = size_t(std::lower_bound(begin, end, places[j]) - l.J.column.data());
-#pragma omp atomic
-                l.J.value[at] += x;
+        const int* column = l.J.column.data();
+        const std::uint16_t* known = l.offset.data() + size_t(t) * size_t(n * n);
+        for (int i = 0; i < n; ++i)
+            for (int j = 0; j < n; ++j) {
+                // The fields of a function lie side by side and have the same pattern: what was
+                // found for one is the place to look at for the next.
+                int offset = known[i * n + j];
+                for (int f = 0; f < m_fields; ++f) {
+                    const int row = places[f * n + i];
+                    if (row < 0)
+                        continue;
+                    const int from = l.J.start[size_t(row)], to = l.J.start[size_t(row) + 1];
+                    for (int g = 0; g < m_fields; ++g) {
+                        const int c = places[g * n + j];
+                        const double x = k[(f * n + i) * width + g * n + j];
+                        if (c < 0 || x == 0)
+                            continue;
+                        int at = from + offset;
+                        if (at < to && column[at] < c)
+                            ++at;
+                        else if (offset > 0 && at < to && column[at] > c)
+                            --at;
+                        if (at >= to || column[at] != c)
+                            at = int(std::lower_bound(column + from, column + to, c) - column);
+                        offset = at - from;
+                        put(l.J.value[size_t(at)], x, alone);
+                    }
+                }
             }
-        }
     };
     // The same for two cells across a cut.
     auto scatterPair = [&](const std::array<int, 2>& pair, const double* r, const double* k) {
@@ -384,32 +529,38 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
                 l.J.value[size_t(std::lower_bound(begin, end, column) - l.J.column.data())] += x;
             }
     };
-    auto any = [&](int t) {
-        for (int f = 0; f < m_fields; ++f)
-            if (m_model.active(f, m.piece[size_t(t)]))
-                return true;
-        return false;
-    };
-#pragma omp parallel reduction(+ : scale0, scale1)
+    share(l);
+    if (tangent && l.offset.empty())
+        findOffsets(l);
+#pragma omp parallel num_threads(int(l.own.size())) reduction(+ : scale0, scale1)
     {
         std::vector<double> r(static_cast<size_t>(width)), k(tangent ? size_t(width * width) : 0);
         double scale[mostFields] = {0, 0};
-#pragma omp for schedule(dynamic, 256)
-        for (int t = 0; t < m.cellCount(); ++t) {
-            if (!any(t))
-                continue;
+        double* const into = tangent ? k.data() : nullptr;
+        auto one = [&](int t, bool alone) {
             std::fill(r.begin(), r.end(), 0.0);
             std::fill(k.begin(), k.end(), 0.0);
-            cell(l, order, t, u, drive, time, r.data(), tangent ? k.data() : nullptr, scale);
-            scatter(t, r.data(), tangent ? k.data() : nullptr);
-        }
+            cell(l, order, t, u, drive, time, r.data(), into, scale);
+            scatter(t, r.data(), into, alone);
+        };
+        if (omp_get_num_threads() == int(l.own.size()))
+            for (const int t : l.own[size_t(omp_get_thread_num())])
+                one(t, true);
+        else if (omp_get_thread_num() == 0)
+            for (const auto& list : l.own)
+                for (const int t : list)
+                    one(t, true);
+#pragma omp barrier
+#pragma omp for schedule(dynamic, 64)
+        for (size_t i = 0; i < l.shared.size(); ++i)
+            one(l.shared[i], false);
 #pragma omp for schedule(dynamic, 256)
         for (size_t i = 0; i < l.sides.size(); ++i) {
             std::fill(r.begin(), r.end(), 0.0);
             std::fill(k.begin(), k.end(), 0.0);
             const int s = l.sides[i];
-            sideOf(l, order, s, u, drive, time, r.data(), tangent ? k.data() : nullptr, scale);
-            scatter(m.sideCells[size_t(s)][0], r.data(), tangent ? k.data() : nullptr);
+            sideOf(l, order, s, u, drive, time, r.data(), into, scale);
+            scatter(m.sideCells[size_t(s)][0], r.data(), into, false);
         }
         scale0 += scale[0];
         scale1 += scale[1];

@@ -4,6 +4,8 @@
 #include "fem/coupled.h"
 #include "fem/potential_system.h"
 
+#include <cstdint>
+
 namespace yh::fem {
 
 /// Unknowns, pattern and matrix of one order.
@@ -16,8 +18,13 @@ struct CoupledSolver::Layout
     std::vector<int> groupPlace;            ///< unknown of a free group, -1 for a given one
     std::vector<int> fieldOf;               ///< by unknown
     std::vector<int> sides;                 ///< sides of the mesh with terms
+    /// By cell and pair of functions: which entry of its row; shape (cells, local, local).
+    std::vector<std::uint16_t> offset;
+    std::vector<std::vector<int>> own;  ///< by thread: cells with unknowns of its part only
+    std::vector<int> shared;            ///< cells across parts
     SparseRows J;
     std::vector<double> R, groupFlow;
+    std::vector<double> weight;           ///< of each equation, for iterations; empty: all alike
     double scale[mostFields] = {0, 0};    ///< sum of absolute cell flows
     double seen[mostFields] = {0, 0};     ///< largest of these so far
     double largest[mostFields] = {0, 0};  ///< largest value of each field so far

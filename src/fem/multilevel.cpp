@@ -204,9 +204,15 @@ int Multilevel::conjugateGradients(std::vector<double>& x, double tolerance,
     notConverged(most, std::sqrt(dotOf(r, r)) / size);
 }
 
-int Multilevel::gmres(std::vector<double>& x, double tolerance,
-                      const base::Progress& progress) const
+int Multilevel::gmres(std::vector<double>& x, double tolerance, const base::Progress& progress,
+                      std::span<const double> weight) const
 {
+    // The weighted equations W A x = W b, preconditioned from the right by (W M)^-1.
+    auto scale = [&](std::vector<double>& v) {
+        for (size_t i = 0; i < weight.size(); ++i)
+            v[i] *= weight[i];
+    };
+    scale(x);
     const std::vector<double> b = x;
     x.assign(b.size(), 0.0);
     const double size = std::sqrt(dotOf(b, b));
@@ -224,9 +230,13 @@ int Multilevel::gmres(std::vector<double>& x, double tolerance,
         std::vector<double> c, s, g{residual};
         for (int j = 0; j < restart && done < most; ++j, ++done) {
             progress.check();
-            precondition(V[size_t(j)], z);
+            w = V[size_t(j)];
+            for (size_t i = 0; i < weight.size(); ++i)
+                w[i] /= weight[i];
+            precondition(w, z);
             Z.push_back(z);
             m_A->multiply(z, w);
+            scale(w);
             std::vector<double> h(size_t(j) + 2, 0.0);
             for (size_t i = 0; i <= size_t(j); ++i) {
                 h[i] = dotOf(w, V[i]);
@@ -263,6 +273,7 @@ int Multilevel::gmres(std::vector<double>& x, double tolerance,
         for (size_t i = 0; i < y.size(); ++i)
             addTo(x, y[i], Z[i]);
         m_A->multiply(x, r);
+        scale(r);
         for (size_t i = 0; i < r.size(); ++i)
             r[i] = b[i] - r[i];
         residual = std::sqrt(dotOf(r, r));

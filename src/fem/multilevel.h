@@ -30,7 +30,9 @@ public:
     int conjugateGradients(std::vector<double>& x, double tolerance,
                            const base::Progress& progress) const;
     /// GMRES, restarted, for any matrix.
-    int gmres(std::vector<double>& x, double tolerance, const base::Progress& progress) const;
+    /// @param weight  of each equation in the residual's norm; empty: all alike
+    int gmres(std::vector<double>& x, double tolerance, const base::Progress& progress,
+              std::span<const double> weight = {}) const;
 
 private:
     void precondition(const std::vector<double>& r, std::vector<double>& z) const;

@@ -436,14 +436,22 @@ void State::record(int number, double took)
 
 std::vector<double> State::indicator()
 {
-    bool drives = false;
-    for (const Ask& a : m_asks)
-        drives = drives || a.allDrives;
-    std::vector<double> eta = m_field->indicator(drives);
-    const double total = std::accumulate(eta.begin(), eta.end(), 0.0);
-    if (total > 0)
-        for (double& x : eta)
-            x /= total;
+    bool drives = false, wholly = m_report.passes.size() < 2, any = false;
+    for (size_t i = 0; i < m_asks.size(); ++i) {
+        const bool open = !settled(m_report.findings[i], m_asks[i].offset);
+        drives = drives || m_asks[i].allDrives;
+        any = any || open;
+        wholly = wholly || (open && !m_asks[i].local);
+    }
+    std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
+    // Where only figures at places are left, nothing else is worth refining for.
+    if (wholly || !any) {
+        eta = m_field->indicator(drives);
+        const double total = std::accumulate(eta.begin(), eta.end(), 0.0);
+        if (total > 0)
+            for (double& x : eta)
+                x /= total;
+    }
     const mesh::Locator locator(m_mesh);
     for (size_t i = 0; i < m_asks.size(); ++i)
         if (m_asks[i].local && !settled(m_report.findings[i], m_asks[i].offset))
