@@ -1,4 +1,4 @@
-// Exponents of the field at corners of a drawing.
+// Exponents of the field at corners of drawings and edges of solids.
 #include "physics/field.h"
 
 #include <algorithm>
@@ -62,20 +62,145 @@ double leastExponent(const std::vector<Sector>& sectors, int ends)
     return 1.0;
 }
 
+/// The part of a cell at a corner or edge, between two of the mesh's sides.
+struct Wedge
+{
+    std::array<int, 2> side;
+    double angle, strength;
+};
+
+/// What ends a row of wedges.
+class Ends
+{
+public:
+    Ends(const CornerProblem& problem, const mesh::Mesh& mesh) : m_problem(problem), m_mesh(mesh) {}
+    [[nodiscard]] bool isHeld(int side) const
+    {
+        const int tag = m_mesh.sideTag[size_t(side)];
+        return tag >= 0 && m_problem.held[size_t(tag)];
+    }
+    [[nodiscard]] bool isEnd(int side, const Point& at) const
+    {
+        if (isHeld(side) || m_mesh.sideCells[size_t(side)][1] < 0)
+            return true;
+        for (const int t : m_mesh.sideCells[size_t(side)])
+            if (!(m_problem.coefficient(m_mesh.piece[size_t(t)], at) > 0))
+                return true;
+        return false;
+    }
+
+private:
+    const CornerProblem& m_problem;
+    const mesh::Mesh& m_mesh;
+};
+
+/// Least exponent of all rows and rings of wedges round one place.
+double leastAround(const std::vector<Wedge>& wedges, const Ends& ends, const Point& at)
+{
+    std::vector<char> seen(wedges.size(), 0);
+    double least = 1.0;
+    auto walk = [&](size_t i, size_t entry, bool ring) {
+        const int first = wedges[i].side[entry];
+        int last = -1;
+        std::vector<Sector> sectors;
+        for (bool more = true; more;) {
+            seen[i] = 1;
+            sectors.push_back({wedges[i].angle, wedges[i].strength});
+            last = wedges[i].side[1 - entry];
+            more = false;
+            if (!ends.isEnd(last, at))
+                for (size_t j = 0; j < wedges.size() && !more; ++j)
+                    if (!seen[j] && (wedges[j].side[0] == last || wedges[j].side[1] == last)) {
+                        i = j;
+                        entry = wedges[j].side[0] == last ? 0 : 1;
+                        more = true;
+                    }
+        }
+        const int held = ends.isHeld(first) + ends.isHeld(last);
+        least = std::min(least, leastExponent(sectors, ring        ? 0
+                                                       : held == 2 ? 1
+                                                       : held == 1 ? 2
+                                                                   : 3));
+    };
+    for (size_t i = 0; i < wedges.size(); ++i)
+        for (size_t k = 0; k < 2; ++k)
+            if (!seen[i] && ends.isEnd(wedges[i].side[k], at))
+                walk(i, k, false);
+    for (size_t i = 0; i < wedges.size(); ++i)
+        if (!seen[i])
+            walk(i, 0, true);
+    return least;
+}
+
+/// A weaker corner than this cannot be told from a smooth field in practice.
+constexpr double noticeable = 0.99;
+
+/// Ends of the edges of the mesh on singular edges of a solid.
+std::vector<SingularCorner> singularEdges(const CornerProblem& problem, const mesh::Mesh& mesh,
+                                          const shape::Partition& partition)
+{
+    std::map<int, std::vector<std::pair<int, int>>> cells;  // by edge: cell and its own number
+    for (int t = 0; t < mesh.cellCount(); ++t)
+        for (int k = 0; k < 6; ++k)
+            if (const int e = mesh.cellEdges[size_t(t)][size_t(k)]; mesh.edgeCurve[size_t(e)] >= 0)
+                cells[e].push_back({t, k});
+    const Ends ends(problem, mesh);
+    std::map<int, double> exponent;  // by vertex
+    for (const auto& [e, list] : cells) {
+        const auto& region = partition.regions()[size_t(
+            partition.pieces()[size_t(mesh.piece[size_t(list.front().first)])].region)];
+        if (region.hidden)
+            continue;
+        const Point at = mesh.middles[size_t(e)];
+        std::vector<Wedge> wedges;
+        for (const auto& [t, k] : list) {
+            const double strength = problem.coefficient(mesh.piece[size_t(t)], at);
+            if (!(strength > 0))
+                continue;
+            // The sides at an edge are those opposite the corners that it does not have. The angle
+            // is read at the middle of the edge, on the curved sides.
+            const int a = mesh::edgeCorner[k][0], b = mesh::edgeCorner[k][1];
+            const mesh::Geometry g(mesh, t);
+            constexpr double corner[4][3] = {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
+            const Point xi{0.5 * (corner[a][0] + corner[b][0]), 0.5 * (corner[a][1] + corner[b][1]),
+                           0.5 * (corner[a][2] + corner[b][2])};
+            std::array<int, 2> side{-1, -1};
+            Point normal[2];
+            for (int c = 0, found = 0; c < 4; ++c)
+                if (c != a && c != b) {
+                    side[size_t(found)] = mesh.cellFaces[size_t(t)][size_t(c)];
+                    const Point n = g.outward(c, xi);
+                    normal[found++] = (1 / norm(n)) * n;
+                }
+            const double inside = std::acos(std::clamp(-dot(normal[0], normal[1]), -1.0, 1.0));
+            wedges.push_back({side, inside, strength});
+        }
+        const double least = leastAround(wedges, ends, at);
+        if (least < noticeable)
+            for (const int v : mesh.edges[size_t(e)]) {
+                const auto [it, fresh] = exponent.emplace(v, least);
+                it->second = std::min(it->second, least);
+            }
+    }
+    std::vector<SingularCorner> result;
+    for (const auto& [v, least] : exponent)
+        result.push_back({v, mesh.vertices[size_t(v)], least});
+    return result;
+}
+
 }  // namespace
 
 std::vector<SingularCorner> findSingularCorners(const CornerProblem& problem,
                                                 const mesh::Mesh& mesh,
                                                 const shape::Partition& partition)
 {
-    // Edges of solids are not looked at.
     if (mesh.dimension == 3)
-        return {};
+        return singularEdges(problem, mesh, partition);
     // Only ends of curves can be corners.
     std::map<int, std::vector<int>> at;
     std::vector<std::array<int, 2>> touches(size_t(mesh.vertexCount()), {-1, -1});
     std::vector<char> corner(size_t(mesh.vertexCount()), 0);
-    const std::vector<char>& metal = problem.held;
+    const Ends ends(problem, mesh);
     for (int e = 0; e < mesh.edgeCount(); ++e)
         if (const int c = mesh.sideTag[size_t(e)]; c >= 0)
             for (size_t k = 0; k < 2; ++k) {
@@ -97,12 +222,6 @@ std::vector<SingularCorner> findSingularCorners(const CornerProblem& problem,
         if (region.name == "far shell" || (problem.measure == fem::Measure::axisymmetric &&
                                            mesh.vertices[size_t(v)].x < 1e-9 * partition.size()))
             continue;
-        // Triangles around the corner: from side `a` to side `b`, anticlockwise, linked by edges.
-        struct Wedge
-        {
-            int first, last;
-            double angle, eps;
-        };
         std::vector<Wedge> wedges;
         for (const int t : triangles) {
             const auto c = mesh.corners(t);
@@ -119,54 +238,11 @@ std::vector<SingularCorner> findSingularCorners(const CornerProblem& problem,
             const double strength =
                 problem.coefficient(mesh.piece[size_t(t)], mesh.vertices[size_t(v)]);
             if (strength > 0)
-                wedges.push_back({first, last,
+                wedges.push_back({{first, last},
                                   std::atan2(p.x * q.y - p.y * q.x, p.x * q.x + p.y * q.y),
                                   strength});
         }
-        auto isMetal = [&](int e) {
-            return mesh.sideTag[size_t(e)] >= 0 && metal[size_t(mesh.sideTag[size_t(e)])];
-        };
-        auto isEnd = [&](int e) {
-            if (isMetal(e) || mesh.sideCells[size_t(e)][1] < 0)
-                return true;
-            for (const int t : mesh.sideCells[size_t(e)])
-                if (!(problem.coefficient(mesh.piece[size_t(t)], mesh.vertices[size_t(v)]) > 0))
-                    return true;
-            return false;
-        };
-        std::vector<char> seen(wedges.size(), 0);
-        double least = 1.0;
-        auto walk = [&](size_t i, bool ring) {
-            const int firstEdge = wedges[i].first;
-            std::vector<Sector> sectors;
-            int lastEdge = -1;
-            for (bool more = true; more;) {
-                seen[i] = 1;
-                sectors.push_back({wedges[i].angle, wedges[i].eps});
-                lastEdge = wedges[i].last;
-                more = false;
-                if (!isEnd(lastEdge))
-                    for (size_t j = 0; j < wedges.size(); ++j)
-                        if (!seen[j] && wedges[j].first == lastEdge) {
-                            i = j;
-                            more = true;
-                            break;
-                        }
-            }
-            const int metals = isMetal(firstEdge) + isMetal(lastEdge);
-            least = std::min(least, leastExponent(sectors, ring          ? 0
-                                                           : metals == 2 ? 1
-                                                           : metals == 1 ? 2
-                                                                         : 3));
-        };
-        for (size_t i = 0; i < wedges.size(); ++i)
-            if (!seen[i] && isEnd(wedges[i].first))
-                walk(i, false);
-        for (size_t i = 0; i < wedges.size(); ++i)
-            if (!seen[i])
-                walk(i, true);
-        // A weaker corner than this cannot be told from a smooth field in practice.
-        constexpr double noticeable = 0.99;
+        const double least = leastAround(wedges, ends, mesh.vertices[size_t(v)]);
         if (least < noticeable)
             list.push_back({v, mesh.vertices[size_t(v)], least});
     }

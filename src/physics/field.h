@@ -13,7 +13,8 @@ namespace yh::physics {
 
 using base::Point;
 
-/// A corner where the field has no limit: V ~ r^exponent with exponent below 1.
+/// A corner, or a place on an edge, where the field has no limit: V ~ r^exponent with an exponent
+/// below 1.
 struct SingularCorner
 {
     int vertex = -1;
@@ -29,8 +30,9 @@ struct CornerProblem
     std::function<double(int piece, const Point&)> coefficient;
     std::vector<char> held;  ///< by side of the partition
 };
-/// Corners with an exponent below 1. The exponent is the least positive root of the angular
-/// problem around the corner, by transfer matrices over its sectors. Drawings only.
+/// Corners with an exponent below 1, and in solids the mesh's corners along edges with one. The
+/// exponent is the least positive root of the angular problem around the corner or edge, by
+/// transfer matrices over its sectors.
 /// Source: Jackson, section 2.11 (from memory), extended to sectors of several media.
 [[nodiscard]] std::vector<SingularCorner> findSingularCorners(const CornerProblem& problem,
                                                               const mesh::Mesh& mesh,

@@ -107,9 +107,12 @@ void corners(ElectrostaticSolver& s, std::vector<Check>& checks)
         return;
     Check c{"sharp corners", Check::State::warning, "", -1, {}};
     double least = 1;
+    const bool solid = s.space().mesh().dimension == 3;
     for (const auto& k : list) {
         c.at.push_back(k.at.x);
         c.at.push_back(k.at.y);
+        if (solid)
+            c.at.push_back(k.at.z);
         least = std::min(least, k.exponent);
     }
     char grows[32];
@@ -119,6 +122,9 @@ void corners(ElectrostaticSolver& s, std::vector<Check>& checks)
                        ") towards one corner"
                  : "sharp corners: |E| grows without limit (up to " + std::string(grows) +
                        ") towards " + std::to_string(list.size()) + " corners";
+    if (solid)
+        c.text =
+            "sharp edges: |E| grows without limit (up to " + std::string(grows) + ") towards them";
     c.text += "; round them to find a largest |E| there";
     checks.push_back(c);
 }

@@ -303,8 +303,9 @@ mesh::Mesh State::firstMesh()
                         {l->id, "size", 0});
     }
     mesh::Mesh m = mesh::generate(*m_partition, o, m_progress);
-    // Cells shrink towards corners where the field is singular before anything is solved.
-    constexpr int cornerLevels = 3;
+    // Cells shrink towards corners where the field is singular before anything is solved. Towards
+    // edges of solids that costs too much: there the indicator finds the few that matter.
+    const int cornerLevels = m.dimension == 3 ? 0 : 3;
     for (int i = 0; i < cornerLevels; ++i) {
         std::set<int> corners;
         for (const auto& c : m_problem->corners(m, *m_partition))
@@ -436,31 +437,34 @@ void State::record(int number, double took)
 
 std::vector<double> State::indicator()
 {
-    bool drives = false, wholly = m_report.passes.size() < 2, any = false;
+    const mesh::Locator locator(m_mesh);
+    bool drives = false, wholly = m_report.passes.size() < 2;
+    std::vector<physics::PointFunctional> places;
     for (size_t i = 0; i < m_asks.size(); ++i) {
-        const bool open = !settled(m_report.findings[i], m_asks[i].offset);
-        drives = drives || m_asks[i].allDrives;
-        any = any || open;
-        wholly = wholly || (open && !m_asks[i].local);
+        const Ask& a = m_asks[i];
+        drives = drives || a.allDrives;
+        if (settled(m_report.findings[i], a.offset))
+            continue;
+        if (!a.local)
+            wholly = true;
+        else
+            for (const auto& functional : a.local(*m_field, locator)) {
+                // A strongest field may turn up elsewhere once it is better known.
+                wholly = wholly || norm(functional.direction) > 0;
+                places.push_back(functional);
+            }
     }
     std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
-    // Where only figures at places are left, nothing else is worth refining for.
-    if (wholly || !any) {
-        eta = m_field->indicator(drives);
-        const double total = std::accumulate(eta.begin(), eta.end(), 0.0);
-        if (total > 0)
-            for (double& x : eta)
-                x /= total;
-    }
-    const mesh::Locator locator(m_mesh);
-    for (size_t i = 0; i < m_asks.size(); ++i)
-        if (m_asks[i].local && !settled(m_report.findings[i], m_asks[i].offset))
-            for (const auto& functional : m_asks[i].local(*m_field, locator)) {
-                const auto dual = m_field->dualIndicator(functional);
-                const double sum = std::accumulate(dual.begin(), dual.end(), 0.0);
-                for (size_t t = 0; t < eta.size() && sum > 0; ++t)
-                    eta[t] += dual[t] / sum;
-            }
+    auto add = [&eta](const std::vector<double>& more) {
+        const double sum = std::accumulate(more.begin(), more.end(), 0.0);
+        for (size_t t = 0; t < eta.size() && sum > 0; ++t)
+            eta[t] += more[t] / sum;
+    };
+    // Where only values at places are left, nothing else is worth refining for.
+    if (wholly || places.empty())
+        add(m_field->indicator(drives));
+    for (const auto& functional : places)
+        add(m_field->dualIndicator(functional));
     return eta;
 }
 
@@ -492,7 +496,7 @@ void State::refine()
     }
     // The first refinement goes to every singular corner: else one that the indicator passes
     // over would keep its error in both passes, unseen.
-    const bool all = m_report.passes.size() == 1;
+    const bool all = m_report.passes.size() == 1 && !solid;
     std::set<int> corners;
     for (const auto& c : m_field->singularCorners())
         corners.insert(c.vertex);
@@ -507,7 +511,7 @@ void State::refine()
     }
     m_mesh = mesh::refine(m_mesh, *m_partition, marked);
     // Towards a singular corner the error falls slowly: go two levels further at once.
-    constexpr int extraLevels = 2;
+    const int extraLevels = solid ? 0 : 2;
     for (int i = 0; i < extraLevels && !corners.empty(); ++i)
         m_mesh = mesh::refine(m_mesh, *m_partition, touching(m_mesh, corners));
 }
