@@ -2,9 +2,11 @@
 
 #include <vtkCellArray.h>
 #include <vtkCellData.h>
+#include <vtkCellTreeLocator.h>
 #include <vtkDataArray.h>
 #include <vtkFieldData.h>
 #include <vtkFloatArray.h>
+#include <vtkGenericCell.h>
 #include <vtkNew.h>
 #include <vtkPointData.h>
 #include <vtkPolyData.h>
@@ -36,7 +38,8 @@ struct FieldData::Data
     std::vector<Array> arrays;
     std::vector<double> times;
     QString overTime;
-    std::unique_ptr<CellGrid> grid;  ///< made when first asked
+    std::unique_ptr<CellGrid> grid;             ///< made when first asked
+    vtkSmartPointer<vtkCellTreeLocator> cells;  ///< of the solid, made when first asked
 };
 
 namespace {
@@ -462,6 +465,30 @@ vtkPolyData* FieldData::coarse() const
 vtkUnstructuredGrid* FieldData::grid() const
 {
     return m_data->solid;
+}
+
+std::optional<double> FieldData::valueInside(double x, double y, double z, const Lens& lens) const
+{
+    if (!m_data->solid)
+        return std::nullopt;
+    if (!m_data->cells) {
+        m_data->cells = vtkSmartPointer<vtkCellTreeLocator>::New();
+        m_data->cells->SetDataSet(m_data->solid);
+        m_data->cells->BuildLocator();
+    }
+    vtkDataArray* a = m_data->solid->GetPointData()->GetArray(lens.array.toUtf8().constData());
+    double at[3] = {x, y, z}, local[3];
+    constexpr size_t mostNodes = 32;
+    double weight[mostNodes];
+    vtkNew<vtkGenericCell> cell;
+    constexpr double anyDistance = 0;
+    const vtkIdType found = m_data->cells->FindCell(at, anyDistance, cell, local, weight);
+    if (!a || found < 0)
+        return std::nullopt;
+    double v = 0;
+    for (vtkIdType k = 0; k < cell->GetNumberOfPoints(); ++k)
+        v += weight[k] * lensValue(a, cell->GetPointId(int(k)), lens.component);
+    return v;
 }
 
 std::optional<double> FieldData::nearestValue(double x, double y, double z, const Lens& lens) const

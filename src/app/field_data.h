@@ -59,6 +59,9 @@ public:
     /// Cells of a solid; null for a drawing.
     [[nodiscard]] vtkUnstructuredGrid* grid() const;
     /// Value at a place of a solid by the nearest point of its surface.
+    /// Value inside a solid, by interpolation; nothing outside.
+    [[nodiscard]] std::optional<double> valueInside(double x, double y, double z,
+                                                    const Lens& lens) const;
     [[nodiscard]] std::optional<double> nearestValue(double x, double y, double z,
                                                      const Lens& lens) const;
 

@@ -156,13 +156,16 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
     connect(canvas, &SceneCanvas::emptyClicked, this, [this] { m_sheet->select(-1); });
     connect(canvas, &SceneCanvas::handleDragged, this, &MainWindow::dragHandle);
     connect(m_scene, &ScenePanel::pinned, this, [this](QPointF p, const QString& text) {
-        m_pinRows.emplace_back(p, text);
-        m_pins.push_back(
-            {p, text.section(u"   "_s, 1).isEmpty() ? text : text.section(u"   "_s, 1)});
+        m_pins.push_back({p, keepReading(text)});
         m_scene->canvas()->setPins(m_pins);
-        showResults();
-        m_drawer->showTable(tr("pins"));
     });
+    connect(m_scene, &ScenePanel::solidPinned, this,
+            [this](const std::array<double, 3>& p, const QString& text) {
+                m_solidPins.push_back({p, keepReading(text)});
+                m_scene->solid()->setPins(m_solidPins);
+            });
+    connect(solid, &SolidCanvas::boxChosen, this, &MainWindow::offerBox);
+    connect(solid, &SolidCanvas::profiled, this, &MainWindow::addProfile);
     connect(m_findings, &FindingsView::findingClicked, this,
             [this](int line) { m_sheet->select(line); });
     connect(m_findings, &FindingsView::checkClicked, this, [this](int index) {
@@ -329,9 +332,7 @@ void MainWindow::rebuildMenu()
     dark->setChecked(m_dark);
     connect(dark, &QAction::toggled, this, &MainWindow::setDark);
     menu->addAction(tr("Forget pins"), this, [this] {
-        m_pins.clear();
-        m_pinRows.clear();
-        m_scene->canvas()->setPins({});
+        forgetPins();
         showResults();
     });
     menu->addSeparator();
@@ -462,15 +463,31 @@ void MainWindow::save(bool as)
     dialog->open();
 }
 
+QString MainWindow::keepReading(const QString& text)
+{
+    m_pinRows << text;
+    showResults();
+    m_drawer->showTable(tr("pins"));
+    const QString value = text.section(u"   "_s, 1);
+    return value.isEmpty() ? text : value;
+}
+
+void MainWindow::forgetPins()
+{
+    m_pins.clear();
+    m_solidPins.clear();
+    m_pinRows.clear();
+    m_scene->canvas()->setPins({});
+    m_scene->solid()->setPins({});
+}
+
 void MainWindow::onReplaced()
 {
     if (isSolving())
         cancelSolve();
     m_results.clear();
     m_solved = {};
-    m_pins.clear();
-    m_pinRows.clear();
-    m_scene->canvas()->setPins({});
+    forgetPins();
     m_scene->canvas()->setMarks({});
     m_scene->setField(nullptr, {});
     m_scene->canvas()->setShape({});

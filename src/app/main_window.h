@@ -3,6 +3,7 @@
 
 #include "app/results.h"
 #include "app/scene_canvas.h"
+#include "app/solid_canvas.h"
 #include "app/session.h"
 #include "app/sheet_view.h"
 #include "app/solver_client.h"
@@ -74,6 +75,11 @@ private:
     void addDrawn(Tool tool, const QVector<QPointF>& points, const QVector<int>& arcs);
     /// Menu for a face of a solid: what it, or its region, can be.
     void offerSide(int side, int solid, QPoint global);
+    void offerBox(const std::set<int>& sides, const std::set<int>& solids, QPoint global);
+    void addProfile(const std::array<double, 3>& from, const std::array<double, 3>& to);
+    /// Adds a reading to the table of pins; returns what is written beside the pin.
+    QString keepReading(const QString& text);
+    void forgetPins();
     void offerPlace(const QString& rule, bool edge, int line, QPoint global);
     void composeLine(const QString& section, const QString& text);
     void editField(int line, const QString& field, const QString& text);
@@ -109,7 +115,8 @@ private:
     sheet::Document m_solved;
     QJsonObject m_places;
     std::vector<SceneCanvas::Pin> m_pins;
-    std::vector<std::pair<QPointF, QString>> m_pinRows;
+    std::vector<SolidCanvas::Pin> m_solidPins;
+    QStringList m_pinRows;
     bool m_dark = false, m_closing = false;
     sheet::Document m_solving;
 };

@@ -143,6 +143,56 @@ void MainWindow::offerSide(int side, int solid, QPoint global)
     menu->popup(global);
 }
 
+void MainWindow::addProfile(const std::array<double, 3>& from, const std::array<double, 3>& to)
+{
+    auto place = [](const std::array<double, 3>& p) {
+        return lengthText(p[0]) + ", " + lengthText(p[1]) + ", " + lengthText(p[2]);
+    };
+    int added = -1;
+    m_session->change([&](sheet::Document& d) {
+        added = d.add("profile", {{"from", place(from)}, {"to", place(to)}});
+    });
+    m_sheet->select(added);
+}
+
+void MainWindow::offerBox(const std::set<int>& sides, const std::set<int>& solids, QPoint global)
+{
+    if (sides.empty())
+        return;
+    const SolidShape& shape = m_scene->solid()->shape();
+    m_scene->solid()->setHighlight(solids, sides, -1);
+    QStringList rules, names;
+    for (const int s : sides)
+        if (const QString& rule = shape.sides[size_t(s)].rule; !rules.contains(rule))
+            rules << rule;
+    for (const int s : solids)
+        if (const QString& name = shape.solids[size_t(s)].name; !names.contains(name))
+            names << name;
+    auto* menu = new QMenu(this);
+    menu->setObjectName(u"boxCard"_s);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->addAction(tr("%n face(s) …", nullptr, int(rules.size())), this, [this, rules, global] {
+        offerPlace(rules.join(u" and "_s), true, -1, global);
+    });
+    if (!names.isEmpty()) {
+        menu->addAction(
+            tr("region  %1 …").arg(names.join(u" and "_s)), this,
+            [this, names, global] { offerPlace(names.join(u" and "_s), false, -1, global); });
+        menu->addSeparator();
+        menu->addAction(tr("hide %1").arg(names.join(u", "_s)), this, [this, solids] {
+            for (const int s : solids)
+                m_scene->solid()->hideSolid(s, true);
+        });
+        menu->addAction(tr("show %1 alone").arg(names.join(u", "_s)), this, [this, solids] {
+            SolidCanvas* canvas = m_scene->solid();
+            for (int s = 0; s < int(canvas->shape().solids.size()); ++s)
+                canvas->hideSolid(s, !solids.count(s));
+        });
+        menu->addAction(tr("show all"), this, [this] { m_scene->solid()->showAll(); });
+    }
+    menu->popup(global);
+}
+
 void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint global)
 {
     if (rule.isEmpty())

@@ -170,11 +170,11 @@ void MainWindow::showResults()
     std::vector<TableView> tables;
     if (!m_results.isEmpty())
         tables = m_results.tables();
-    if (!m_pinRows.empty()) {
+    if (!m_pinRows.isEmpty()) {
         TableView pins;
         pins.name = tr("pins");
         pins.header << tr("reading");
-        for (const auto& [at, text] : m_pinRows)
+        for (const QString& text : m_pinRows)
             pins.rows.push_back({text});
         tables.insert(tables.begin(), pins);
     }

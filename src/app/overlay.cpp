@@ -67,4 +67,20 @@ void paintScaleBar(QPainter& p, double scale, int height)
     p.drawText(at + QPointF(w + 7, 4), text);
 }
 
+void paintPin(QPainter& p, QPointF at, const QString& text)
+{
+    const Theme& t = theme();
+    p.setPen(QPen(t.ink, 1.2));
+    p.setBrush(t.yellow);
+    p.drawEllipse(at, 4, 4);
+    const QFontMetrics fm(p.font());
+    const QRectF box(at.x() + 8, at.y() - fm.height() - 4, fm.horizontalAdvance(text) + 10,
+                     fm.height() + 4);
+    p.setPen(Qt::NoPen);
+    p.setBrush(t.sheet);
+    p.drawRoundedRect(box, 4, 4);
+    p.setPen(t.ink);
+    p.drawText(box, Qt::AlignCenter, text);
+}
+
 }  // namespace yh::app

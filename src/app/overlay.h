@@ -43,5 +43,7 @@ void fillColours(vtkLookupTable* table, const Lens& lens, double low, double hig
 [[nodiscard]] QString colourArray(const FieldData* field, const Lens& lens);
 /// A bar with its length at the lower left. @param scale  m in one pixel
 void paintScaleBar(QPainter& painter, double scale, int height);
+/// A kept reading: a dot and its text beside it.
+void paintPin(QPainter& painter, QPointF at, const QString& text);
 
 }  // namespace yh::app

@@ -449,6 +449,8 @@ void SceneCanvas::mousePressEvent(QMouseEvent* e)
             break;
         case Tool::rectangle:
         case Tool::disc:
+        case Tool::box:  // for solids only
+            return;
         case Tool::profile:
             if (m_draft.isEmpty()) {
                 m_draft << world;

@@ -37,7 +37,7 @@ struct SceneShape
     static SceneShape fromJson(const QJsonObject& event);
 };
 
-enum class Tool { select, rectangle, disc, path, thinLine, pin, profile };
+enum class Tool { select, rectangle, disc, path, thinLine, pin, profile, box };
 
 /// Handles of the selected line: a box or disc that can be moved and resized.
 struct Handles

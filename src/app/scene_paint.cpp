@@ -87,20 +87,8 @@ void SceneCanvas::paintOverlay(QPainter& p)
     for (const QPointF& m : m_marks)
         p.drawEllipse(map.map(m), 7, 7);
     p.setFont(numberFont(8.25));
-    for (const Pin& pin : m_pins) {
-        const QPointF at = map.map(pin.at);
-        p.setPen(QPen(t.ink, 1.2));
-        p.setBrush(t.yellow);
-        p.drawEllipse(at, 4, 4);
-        const QFontMetrics fm(p.font());
-        const QRectF box(at.x() + 8, at.y() - fm.height() - 4, fm.horizontalAdvance(pin.text) + 10,
-                         fm.height() + 4);
-        p.setPen(Qt::NoPen);
-        p.setBrush(t.sheet);
-        p.drawRoundedRect(box, 4, 4);
-        p.setPen(t.ink);
-        p.drawText(box, Qt::AlignCenter, pin.text);
-    }
+    for (const Pin& pin : m_pins)
+        paintPin(p, map.map(pin.at), pin.text);
     paintHandles(p);
     paintDraft(p);
     paintScaleBar(p, m_scale, height());

@@ -71,6 +71,8 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
         pill(u"through"_s, tr("see through"), tr("Faces let what is behind shine"), true);
     m_wholePill = pill(u"whole"_s, tr("whole"),
                        tr("Shows the mirror images too; figures are for the whole anyway"), true);
+    m_toolPill = pill(u"tool"_s, tr("drag"),
+                      tr("What dragging does: turn, choose by a box, or draw a profile"), false);
     m_sectionPill = pill(u"section"_s, tr("section"), tr("Cut the picture open"), false);
     m_sectionAt = new QSlider(Qt::Horizontal, this);
     m_sectionAt->setObjectName(u"sectionAt"_s);
@@ -128,7 +130,7 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     for (QToolButton* b : {m_potential, m_lines, m_meshPill, m_arrows})
         connect(b, &QToolButton::toggled, this, layers);
     connect(m_pin, &QToolButton::toggled, this,
-            [this](bool on) { m_canvas->setTool(on ? Tool::pin : Tool::select); });
+            [this](bool on) { setTool(on ? Tool::pin : Tool::select); });
     connect(m_canvas, &SceneCanvas::hovered, this, [this](QPointF p, const QString& region) {
         m_reading->setText(reading(p) + (region.isEmpty() ? QString() : u"   "_s + region));
     });
@@ -188,22 +190,27 @@ void ScenePanel::buildSolidPills()
             [this](int v) { m_solid->setSection(m_sectionAxis, v / 1000.0); });
     connect(m_solid, &SolidCanvas::left, this, [this] { m_reading->clear(); });
     connect(m_solid, &SolidCanvas::hovered, this,
-            [this](const QString& text, double x, double y, double z) {
-                auto length = [](double v) {
-                    return QString::fromStdString(base::format(v, dim::length, 4));
-                };
-                QString s = u"x "_s + length(x) + u"  y "_s + length(y) + u"  z "_s + length(z);
-                const Quantity q = current();
-                if (m_field && !m_field->isEmpty())
-                    if (const auto v = m_field->nearestValue(x, y, z, q.lens)) {
-                        const base::DisplayUnit unit = m_units[m_quantity];
-                        s += u"   "_s + q.name + u' ' +
-                             QString::fromStdString(
-                                 base::formatNumber(*v / std::max(1e-300, unit.factor), 4)) +
-                             u' ' + QString::fromStdString(unit.symbol);
-                    }
-                m_reading->setText(s + u"   "_s + text);
+            [this](const QString& text, double x, double y, double z, bool inside) {
+                m_reading->setText(reading({x, y, z}, inside) + u"   "_s + text);
             });
+    connect(m_solid, &SolidCanvas::pinned, this, [this](const std::array<double, 3>& at, int) {
+        Q_EMIT solidPinned(at, reading(at, true));
+    });
+    connect(m_solid, &SolidCanvas::profiled, this, [this] { setTool(Tool::select); });
+    connect(m_solid, &SolidCanvas::boxChosen, this, [this] { setTool(Tool::select); });
+    auto* tools = new QMenu(m_toolPill);
+    tools->setObjectName(u"toolMenu"_s);
+    const struct
+    {
+        QString text;
+        Tool tool;
+    } list[] = {{tr("turn and choose"), Tool::select},
+                {tr("choose by a box"), Tool::box},
+                {tr("profile line"), Tool::profile}};
+    for (const auto& t : list)
+        tools->addAction(t.text, this, [this, tool = t.tool] { setTool(tool); });
+    m_toolPill->setMenu(tools);
+    m_toolPill->setPopupMode(QToolButton::InstantPopup);
 }
 
 void ScenePanel::buildPlayer()
@@ -313,7 +320,7 @@ void ScenePanel::showPills()
         b->setVisible(any);
     for (QToolButton* b : {m_potential, m_lines, m_arrows})
         b->setVisible(any);
-    m_pin->setVisible(any && !m_isSolid);
+    m_pin->setVisible(any);
     m_player->setVisible(times().size() > 1);
     if (m_isSolid) {
         m_potential->setText(tr("equal values"));
@@ -322,7 +329,7 @@ void ScenePanel::showPills()
     }
     m_wholePill->setVisible(m_isSolid && m_wholePill->isEnabled());
     m_drawPill->setVisible(!m_isSolid);
-    for (QToolButton* b : {m_viewPill, m_throughPill, m_sectionPill})
+    for (QToolButton* b : {m_viewPill, m_throughPill, m_sectionPill, m_toolPill})
         b->setVisible(m_isSolid);
     m_sectionAt->setVisible(m_isSolid && m_sectionAxis >= 0);
     m_ruler->setVisible(any);
@@ -419,9 +426,16 @@ void ScenePanel::setLayers(const Layers& layers)
 
 void ScenePanel::setTool(Tool tool)
 {
-    m_pin->setChecked(tool == Tool::pin);
+    {
+        const QSignalBlocker quiet(m_pin);
+        m_pin->setChecked(tool == Tool::pin);
+    }
     m_canvas->setTool(tool);
-    m_canvas->setFocus();
+    m_solid->setTool(tool);
+    m_toolPill->setText(tool == Tool::box       ? tr("choose by a box")
+                        : tool == Tool::profile ? tr("profile line")
+                                                : tr("drag"));
+    m_stack->currentWidget()->setFocus();
 }
 
 void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygonF> lines)
@@ -519,6 +533,26 @@ QString ScenePanel::reading(QPointF p) const
              (unit == m_units.end() ? QString() : QString::fromStdString(unit->second.symbol));
     }
     return s;
+}
+
+QString ScenePanel::reading(const std::array<double, 3>& at, bool inside) const
+{
+    auto length = [](double v) { return QString::fromStdString(base::format(v, dim::length, 4)); };
+    QString s = u"x "_s + length(at[0]) + u"  y "_s + length(at[1]) + u"  z "_s + length(at[2]);
+    if (!m_field || m_field->isEmpty())
+        return s;
+    const Quantity q = current();
+    auto v = inside ? m_field->valueInside(at[0], at[1], at[2], q.lens) : std::nullopt;
+    // On a face the picture's own triangles may lie a little beside the cells.
+    if (!v)
+        v = m_field->nearestValue(at[0], at[1], at[2], q.lens);
+    const auto unit = m_units.find(m_quantity);
+    if (!v || unit == m_units.end())
+        return s;
+    return s + u"   "_s + q.name + u' ' +
+           QString::fromStdString(
+               base::formatNumber(*v / std::max(1e-300, unit->second.factor), 4)) +
+           u' ' + QString::fromStdString(unit->second.symbol);
 }
 
 }  // namespace yh::app

@@ -40,9 +40,12 @@ public:
     void setTime(double seconds);
     [[nodiscard]] const std::vector<double>& times() const;
     [[nodiscard]] QString reading(QPointF world) const;
+    /// The same at a place of a solid, on a face or inside.
+    [[nodiscard]] QString reading(const std::array<double, 3>& at, bool inside) const;
 
 Q_SIGNALS:
     void pinned(QPointF world, const QString& text);
+    void solidPinned(std::array<double, 3> at, const QString& text);
 
 private:
     struct Quantity
@@ -67,7 +70,7 @@ private:
     SolidCanvas* m_solid;
     QStackedWidget* m_stack;
     QSlider* m_sectionAt;
-    QToolButton *m_sectionPill, *m_throughPill, *m_viewPill, *m_wholePill;
+    QToolButton *m_sectionPill, *m_throughPill, *m_viewPill, *m_wholePill, *m_toolPill;
     QWidget* m_player;
     QToolButton* m_play;
     QSlider* m_timeAt;

@@ -618,6 +618,8 @@ void SolidCanvas::paintOverlay(QPainter& p)
                    QString::fromLatin1(a.name));
     }
     paintScaleBar(p, m_scale, height());
+    paintPins(p);
+    paintTool(p);
     if (m_shape.sides.empty()) {
         p.setPen(t.muted);
         p.setFont(textFont(10.5));
@@ -625,6 +627,61 @@ void SolidCanvas::paintOverlay(QPainter& p)
             rect(), Qt::AlignCenter,
             tr("Type a solid in the sheet (Ctrl+K),\nsuch as  plate box 20 mm × 10 mm × 2 mm"));
     }
+}
+
+void SolidCanvas::paintPins(QPainter& p)
+{
+    p.setFont(numberFont(8.25));
+    for (const Pin& pin : m_pins)
+        paintPin(p, toWidget(pin.at), pin.text);
+}
+
+void SolidCanvas::paintTool(QPainter& p)
+{
+    if (m_button != Qt::LeftButton || (m_tool != Tool::profile && m_tool != Tool::box))
+        return;
+    const Theme& t = theme();
+    p.setPen(QPen(t.ink, 1.2, Qt::DashLine));
+    p.setBrush(Qt::NoBrush);
+    if (m_tool == Tool::profile)
+        p.drawLine(m_press, m_last);
+    else
+        p.drawRect(QRectF(m_press, m_last).normalized());
+}
+
+void SolidCanvas::setTool(Tool tool)
+{
+    m_tool = tool == Tool::pin || tool == Tool::profile || tool == Tool::box ? tool : Tool::select;
+    setCursor(m_tool == Tool::select ? Qt::ArrowCursor : Qt::CrossCursor);
+}
+
+void SolidCanvas::setPins(std::vector<Pin> pins)
+{
+    m_pins = std::move(pins);
+    m_overlay->update();
+}
+
+void SolidCanvas::chooseBox(QPoint global)
+{
+    const QRectF box = QRectF(m_press, m_last).normalized();
+    std::set<int> sides, solids;
+    std::vector<char> partly(m_shape.solids.size(), 0);
+    for (size_t i = 0; i < m_shape.sides.size(); ++i) {
+        const auto& side = m_shape.sides[i];
+        if (!isShown(side))
+            continue;
+        const bool inside = std::all_of(side.corners.begin(), side.corners.end(),
+                                        [&](const V3& c) { return box.contains(toWidget(c)); });
+        if (inside)
+            sides.insert(int(i));
+        for (const int s : side.solids)
+            (inside ? static_cast<void>(solids.insert(s))
+                    : static_cast<void>(partly[size_t(s)] = 1));
+    }
+    for (size_t s = 0; s < partly.size(); ++s)
+        if (partly[s] || m_gone.count(int(s)) || m_shape.solids[s].hidden)
+            solids.erase(int(s));
+    Q_EMIT boxChosen(sides, solids, global);
 }
 
 SolidCanvas::Hit SolidCanvas::hitAt(QPointF w) const
@@ -643,9 +700,16 @@ SolidCanvas::Hit SolidCanvas::hitAt(QPointF w) const
     const auto axis = size_t(std::max(0, m_sectionAxis));
     const double plane =
         m_shape.low[axis] + m_sectionShare * (m_shape.high[axis] - m_shape.low[axis]);
+    // Where the ray meets the section, and how often it passes through each solid's surface behind
+    // it: an odd number of times where it is inside.
+    double onPlane = 1e300;
+    if (m_sectionAxis >= 0 && along[axis] != 0)
+        onPlane = (plane - origin[axis]) / along[axis];
+    std::vector<int> passed(m_shape.solids.size(), 0);
     for (size_t i = 0; i < m_shape.sides.size(); ++i) {
         const auto& side = m_shape.sides[i];
-        if (!isShown(side))
+        const bool shown = isShown(side);
+        if (!shown && m_sectionAxis < 0)
             continue;
         for (size_t k = 0; k + 2 < side.corners.size(); k += 3) {
             const V3 e1 = minus(side.corners[k + 1], side.corners[k]),
@@ -655,7 +719,12 @@ SolidCanvas::Hit SolidCanvas::hitAt(QPointF w) const
                 continue;
             const V3 s = minus(origin, side.corners[k]), q = cross(s, e1);
             const double u = dot(s, h) / det, v = dot(along, q) / det, d = dot(e2, q) / det;
-            if (u < 0 || v < 0 || u + v > 1 || d >= best)
+            if (u < 0 || v < 0 || u + v > 1)
+                continue;
+            if (d > onPlane)
+                for (const int solid : side.solids)
+                    ++passed[size_t(solid)];
+            if (!shown || d >= best)
                 continue;
             const V3 at{origin[0] + d * along[0], origin[1] + d * along[1],
                         origin[2] + d * along[2]};
@@ -666,6 +735,15 @@ SolidCanvas::Hit SolidCanvas::hitAt(QPointF w) const
             hit.at = at;
         }
     }
+    if (onPlane < best)
+        for (size_t s = 0; s < passed.size(); ++s)
+            if (passed[s] % 2 == 1 && !m_gone.count(int(s)) && !m_shape.solids[s].hidden) {
+                hit.side = -1;
+                hit.solid = int(s);
+                for (size_t k = 0; k < 3; ++k)
+                    hit.at[k] = origin[k] + onPlane * along[k];
+                return hit;
+            }
     if (hit.side < 0)
         return hit;
     for (const int s : m_shape.sides[size_t(hit.side)].solids)
@@ -691,18 +769,27 @@ void SolidCanvas::mouseMoveEvent(QMouseEvent* e)
             m_hoverSide = hit.side;
             rebuildFaces();
         }
-        setCursor(hit.side >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+        if (m_tool == Tool::select)
+            setCursor(hit.side >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+        const QString solid = hit.solid >= 0 ? m_shape.solids[size_t(hit.solid)].name : QString();
         if (hit.side >= 0)
-            Q_EMIT hovered(
-                (hit.solid >= 0 ? m_shape.solids[size_t(hit.solid)].name + u"   "_s : QString()) +
-                    m_shape.sides[size_t(hit.side)].rule,
-                hit.at[0], hit.at[1], hit.at[2]);
+            Q_EMIT hovered((solid.isEmpty() ? QString() : solid + u"   "_s) +
+                               m_shape.sides[size_t(hit.side)].rule,
+                           hit.at[0], hit.at[1], hit.at[2], false);
+        else if (hit.solid >= 0)
+            Q_EMIT hovered(solid, hit.at[0], hit.at[1], hit.at[2], true);
         else
             Q_EMIT left();
         return;
     }
     if (d.isNull())
         return;
+    if (m_button == Qt::LeftButton && !m_panning &&
+        (m_tool == Tool::profile || m_tool == Tool::box)) {
+        m_last = e->position();
+        m_overlay->update();
+        return;
+    }
     m_moved = true;
     if (m_panning) {
         const auto f = frame();
@@ -722,11 +809,29 @@ void SolidCanvas::mouseReleaseEvent(QMouseEvent* e)
 {
     const bool click = (e->position() - m_press).manhattanLength() < 4;
     const Qt::MouseButton button = m_button;
+    const bool panned = m_panning;
     m_button = Qt::NoButton;
     m_panning = false;
+    m_overlay->update();
+    if (button == Qt::LeftButton && !click && !panned && m_tool == Tool::profile) {
+        const Hit from = hitAt(m_press), to = hitAt(e->position());
+        if (from.solid >= 0 && to.solid >= 0)
+            Q_EMIT profiled(from.at, to.at);
+        return;
+    }
+    if (button == Qt::LeftButton && !click && !panned && m_tool == Tool::box) {
+        m_last = e->position();
+        chooseBox(e->globalPosition().toPoint());
+        return;
+    }
     if (!click || button != Qt::LeftButton)
         return;
     const Hit hit = hitAt(e->position());
+    if (m_tool == Tool::pin) {
+        if (hit.solid >= 0 || hit.side >= 0)
+            Q_EMIT pinned(hit.at, hit.solid);
+        return;
+    }
     if (hit.side >= 0)
         Q_EMIT sideClicked(hit.side, hit.solid, e->globalPosition().toPoint());
     else

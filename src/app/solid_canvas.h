@@ -63,13 +63,23 @@ public:
     void fieldChanged();
     /// A plane that cuts the picture open: axis 0, 1, 2, or -1 for none; share 0 to 1 of the size.
     void setSection(int axis, double share);
+    /// What clicks and drags do: turn and choose (select), pin, profile or choice by a box.
+    void setTool(Tool tool);
+    [[nodiscard]] Tool tool() const { return m_tool; }
+    struct Pin
+    {
+        std::array<double, 3> at{};
+        QString text;
+    };
+    void setPins(std::vector<Pin> pins);
     void hideSolid(int solid, bool hidden);
     void isolate(int solid);
     void showAll();
     /// Looks along a direction: front, back, left, right, top, bottom, corner.
     void setView(const QString& name);
     void fit();
-    /// Solid and side under a place of the widget; -1: none.
+    /// Solid and side under a place of the widget; -1: none. On a section there is a solid, but
+    /// no side.
     struct Hit
     {
         int side = -1, solid = -1;
@@ -78,10 +88,16 @@ public:
     [[nodiscard]] Hit hitAt(QPointF widget) const;
 
 Q_SIGNALS:
-    void hovered(const QString& text, double x, double y, double z);
+    /// @param inside  on a section, not on a face
+    void hovered(const QString& text, double x, double y, double z, bool inside);
     void left();
     void sideClicked(int side, int solid, QPoint global);
     void emptyClicked();
+    void pinned(std::array<double, 3> at, int solid);
+    /// A line drawn from one place of the picture to another.
+    void profiled(std::array<double, 3> from, std::array<double, 3> to);
+    /// Sides that lie wholly in a box drawn on the picture, and solids of which all do.
+    void boxChosen(std::set<int> sides, std::set<int> solids, QPoint global);
 
 protected:
     void initializeGL() override;
@@ -107,6 +123,9 @@ private:
     void rebuildCopies();
     void paintOverlay(QPainter& painter);
     [[nodiscard]] bool isShown(const SolidShape::Side& side) const;
+    void paintTool(QPainter& painter);
+    void paintPins(QPainter& painter);
+    void chooseBox(QPoint global);
     /// Right, up and towards the eye, as unit vectors of the world.
     [[nodiscard]] std::array<std::array<double, 3>, 3> frame() const;
     [[nodiscard]] QPointF toWidget(const std::array<double, 3>& p) const;
@@ -132,6 +151,8 @@ private:
     QPointF m_press, m_last;
     Qt::MouseButton m_button = Qt::NoButton;
     bool m_panning = false;
+    Tool m_tool = Tool::select;
+    std::vector<Pin> m_pins;
 };
 
 }  // namespace yh::app

@@ -6,6 +6,7 @@
 #include "app/opening_page.h"
 #include "app/scene_panel.h"
 #include "app/theme.h"
+#include "base/expression.h"
 #include "sheet/sentence.h"
 
 #include <QtTest/QtTest>
@@ -69,6 +70,7 @@ private Q_SLOTS:
     void coaxialLineFromAnEmptySheet();
     void heaterFromAnEmptySheet();
     void layersOfASolid();
+    void dragsInASolid();
     void courseOverTime();
     void materialsAreFoundAndKept();
     void demoSolvesAndShows();
@@ -314,6 +316,72 @@ void TstWindow::heaterFromAnEmptySheet()
              qPrintable(finding(0)));
     const double hot = t[t.indexOf("K") - 1].toDouble() - 293.15;
     QVERIFY2(std::abs(hot / rise - 1) < 0.1, qPrintable(QString("%1 %2").arg(hot).arg(rise)));
+}
+
+void TstWindow::dragsInASolid()
+{
+    open(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "space", "type": "solid"},
+{"line": "box", "name": "block", "width": "20 mm", "length": "10 mm", "height": "5 mm"},
+{"line": "box", "name": "cap", "width": "20 mm", "length": "10 mm", "height": "2 mm", "at": "0, 0, 5 mm"},
+{"line": "material", "material": "copper", "in": "block and cap"},
+{"line": "contact", "name": "A", "voltage": "1 mV", "on": "block.right and cap.right"},
+{"line": "contact", "name": "B", "voltage": "0 V", "on": "block.left and cap.left"},
+{"line": "resistance", "from": "A", "to": "B", "within": "5 %"}
+]})");
+    QVERIFY(solveAndWait());
+    ScenePanel* panel = m_window->scenePanel();
+    SolidCanvas* scene = panel->solid();
+    QTest::keyClick(scene, Qt::Key_1);
+    panel->setLens("V");
+    auto menuAction = [&](const char* menu, const QString& text) {
+        for (QAction* a : m_window->findChild<QMenu*>(menu)->actions())
+            if (a->text().contains(text)) {
+                a->trigger();
+                return true;
+            }
+        return false;
+    };
+    auto drag = [&](QPoint from, QPoint to) {
+        QTest::mousePress(scene, Qt::LeftButton, {}, from);
+        QTest::mouseMove(scene, (from + to) / 2);
+        QTest::mouseMove(scene, to);
+        QTest::mouseRelease(scene, Qt::LeftButton, {}, to);
+    };
+    // A box round everything chooses everything.
+    QVERIFY(menuAction("toolMenu", "box"));
+    drag({3, 3}, {scene->width() - 3, scene->height() - 3});
+    auto* card = m_window->findChild<QMenu*>("boxCard");
+    QVERIFY(card && card->isVisible());
+    QVERIFY2(card->actions().first()->text().startsWith("11"),
+             qPrintable(card->actions().first()->text()));
+    QVERIFY(menuAction("boxCard", "hide block, cap"));
+    card->close();
+    const QPoint middle(scene->width() / 2, scene->height() / 2);
+    QCOMPARE(scene->hitAt(middle).side, -1);
+    scene->showAll();
+    QVERIFY(scene->hitAt(middle).side >= 0);
+    // A pin on a section, inside the block: half way between the contacts.
+    QVERIFY(menuAction("sectionMenu", "across y"));
+    const auto hit = scene->hitAt(middle);
+    QVERIFY(hit.side < 0 && hit.solid >= 0);
+    QVERIFY(std::abs(hit.at[1]) < 1e-4);
+    QTest::mouseClick(m_window->findChild<QToolButton*>("lens-pin"), Qt::LeftButton);
+    QTest::mouseClick(scene, Qt::LeftButton, {}, middle);
+    auto* table = m_window->findChild<QTableWidget*>("table");
+    QVERIFY(table && table->rowCount() == 1);
+    const QString reading = table->item(0, 0)->text();
+    const auto value =
+        base::Expression(reading.section("   V ", 1).toStdString()).evaluate(base::Scope());
+    QVERIFY2(value.ok() && std::abs(value.value->value.real() - 0.5e-3) < 0.02e-3,
+             qPrintable(reading));
+    // A profile drawn from one side to the other becomes a line of the sheet.
+    QVERIFY(menuAction("toolMenu", "profile"));
+    drag(middle - QPoint(60, 0), middle + QPoint(60, 0));
+    const sheet::Line* profile = doc().first("profile");
+    QVERIFY(profile);
+    QCOMPARE(QString::fromStdString(profile->get("to")).count(','), 2);
+    QVERIFY(panel->solid()->tool() == Tool::select);
 }
 
 void TstWindow::layersOfASolid()
