@@ -120,12 +120,19 @@ MaterialsDialog::MaterialsDialog(QWidget* parent) : QDialog(parent)
     auto* below = new QHBoxLayout;
     m_plot = new QCustomPlot(this);
     m_plot->setMinimumHeight(150);
-    m_source = new QLabel(this);
-    m_source->setObjectName(u"materialSource"_s);
-    m_source->setWordWrap(true);
-    m_source->setAlignment(Qt::AlignTop);
-    below->addWidget(m_plot, 2);
-    below->addWidget(m_source, 1);
+    m_values = new QTableWidget(this);
+    m_values->setObjectName(u"materialValues"_s);
+    m_values->setColumnCount(4);
+    m_values->setHorizontalHeaderLabels(
+        {tr("property"), tr("value"), tr("holds at"), tr("source")});
+    m_values->verticalHeader()->hide();
+    m_values->setShowGrid(false);
+    m_values->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    m_values->setSelectionMode(QAbstractItemView::NoSelection);
+    m_values->setMinimumHeight(210);
+    m_values->setAccessibleName(tr("Every value of the material, where it holds and its source"));
+    below->addWidget(m_values, 2);
+    below->addWidget(m_plot, 1);
     column->addLayout(below);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
     m_use = buttons->addButton(tr("Add to the sheet"), QDialogButtonBox::ActionRole);
@@ -229,15 +236,30 @@ void MaterialsDialog::show(int row)
     const bool curve = m && m->resistivity > 0;
     m_plot->xAxis->setVisible(curve);
     m_plot->yAxis->setVisible(curve);
+    m_plot->setVisible(curve);
+    m_values->setRowCount(0);
+    auto state = [this](const QString& property, const QString& value, const QString& holds,
+                        const QString& source) {
+        const int at = m_values->rowCount();
+        m_values->insertRow(at);
+        int column = 0;
+        for (const QString& text : {property, value, holds, source}) {
+            auto* item = new QTableWidgetItem(text);
+            item->setToolTip(text);
+            if (column == 1)
+                item->setFont(numberFont(8.75));
+            m_values->setItem(at, column++, item);
+        }
+    };
     if (m)
-        m_source->setText(
-            tr("Values at 20 °C. Source: %1.\n%2")
-                .arg(qs(m->source), m->alpha != 0
-                                        ? tr("The resistivity follows the temperature in a "
-                                             "straight line, good from -50 to 250 °C.")
-                                        : QString()));
+        for (const sheet::Statement& x : sheet::statements(*m))
+            state(qs(x.property), qs(x.value), qs(x.holds), qs(x.source));
     else
-        m_source->setText(row >= 0 ? tr("Kept by you; its values go into the sheet.") : QString());
+        for (const auto& [key, value] : values)
+            if (key != "material")
+                state(qs(key), qs(value), {}, tr("yours"));
+    m_values->resizeColumnsToContents();
+    m_values->resizeRowsToContents();
     if (curve) {
         constexpr double low = 223.15, high = 523.15;  // the range of the straight line, K
         QVector<double> T, rho;

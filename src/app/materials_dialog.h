@@ -49,7 +49,7 @@ private:
     QLineEdit* m_search;
     QTableWidget* m_table;
     QCustomPlot* m_plot;
-    QLabel* m_source;
+    QTableWidget* m_values;
     QPushButton *m_use, *m_drop;
     std::vector<PersonalMaterials::Values> m_own;
 };

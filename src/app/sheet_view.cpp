@@ -184,7 +184,9 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
             item.text = line.kind == "aim" ? item.text : u"‹"_s + item.text + u"›"_s;
         place(item, x, y, marginLeft, height);
         const auto value = m_state.evaluated.find({line.id, p.field});
-        if (value != m_state.evaluated.end() && !p.field.empty()) {
+        auto bare = [](QString text) { return text.remove(u' ').remove(QChar(0x00A0)); };
+        if (value != m_state.evaluated.end() && !p.field.empty() &&
+            bare(qs(value->second)) != bare(qs(p.text))) {
             Item v;
             v.kind = Item::Kind::value;
             v.line = line.id;

@@ -25,6 +25,14 @@ struct Material
     std::string source;
 };
 
+/// One value of a material in words: where it holds and where it comes from.
+struct Statement
+{
+    std::string property, value, holds, source;
+};
+/// All that is known of a material, also what only other fields need.
+[[nodiscard]] std::vector<Statement> statements(const Material& material);
+
 [[nodiscard]] const std::vector<Material>& materials();
 [[nodiscard]] const Material* findMaterial(const std::string& name);
 

@@ -436,6 +436,35 @@ void TstDocument::materialsHaveSources()
     for (const Material& m : materials()) {
         QVERIFY2(!m.source.empty(), m.name.c_str());
         QVERIFY2(m.conductor || m.eps >= 1, m.name.c_str());
+        const auto values = statements(m);
+        QVERIFY2(!values.empty(), m.name.c_str());
+        for (const Statement& x : values)
+            QVERIFY2(!x.value.empty() && !x.holds.empty() && !x.source.empty(), m.name.c_str());
+    }
+    // Every solid that an elastic field would take has its elastic values; gases have none.
+    int elastic = 0;
+    for (const Material& m : materials())
+        for (const Statement& x : statements(m)) {
+            elastic += x.property == "Young's modulus";
+            QVERIFY2(!(m.gas && x.property == "Young's modulus"), m.name.c_str());
+        }
+    QVERIFY(elastic >= 55);
+    QVERIFY(materials().size() >= 80);
+    // An ideal gas at 20 degC and 1013.25 hPa: density M p / (R T), heat capacity 5/2 or 7/2 R / M.
+    const std::pair<const char*, std::pair<double, double>> gases[] = {
+        {"helium", {4.0026e-3, 2.5}}, {"argon", {39.948e-3, 2.5}}, {"nitrogen", {28.0134e-3, 3.5}}};
+    for (const auto& [name, gas] : gases) {
+        const Material& m = *findMaterial(name);
+        constexpr double R = 8.31446;
+        QVERIFY2(std::abs(m.density / (gas.first * 101325 / (R * 293.15)) - 1) < 2e-3, name);
+        QVERIFY2(std::abs(m.c / (gas.second * R / gas.first) - 1) < 5e-3, name);
+    }
+    // The law of Wiedemann and Franz: k rho / T near 2.44e-8 W ohm / K^2 in pure metals.
+    for (const char* name : {"silver", "copper", "gold", "aluminium", "zinc", "tin", "lead",
+                             "platinum", "palladium", "tantalum", "nickel"}) {
+        const Material& m = *findMaterial(name);
+        const double lorenz = m.k * m.resistivity / 293.15;
+        QVERIFY2(lorenz > 2.0e-8 && lorenz < 2.8e-8, name);
     }
     // CRC Handbook: water at 20 degC 80.1 (from memory).
     QVERIFY(std::abs(findMaterial("water")->eps - 80.1) < 0.3);
