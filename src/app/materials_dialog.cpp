@@ -96,7 +96,7 @@ MaterialsDialog::MaterialsDialog(QWidget* parent) : QDialog(parent)
 {
     setObjectName(u"materialsDialog"_s);
     setWindowTitle(tr("Materials"));
-    resize(980, 640);
+    resize(1060, 660);
     auto* column = new QVBoxLayout(this);
     m_search = new QLineEdit(this);
     m_search->setObjectName(u"materialSearch"_s);
@@ -130,9 +130,11 @@ MaterialsDialog::MaterialsDialog(QWidget* parent) : QDialog(parent)
     m_values->setEditTriggers(QAbstractItemView::NoEditTriggers);
     m_values->setSelectionMode(QAbstractItemView::NoSelection);
     m_values->setMinimumHeight(210);
+    m_values->horizontalHeader()->setStretchLastSection(true);
+    m_values->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_values->setAccessibleName(tr("Every value of the material, where it holds and its source"));
-    below->addWidget(m_values, 2);
-    below->addWidget(m_plot, 1);
+    below->addWidget(m_values, 3);
+    below->addWidget(m_plot, 2);
     column->addLayout(below);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
     m_use = buttons->addButton(tr("Add to the sheet"), QDialogButtonBox::ActionRole);
