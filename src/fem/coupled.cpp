@@ -101,11 +101,21 @@ void CoupledSolver::number(Layout& l, int order) const
         for (size_t i = functions; i-- > 0;)
             if (l.live[f][i] && !held[f][i])
                 list.push_back({rank[i], int(f), int(i)});
-    std::stable_sort(list.begin(), list.end(),
-                     [](const Unknown& a, const Unknown& b) { return a.rank < b.rank; });
+    // Inner functions before corners within a rank, the fields of one function side by side.
+    std::sort(list.begin(), list.end(), [](const Unknown& a, const Unknown& b) {
+        return a.rank != b.rank           ? a.rank < b.rank
+               : a.function != b.function ? a.function > b.function
+                                          : a.field < b.field;
+    });
     for (const Unknown& u : list) {
         l.place[size_t(u.field)][size_t(u.function)] = l.size++;
         l.fieldOf.push_back(u.field);
+    }
+    // Strongly coupled fields are smoothed together, function by function.
+    if (m_model.isOneComplexField()) {
+        l.pairs.assign(list.size(), 0);
+        for (size_t i = 0; i + 1 < list.size(); ++i)
+            l.pairs[i] = list[i].function == list[i + 1].function;
     }
     l.groupPlace.assign(groups.size(), -1);
     for (size_t g = 0; g < groups.size(); ++g)
@@ -268,7 +278,7 @@ double CoupledSolver::linearSolve(Layout& l, std::vector<double>& x, NewtonRepor
 {
     const double start = base::seconds();
     if (l.iterative)
-        l.levels.setUp(l.J, l.coarse, m_fields);
+        l.levels.setUp(l.J, l.coarse, m_fields, l.pairs);
     else
         l.lu.factorise(l.J);
     again(l, x, tolerance);
@@ -655,7 +665,7 @@ CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Valu
         // For an indicator the tangent stands for its transpose, from which only couplings and
         // slopes of properties part it.
         constexpr double coarsely = 1e-4;
-        l.levels.setUp(l.J, l.coarse, m_fields);
+        l.levels.setUp(l.J, l.coarse, m_fields, l.pairs);
         l.levels.gmres(x, coarsely, m_progress);
     } else {
         l.lu.factorise(l.J);

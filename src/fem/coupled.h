@@ -102,6 +102,8 @@ public:
     [[nodiscard]] virtual double start(int field) const = 0;
     /// Continuation scales the flows and values of groups of this field.
     [[nodiscard]] virtual bool scalesWithDrive(int field) const = 0;
+    /// Whether the two fields are the parts of a complex one, of which neither is the greater.
+    [[nodiscard]] virtual bool isOneComplexField() const { return false; }
     /// Whether residuals are linear in the fields: one correction then solves a stage.
     [[nodiscard]] virtual bool isLinear() const { return false; }
     /// Drives are constant within a segment of time.

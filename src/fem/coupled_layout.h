@@ -31,6 +31,7 @@ struct CoupledSolver::Layout
     Lu lu;
     Multilevel levels;
     std::vector<int> coarse;  ///< by unknown: its field where it is of order 1, else -1
+    std::vector<char> pairs;  ///< whether an unknown and the next are parts of one complex value
     bool iterative = false;
     std::unique_ptr<BasisTable> table;
     double tangentDt = -1;  ///< step that the factorised tangent of a stage is for

@@ -79,7 +79,47 @@ SparseRows fullRows(const SparseSymmetric& K)
     return A;
 }
 
-void Multilevel::setUp(const SparseRows& A, std::span<const int> coarse, int fields)
+void Multilevel::setUpPairs(std::span<const int> coarse, std::span<const char> pairs)
+{
+    const SparseRows& A = *m_A;
+    m_pairs.assign(size_t(A.size), 0);
+    std::copy(pairs.begin(), pairs.end(), m_pairs.begin());
+    m_inverseBlock.assign(size_t(A.size), {});
+    for (int i = 0; i < A.size; ++i) {
+        if (!isPair(i))
+            continue;
+        double b[2][2] = {{0, 0}, {0, 0}};
+        for (int r = 0; r < 2; ++r)
+            for (int k = A.start[size_t(i + r)]; k < A.start[size_t(i + r) + 1]; ++k)
+                if (const int c = A.column[size_t(k)]; c == i || c == i + 1)
+                    b[r][c - i] = A.value[size_t(k)];
+        const double det = b[0][0] * b[1][1] - b[0][1] * b[1][0];
+        m_inverseBlock[size_t(i)] = {b[1][1] / det, -b[0][1] / det, -b[1][0] / det, b[0][0] / det};
+    }
+    std::vector<int> place(size_t(A.size), -1);
+    m_joint.clear();
+    for (int i = 0; i < A.size; ++i)
+        if (coarse[size_t(i)] >= 0) {
+            place[size_t(i)] = int(m_joint.size());
+            m_joint.push_back(i);
+        }
+    m_coarse = {};
+    m_coarse.size = int(m_joint.size());
+    m_coarse.start.push_back(0);
+    for (const int r : m_joint) {
+        for (int k = A.start[size_t(r)]; k < A.start[size_t(r) + 1]; ++k)
+            if (const int c = place[size_t(A.column[size_t(k)])]; c >= 0) {
+                m_coarse.column.push_back(c);
+                m_coarse.value.push_back(A.value[size_t(k)]);
+            }
+        m_coarse.start.push_back(int(m_coarse.column.size()));
+    }
+    if (m_coarse.size > 0)
+        m_coarseFactor.factorise(m_coarse);
+}
+
+void Multilevel::setUp(const SparseRows& A, std::span<const int> coarse, int fields,
+                       std::span<const char> pairs)
 {
     m_A = &A;
     m_inverseDiagonal.assign(size_t(A.size), 0.0);
@@ -88,6 +128,11 @@ void Multilevel::setUp(const SparseRows& A, std::span<const int> coarse, int fie
             if (A.column[size_t(k)] == r)
                 m_inverseDiagonal[size_t(r)] = 1 / A.value[size_t(k)];
     m_levels.clear();
+    m_pairs.clear();
+    if (!pairs.empty()) {
+        setUpPairs(coarse, pairs);
+        return;
+    }
     m_levels.resize(size_t(fields));
     for (int f = 0; f < fields; ++f) {
         Level& level = m_levels[size_t(f)];
@@ -123,34 +168,51 @@ void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z, Swe
 #pragma omp parallel
     {
         const int threads = omp_get_num_threads(), me = omp_get_thread_num();
-        const int from = int(std::int64_t(A.size) * me / threads),
-                  to = int(std::int64_t(A.size) * (me + 1) / threads);
-        if (kind == Sweep::first) {
-            // From zero: what comes behind a row's diagonal, or is another thread's, adds nothing.
-            for (int i = from; i < to; ++i) {
-                double sum = r[size_t(i)];
-                for (int k = A.start[size_t(i)]; k < A.start[size_t(i) + 1]; ++k) {
-                    const int c = A.column[size_t(k)];
+        auto cut = [&](int thread) {
+            const int i = int(std::int64_t(A.size) * thread / threads);
+            return i > 0 && i < A.size && isPair(i - 1) ? i + 1 : i;
+        };
+        const int from = cut(me), to = cut(me + 1);
+        std::vector<double> before;
+        if (kind == Sweep::last && threads > 1)
+            before = z;
+        // What the others contribute to a row; within one of a pair the partner counts as itself.
+        auto rest = [&](int i, int alsoNot) {
+            double sum = r[size_t(i)];
+            for (int k = A.start[size_t(i)]; k < A.start[size_t(i) + 1]; ++k) {
+                const int c = A.column[size_t(k)];
+                if (kind == Sweep::first) {
+                    // From zero: what comes behind, or is another thread's, adds nothing.
                     if (c >= i)
                         break;
-                    if (c >= from)
+                    if (c >= from && c != alsoNot)
                         sum -= A.value[size_t(k)] * z[size_t(c)];
+                } else if (c != i && c != alsoNot) {
+                    sum -= A.value[size_t(k)] *
+                           (c >= from && c < to ? z[size_t(c)] : before[size_t(c)]);
                 }
-                z[size_t(i)] = sum * m_inverseDiagonal[size_t(i)];
             }
-        } else {
-            const std::vector<double> before = threads > 1 ? z : std::vector<double>();
+            return sum;
+        };
+        auto pair = [&](int i) {
+            const double a = rest(i, i + 1), b = rest(i + 1, i);
+            const auto& m = m_inverseBlock[size_t(i)];
+            z[size_t(i)] = m[0] * a + m[1] * b;
+            z[size_t(i) + 1] = m[2] * a + m[3] * b;
+        };
+        if (kind == Sweep::first)
+            for (int i = from; i < to; ++i)
+                if (isPair(i))
+                    pair(i++);
+                else
+                    z[size_t(i)] = rest(i, -1) * m_inverseDiagonal[size_t(i)];
+        else {
 #pragma omp barrier
-            for (int i = to; i-- > from;) {
-                double sum = r[size_t(i)];
-                for (int k = A.start[size_t(i)]; k < A.start[size_t(i) + 1]; ++k) {
-                    const int c = A.column[size_t(k)];
-                    if (c != i)
-                        sum -= A.value[size_t(k)] *
-                               (c >= from && c < to ? z[size_t(c)] : before[size_t(c)]);
-                }
-                z[size_t(i)] = sum * m_inverseDiagonal[size_t(i)];
-            }
+            for (int i = to; i-- > from;)
+                if (i > from && isPair(i - 1))
+                    pair(--i);
+                else
+                    z[size_t(i)] = rest(i, -1) * m_inverseDiagonal[size_t(i)];
         }
     }
 }
@@ -160,6 +222,15 @@ void Multilevel::precondition(const std::vector<double>& r, std::vector<double>&
     z.resize(r.size());
     sweep(r, z, Sweep::first);
     std::vector<double> Az, part;
+    if (!m_pairs.empty() && m_coarse.size > 0) {
+        m_A->multiply(z, Az);
+        part.resize(m_joint.size());
+        for (size_t i = 0; i < part.size(); ++i)
+            part[i] = r[size_t(m_joint[i])] - Az[size_t(m_joint[i])];
+        m_coarseFactor.solve(m_coarse, part);
+        for (size_t i = 0; i < part.size(); ++i)
+            z[size_t(m_joint[i])] += part[i];
+    }
     for (const Level& level : m_levels) {
         if (level.unknowns.empty())
             continue;

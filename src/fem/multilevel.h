@@ -3,7 +3,8 @@
 //
 // One application of the preconditioner: a Gauss-Seidel sweep forwards over all unknowns, the
 // order-1 part of the residual solved by Cholesky for each field in turn, a sweep backwards. For a
-// symmetric matrix it is symmetric. Source: Zienkiewicz and Craig, Accuracy Estimates and Adaptive
+// symmetric matrix it is symmetric. Parts of a complex field are smoothed in pairs and solved
+// together on the coarse level, since neither need be the greater. Source: Zienkiewicz and Craig, Accuracy Estimates and Adaptive
 // Refinements in Finite Element Computations, 1986, chapter 2, and Saad, Iterative Methods for
 // Sparse Linear Systems, 2nd ed., algorithms 6.18 and 9.4 (both from memory).
 #pragma once
@@ -12,6 +13,7 @@
 #include "fem/cholesky.h"
 #include "fem/lu.h"
 
+#include <array>
 #include <functional>
 
 namespace yh::fem {
@@ -23,7 +25,9 @@ class Multilevel
 {
 public:
     /// @param coarse  by unknown: which field's order-1 part it belongs to, -1: none
-    void setUp(const SparseRows& A, std::span<const int> coarse, int fields);
+    /// @param pairs  by unknown: whether it and the next are parts of one complex value; or empty
+    void setUp(const SparseRows& A, std::span<const int> coarse, int fields,
+               std::span<const char> pairs = {});
     /// Conjugate gradients for a symmetric positive definite matrix.
     /// @param[in,out] x  right-hand side, then the solution
     /// @returns iterations  @throws Error when it does not converge; Cancelled
@@ -50,6 +54,13 @@ private:
         mutable Cholesky factor;
     };
     std::vector<Level> m_levels;
+    void setUpPairs(std::span<const int> coarse, std::span<const char> pairs);
+    [[nodiscard]] bool isPair(int i) const { return !m_pairs.empty() && m_pairs[size_t(i)] != 0; }
+    std::vector<char> m_pairs;  ///< shape (size), or empty
+    std::vector<std::array<double, 4>> m_inverseBlock;
+    std::vector<int> m_joint;  ///< unknowns of the coarse level of a complex field
+    SparseRows m_coarse;
+    Lu m_coarseFactor;
 };
 
 }  // namespace yh::fem

@@ -35,9 +35,11 @@ public:
         o.scale = m_model.depth();
         for (const Line* l : m_model.document().ofKind("mirror plane")) {
             o.scale *= 2;
-            if (l->get("kind") == "odd")
-                fault(6150, *l, "kind",
-                      "alternating fields know even mirror planes only; model both sides");
+            if (l->get("kind") == "odd") {
+                o.oddShare *= 0.5;
+                const std::string at = l->get("at");
+                m_odd[at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2] = true;
+            }
         }
         if (const Line* l = m_model.document().first("wedge symmetry"))
             o.scale *= m_model.wedges(*l);
@@ -46,13 +48,14 @@ public:
         o.conducts.assign(m_p.pieces().size(), 0);
         materials();
         contacts();
+        sheets();
         for (const Line& l : m_model.document().lines)
             if (const sheet::Kind* k = sheet::findKind(l.kind);
-                k &&
-                (k->section == "heat" || k->section == "couplings" || l.kind == "conducting sheet"))
-                fault(6151, l, {},
-                      "beside a frequency there are contacts and materials only; take heat and "
-                      "conducting sheets to a sheet of their own");
+                k && (k->section == "heat" || k->section == "couplings"))
+                fault(
+                    6151, l, {},
+                    "beside a frequency there are contacts, conducting sheets and materials only; "
+                    "take heat to a sheet of its own");
         paths();
         for (size_t f = 0; f < o.conducts.size(); ++f)
             if (o.conducts[f])
@@ -75,7 +78,7 @@ private:
             m_faults.push_back(e.fault());
             return s;
         }
-        if (s.empty())
+        if (s.empty() && !(l.kind == "contact" && m_out->oddShare < 1))
             fault(6001, l, key,
                   "'" + l.get(key) + "' picks nothing: it is painted over, cut away or used up");
         return s;
@@ -99,35 +102,39 @@ private:
             return v.ok() ? v.value->value.real() : NAN;
         };
     }
+    /// What a line's material does at the frequency.
+    Admittivity admittivity(const Line& l)
+    {
+        const double omega = 2 * pi * m_out->frequency;
+        const sheet::Material* known = sheet::findMaterial(l.get("material"));
+        if (!known && !l.has("eps") && !l.has("sigma"))
+            fault(6152, l, l.kind == "material" ? "eps" : "material",
+                  "'" + l.get("material") +
+                      "' is not in the library: its permittivity ε or conductivity σ is missing",
+                  true);
+        bool constant = true;
+        const auto eps =
+                       property(l, "eps", known && !known->conductor ? known->eps : 1.0, constant),
+                   sigma = property(l, "sigma",
+                                    known && known->resistivity > 0 ? 1 / known->resistivity : 0.0,
+                                    constant),
+                   loss = property(l, "loss", 0.0, constant);
+        const auto value = [=](Point p) {
+            const double e = omega * eps0 * eps(p);
+            return std::complex(sigma(p) + e * loss(p), e);
+        };
+        Admittivity a;
+        a.real = value({}).real();
+        a.imaginary = value({}).imag();
+        if (!constant)
+            a.at = value;
+        return a;
+    }
     void materials()
     {
         auto& o = *m_out;
-        const double omega = 2 * pi * o.frequency;
         for (const Line* l : m_model.document().ofKind("material")) {
-            const sheet::Material* known = sheet::findMaterial(l->get("material"));
-            if (!known && !l->has("eps") && !l->has("sigma"))
-                fault(
-                    6152, *l, "eps",
-                    "'" + l->get("material") +
-                        "' is not in the library: its permittivity ε or conductivity σ is missing",
-                    true);
-            bool constant = true;
-            const auto eps = property(*l, "eps", known && !known->conductor ? known->eps : 1.0,
-                                      constant),
-                       sigma =
-                           property(*l, "sigma",
-                                    known && known->resistivity > 0 ? 1 / known->resistivity : 0.0,
-                                    constant),
-                       loss = property(*l, "loss", 0.0, constant);
-            const auto value = [=](Point p) {
-                const double e = omega * eps0 * eps(p);
-                return std::complex(sigma(p) + e * loss(p), e);
-            };
-            Admittivity a;
-            a.real = value({}).real();
-            a.imaginary = value({}).imag();
-            if (!constant)
-                a.at = value;
+            const Admittivity a = admittivity(*l);
             for (const int f : resolve(*l, "in").pieces) {
                 o.pieces[size_t(f)] = a;
                 o.conducts[size_t(f)] = 1;
@@ -150,21 +157,90 @@ private:
         auto& o = *m_out;
         for (const Line* l : m_model.document().ofKind("contact")) {
             const shape::Selection s = resolve(*l, "on");
-            QuasistaticProblem::Contact c{l->name(), l->id, l->has("current"),
-                                          int(o.groupList.size())};
-            if (l->has("film"))
-                fault(6153, *l, "film", "a contact of an alternating field has no film yet");
-            const double value = m_model.number(*l, c.byCurrent ? "current" : "voltage");
-            for (int part = 0; part < 2; ++part) {
-                fem::Group g;
-                g.field = part;
-                g.sides = s.sides;
-                g.pieces = s.pieces;
-                g.given = !c.byCurrent;
-                g.value = part == 0 ? (c.byCurrent ? value / o.scale : value) : 0.0;
-                o.groupList.push_back(std::move(g));
+            QuasistaticProblem::Contact c;
+            c.name = l->name();
+            c.line = l->id;
+            c.byCurrent = l->has("current");
+            c.value = m_model.number(*l, c.byCurrent ? "current" : "voltage");
+            c.behind = s.empty();
+            if (!c.behind && l->has("film")) {
+                if (c.byCurrent)
+                    fault(6153, *l, "film",
+                          "a contact with a film needs a voltage while the field alternates");
+                for (const int side : s.sides)
+                    o.sides[side].films.push_back(
+                        {c.value, m_model.number(*l, "film"), int(o.contacts.size())});
+            } else if (!c.behind) {
+                c.group = int(o.groupList.size());
+                hold(s.sides, s.pieces, !c.byCurrent,
+                     c.byCurrent ? c.value / (o.scale * o.oddShare) : c.value);
             }
             o.contacts.push_back(c);
+        }
+        oddPlanes();
+    }
+    /// One value in common for each part of the potential; its imaginary part is zero.
+    void hold(const std::vector<int>& sides, const std::vector<int>& pieces, bool given,
+              double value)
+    {
+        for (int part = 0; part < 2; ++part) {
+            fem::Group g;
+            g.field = part;
+            g.sides = sides;
+            g.pieces = pieces;
+            g.given = given;
+            g.value = part == 0 ? value : 0.0;
+            m_out->groupList.push_back(std::move(g));
+        }
+    }
+    /// The potential vanishes on an odd plane; contacts behind it mirror those before it.
+    void oddPlanes()
+    {
+        auto& o = *m_out;
+        if (o.oddShare == 1)
+            return;
+        std::vector<int> plane;
+        for (size_t s = 0; s < m_p.sides().size(); ++s) {
+            const shape::Side& side = m_p.sides()[s];
+            if (side.cut >= 0 && side.cut < 3 && m_odd[size_t(side.cut)] &&
+                o.conducts[size_t(side.pieces[0])])
+                plane.push_back(int(s));
+        }
+        o.oddPlane = int(o.groupList.size());
+        hold(plane, {}, true, 0.0);
+        for (auto& c : o.contacts) {
+            if (!c.behind)
+                continue;
+            int mates = 0;
+            for (size_t k = 0; k < o.contacts.size(); ++k) {
+                constexpr double same = 1e-9;
+                const auto& m = o.contacts[k];
+                if (!m.behind && m.byCurrent == c.byCurrent &&
+                    std::abs(m.value + c.value) <= same * std::abs(c.value)) {
+                    c.mate = int(k);
+                    ++mates;
+                }
+            }
+            if (mates != 1)
+                fault(6150, *m_model.document().find(c.line), "on",
+                      mates == 0 ? "contact " + c.name +
+                                       " lies behind the odd plane; no contact before it has the "
+                                       "opposite value"
+                                 : "several contacts could be the mirror image of " + c.name +
+                                       "; model both sides");
+        }
+    }
+    void sheets()
+    {
+        auto& o = *m_out;
+        for (const Line* l : m_model.document().ofKind("conducting sheet")) {
+            const shape::Selection s = resolve(*l, "on");
+            if (!s.pieces.empty())
+                fault(6155, *l, "on",
+                      "'" + l->get("on") + "' picks regions; a sheet lies on sides, such as " +
+                          l->get("on") + ".top");
+            for (const int side : s.sides)
+                o.sides[side].sheets.push_back({m_model.number(*l, "thickness"), admittivity(*l)});
         }
     }
     /// Every connected part of the field needs a contact with a given voltage.
@@ -187,6 +263,9 @@ private:
                                         std::any_of(g.sides.begin(), g.sides.end(), [&](int side) {
                                             return isIn(f, m_p.sides()[size_t(side)].pieces);
                                         })));
+                for (const int side : m_p.pieces()[size_t(f)].sides)
+                    if (const auto it = o.sides.find(side); it != o.sides.end())
+                        held = held || !it->second.films.empty();
                 for (const int side : m_p.pieces()[size_t(f)].sides)
                     for (const int n : m_p.sides()[size_t(side)].pieces)
                         if (o.conducts[size_t(n)] && part[size_t(n)] < 0) {
@@ -213,6 +292,7 @@ private:
     const sheet::Model& m_model;
     const shape::Partition& m_p;
     base::Faults& m_faults;
+    std::array<bool, 3> m_odd{};
     std::unique_ptr<QuasistaticProblem> m_out = std::make_unique<QuasistaticProblem>();
 };
 
@@ -240,6 +320,29 @@ void QuasistaticProblem::terms(const fem::PointState& s, fem::PointTerms& out) c
     for (int k = 0; k < 3; ++k) {
         out.flux[0][k] = a * s.grad[0][k] - b * s.grad[1][k];
         out.flux[1][k] = b * s.grad[0][k] + a * s.grad[1][k];
+    }
+}
+
+bool QuasistaticProblem::carries(int, int side) const
+{
+    const auto it = sides.find(side);
+    return it != sides.end() && !it->second.sheets.empty();
+}
+
+void QuasistaticProblem::sideTerms(int side, const fem::PointState& s, fem::PointTerms& out) const
+{
+    const SideCondition& c = sides.at(side);
+    for (const Film& f : c.films) {
+        out.source[0] += (s.u[0] - Local(s.drive * f.voltage)) * Local(1 / f.resistance);
+        out.source[1] += s.u[1] * Local(1 / f.resistance);
+    }
+    for (const Sheet& sheet : c.sheets) {
+        const std::complex<double> y = sheet.thickness * sheet.what.value(s.at);
+        const Local a = y.real(), b = y.imag();
+        for (int k = 0; k < 3; ++k) {
+            out.flux[0][k] += a * s.grad[0][k] - b * s.grad[1][k];
+            out.flux[1][k] += b * s.grad[0][k] + a * s.grad[1][k];
+        }
     }
 }
 
@@ -292,12 +395,77 @@ QuasistaticSolver::Gradient QuasistaticSolver::gradient(const Solved& s, int cel
             m_space.gradient(s.u[1], s.order, cell, xi)};
 }
 
+template <class Visit>
+void QuasistaticSolver::overSide(int order, int side, Visit visit) const
+{
+    fem::onSides(
+        m_mesh, m_problem.area, 2 * order + 2,
+        [&](int s, int t) {
+            return m_mesh.sideTag[size_t(s)] == side && m_mesh.sideCells[size_t(s)][0] == t;
+        },
+        [&](int, int t, const Point& xi, const Point& p, const Point& n) {
+            visit(t, xi, p, (1 / norm(n)) * n, norm(n));
+        });
+}
+
 QuasistaticSolver::ContactResult QuasistaticSolver::contact(int order, int index) const
 {
     const Solved& s = at(order);
-    const auto g = size_t(m_problem.contacts[size_t(index)].group);
-    return {{s.groups[g].value, s.groups[g + 1].value},
-            m_problem.scale * std::complex(s.groups[g].flow, s.groups[g + 1].flow)};
+    const auto& c = m_problem.contacts[size_t(index)];
+    if (c.behind) {
+        const ContactResult mate = contact(order, c.mate);
+        return {-mate.voltage, -mate.current};
+    }
+    const double scale = m_problem.scale * m_problem.oddShare;
+    if (c.group >= 0) {
+        const auto g = size_t(c.group);
+        return {{s.groups[g].value, s.groups[g + 1].value},
+                scale * std::complex(s.groups[g].flow, s.groups[g + 1].flow)};
+    }
+    ContactResult r{c.value, 0};
+    for (const auto& [side, condition] : m_problem.sides)
+        for (const auto& film : condition.films)
+            if (film.contact == index)
+                overSide(order, side,
+                         [&](int cell, const Point& xi, const Point&, const Point&, double w) {
+                             const std::complex<double> V(m_space.value(s.u[0], order, cell, xi),
+                                                          m_space.value(s.u[1], order, cell, xi));
+                             r.current += scale * w * (film.voltage - V) / film.resistance;
+                         });
+    return r;
+}
+
+std::complex<double> QuasistaticSolver::planeCurrent(int order) const
+{
+    if (m_problem.oddPlane < 0)
+        return 0;
+    const Solved& s = at(order);
+    const auto g = size_t(m_problem.oddPlane);
+    return m_problem.scale * m_problem.oddShare *
+           std::complex(s.groups[g].flow, s.groups[g + 1].flow);
+}
+
+double QuasistaticSolver::sidePower(int order) const
+{
+    const Solved& s = at(order);
+    double sum = 0;
+    for (const auto& [side, condition] : m_problem.sides)
+        overSide(order, side,
+                 [&, &c = condition](int cell, const Point& xi, const Point& p, const Point& n,
+                                     double w) {
+                     for (const auto& film : c.films)
+                         sum += 0.5 * w *
+                                std::norm(film.voltage -
+                                          std::complex(m_space.value(s.u[0], order, cell, xi),
+                                                       m_space.value(s.u[1], order, cell, xi))) /
+                                film.resistance;
+                     Gradient g = gradient(s, cell, xi);
+                     g.real = g.real - dot(g.real, n) * n;
+                     g.imaginary = g.imaginary - dot(g.imaginary, n) * n;
+                     for (const auto& sheet : c.sheets)
+                         sum += 0.5 * w * sheet.thickness * sheet.what.value(p).real() * g.square();
+                 });
+    return m_problem.scale * sum;
 }
 
 double QuasistaticSolver::power(int order, const std::vector<int>& pieces) const

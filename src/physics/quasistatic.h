@@ -15,6 +15,7 @@
 
 #include <complex>
 #include <functional>
+#include <map>
 #include <memory>
 #include <optional>
 #include <string>
@@ -38,6 +39,8 @@ class QuasistaticProblem : public fem::CoupledModel
 public:
     fem::Measure area = fem::Measure::plane;
     double scale = 1.0;      ///< depth times the number of images
+    double oddShare = 1.0;   ///< of the scale, for what lies on one side of an odd plane
+    int oddPlane = -1;       ///< group of the odd planes, its real part
     double frequency = 0.0;  ///< Hz
     std::vector<Admittivity> pieces;
     std::vector<char> conducts;  ///< by piece
@@ -47,10 +50,31 @@ public:
         std::string name;
         int line = -1;
         bool byCurrent = false;
-        int group = -1;  ///< of the real part; that of the imaginary part follows it
+        int group = -1;    ///< of the real part, that of the imaginary part follows; -1 with a film
+        double value = 0;  ///< V or A
+        bool behind = false;  ///< lies beyond an odd plane
+        int mate = -1;        ///< the contact before the plane that it mirrors
     };
     std::vector<Contact> contacts;
     std::vector<fem::Group> groupList;
+    /// A film of specific resistance (ohm m^2) before a contact.
+    struct Film
+    {
+        double voltage, resistance;
+        int contact;
+    };
+    /// A thin layer that carries current along a side.
+    struct Sheet
+    {
+        double thickness = 0;
+        Admittivity what;
+    };
+    struct SideCondition
+    {
+        std::vector<Film> films;
+        std::vector<Sheet> sheets;
+    };
+    std::map<int, SideCondition> sides;  ///< by side of the partition
 
     [[nodiscard]] int contactOf(const std::string& name) const;
     int fieldCount() const override { return 2; }
@@ -58,10 +82,11 @@ public:
     bool active(int, int piece) const override { return conducts[size_t(piece)] != 0; }
     const std::vector<fem::Group>& groups() const override { return groupList; }
     void terms(const fem::PointState& state, fem::PointTerms& terms) const override;
-    bool hasTerms(int) const override { return false; }
-    bool carries(int, int) const override { return false; }
-    void sideTerms(int, const fem::PointState&, fem::PointTerms&) const override {}
+    bool hasTerms(int side) const override { return sides.count(side) > 0; }
+    bool carries(int field, int side) const override;
+    void sideTerms(int side, const fem::PointState& state, fem::PointTerms& terms) const override;
     double start(int) const override { return 0; }
+    bool isOneComplexField() const override { return true; }
     bool scalesWithDrive(int) const override { return true; }
 };
 
@@ -95,6 +120,10 @@ public:
     [[nodiscard]] ContactResult contact(int order, int index) const;
     /// Mean power turned into heat in pieces, W, whole.
     [[nodiscard]] double power(int order, const std::vector<int>& pieces) const;
+    /// The same in films and sheets.
+    [[nodiscard]] double sidePower(int order) const;
+    /// Current out of odd planes into the modelled part, A.
+    [[nodiscard]] std::complex<double> planeCurrent(int order) const;
     /// Corners where E has no limit.
     [[nodiscard]] static std::vector<SingularCorner> corners(const QuasistaticProblem& problem,
                                                              const mesh::Mesh& mesh,
@@ -114,6 +143,9 @@ private:
         [[nodiscard]] double square() const { return dot(real, real) + dot(imaginary, imaginary); }
     };
     [[nodiscard]] Gradient gradient(const Solved& s, int cell, const Point& xi) const;
+    /// Calls visit(cell, xi, place, unit normal, weight) at the points of a side of the partition.
+    template <class Visit>
+    void overSide(int order, int side, Visit visit) const;
 
     const QuasistaticProblem& m_problem;
     const mesh::Mesh& m_mesh;

@@ -152,9 +152,12 @@ public:
     {
         auto& s = solverOf(field);
         const auto& p = s.problem();
-        std::complex<double> sum, apparent;
+        // Of what lies before the odd planes.
+        std::complex<double> sum = s.planeCurrent(s.order()), apparent;
         double most = 0;
         for (size_t k = 0; k < p.contacts.size(); ++k) {
+            if (p.contacts[k].behind)
+                continue;
             const auto c = s.contact(s.order(), int(k));
             sum += c.current;
             most = std::max(most, std::abs(c.current));
@@ -178,7 +181,8 @@ public:
         std::vector<int> all(partition.pieces().size());
         for (size_t f = 0; f < all.size(); ++f)
             all[f] = int(f);
-        const double heat = s.power(s.order(), all), size = std::abs(apparent);
+        const double heat = p.oddShare * (s.power(s.order(), all) + s.sidePower(s.order())),
+                     size = std::abs(apparent);
         const double gap = size > 0 ? std::abs(apparent.real() - heat) / size : 0;
         list.push_back({"power balance",
                         state(gap < closes),

@@ -481,7 +481,8 @@ void TstElectrostatic::matrixWithAnOddPlaneEqualsTheWhole()
     base::Progress progress;
     const run::Result r = run::solve(d, {}, progress, outcome);
     QVERIFY(outcome == run::Outcome::sheetWrong);
-    QVERIFY(!r.report.faults.empty() && r.report.faults.front().text.find("Ew3") != std::string::npos);
+    QVERIFY(!r.report.faults.empty() &&
+            r.report.faults.front().text.find("Ew3") != std::string::npos);
 }
 
 void TstElectrostatic::torqueBalancesForce()

@@ -1,6 +1,6 @@
 // Current, heat and thermoelectric effects against closed forms and published examples.
 #include "physics/transport.h"
-#include "run/run.h"
+#include "solved.h"
 
 #include <QtTest/QtTest>
 
@@ -11,48 +11,15 @@
 using namespace yh;
 using physics::Point;
 using sheet::Document;
+using test::balanced;
+using test::errorOf;
+using test::solved;
+using test::valueOf;
 
 namespace {
 
 constexpr double pi = 3.14159265358979323846;
 constexpr double stefan = 5.670374419e-8;
-
-run::Result solved(const Document& d)
-{
-    base::Progress progress;
-    run::Outcome outcome{};
-    run::Result r = run::solve(d, {}, progress, outcome);
-    for (const auto& f : r.report.faults)
-        qWarning("%s", f.text.c_str());
-    return r;
-}
-
-/// Value of a finding by the start of its name; NaN when it is not there.
-double valueOf(const run::Result& r, const std::string& name)
-{
-    for (const auto& f : r.report.findings)
-        if (f.name.rfind(name, 0) == 0 && !f.value.empty())
-            return f.value[0];
-    return NAN;
-}
-double errorOf(const run::Result& r, const std::string& name)
-{
-    for (const auto& f : r.report.findings)
-        if (f.name.rfind(name, 0) == 0 && !f.error.empty())
-            return f.error[0];
-    return NAN;
-}
-bool balanced(const run::Result& r)
-{
-    int seen = 0;
-    for (const auto& c : r.report.checks)
-        if (c.id == "current balance" || c.id == "heat balance") {
-            ++seen;
-            if (c.state != run::Check::State::good)
-                return false;
-        }
-    return seen > 0;
-}
 
 Document rod(const std::string& material, const std::string& radius, const std::string& height)
 {
@@ -113,9 +80,6 @@ private Q_SLOTS:
     void contactBetweenRegions_data();
     void contactBetweenRegions();
     void contactInSpaceAndTime();
-    void lossyCapacitor();
-    void layeredMedia();
-    void alternatingRefusesHeat();
     void wrongTransients_data();
     void wrongTransients();
 };
@@ -1086,85 +1050,6 @@ void TstTransport::contactInSpaceAndTime()
     base::Progress progress;
     run::Outcome outcome{};
     QVERIFY(!run::solve(d, {}, progress, outcome).report.faults.empty());
-}
-
-void TstTransport::lossyCapacitor()
-{
-    // Coaxial line of length 1 m filled with a lossy medium: Y = 2 pi (sigma + j w eps) / ln(b/a)
-    // (Jackson, problem 1.6, with a complex permittivity).
-    Document d;
-    d.add("space", {{"type", "plane"}, {"depth", "1 m"}});
-    d.add("disc", {{"name", "gap"}, {"radius", "2 mm"}});
-    d.add("disc", {{"name", "core"}, {"radius", "1 mm"}});
-    d.add("material", {{"material", "brine"},
-                       {"in", "gap"},
-                       {"eps", "78"},
-                       {"sigma", "0.01 S/m"},
-                       {"loss", "0.02"}});
-    d.add("material", {{"material", "copper"}, {"in", "core"}});
-    d.add("contact", {{"name", "A"}, {"voltage", "1 V"}, {"on", "core"}});
-    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "gap.outer"}});
-    d.add("frequency", {{"value", "1 MHz"}});
-    d.add("admittance", {{"from", "A"}, {"to", "B"}, {"within", "0.05 %"}});
-    d.add("loss factor", {{"from", "A"}, {"to", "B"}, {"within", "0.05 %"}});
-    d.add("heating power", {{"in", "gap"}, {"within", "0.05 %"}});
-    const double w = 2 * pi * 1e6, eps = 78 * 8.8541878128e-12, shape = 2 * pi / std::log(2.0),
-                 re = 0.01 + w * eps * 0.02, im = w * eps;
-    const auto r = solved(d);
-    QVERIFY(std::abs(valueOf(r, "conductance") / (shape * re) - 1) < 5e-4);
-    QVERIFY(std::abs(valueOf(r, "susceptance") / (shape * im) - 1) < 5e-4);
-    QVERIFY(std::abs(valueOf(r, "parallel capacitance") / (shape * eps) - 1) < 5e-4);
-    QVERIFY(std::abs(valueOf(r, "loss factor") / (re / im) - 1) < 5e-4);
-    QVERIFY(std::abs(valueOf(r, "heating power") / (0.5 * shape * re) - 1) < 5e-4);
-    QVERIFY(balanced(r));
-}
-
-void TstTransport::layeredMedia()
-{
-    // Two layers in series: 1/Y = d1 / (y1 A) + d2 / (y2 A), the Maxwell-Wagner case
-    // (von Hippel, Dielectrics and Waves, 1954, from memory).
-    for (const char* f : {"100 Hz", "10 kHz", "1 MHz"}) {
-        Document d;
-        d.add("space", {{"type", "plane"}, {"depth", "1 m"}});
-        d.add("rectangle",
-              {{"name", "a"}, {"width", "4 mm"}, {"height", "1 mm"}, {"at", "0, 0.5 mm"}});
-        d.add("rectangle",
-              {{"name", "b"}, {"width", "4 mm"}, {"height", "2 mm"}, {"at", "0, -1 mm"}});
-        d.add("material",
-              {{"material", "first"}, {"in", "a"}, {"eps", "3"}, {"sigma", "1e-9 S/m"}});
-        d.add("material",
-              {{"material", "second"}, {"in", "b"}, {"eps", "10"}, {"sigma", "1e-5 S/m"}});
-        d.add("contact", {{"name", "A"}, {"current", "1 uA"}, {"on", "a.top"}});
-        d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "b.bottom"}});
-        d.add("frequency", {{"value", f}});
-        d.add("impedance", {{"from", "A"}, {"to", "B"}, {"within", "0.05 %"}});
-        const double w = 2 * pi * QString(f).section(' ', 0, 0).toDouble() *
-                         (QString(f).endsWith("kHz")   ? 1e3
-                          : QString(f).endsWith("MHz") ? 1e6
-                                                       : 1),
-                     e0 = 8.8541878128e-12;
-        const std::complex<double> y1(1e-9, w * 3 * e0), y2(1e-5, w * 10 * e0),
-            z = 1e-3 / (y1 * 4e-3) + 2e-3 / (y2 * 4e-3);
-        const auto r = solved(d);
-        QVERIFY2(std::abs(valueOf(r, "resistance") - z.real()) < 1e-6 * std::abs(z), f);
-        QVERIFY2(std::abs(valueOf(r, "reactance") - z.imag()) < 1e-6 * std::abs(z), f);
-        QVERIFY2(std::abs(valueOf(r, "magnitude") / std::abs(z) - 1) < 1e-6, f);
-        QVERIFY(balanced(r));
-    }
-}
-
-void TstTransport::alternatingRefusesHeat()
-{
-    Document d = bar();
-    d.add("contact", {{"name", "A"}, {"voltage", "1 V"}, {"on", "bar.left"}});
-    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "bar.right"}});
-    d.add("frequency", {{"value", "50 Hz"}});
-    d.add("held temperature", {{"name", "t"}, {"value", "300 K"}, {"on", "bar.top"}});
-    d.add("resistance", {{"from", "A"}, {"to", "B"}});
-    base::Progress progress;
-    run::Outcome outcome{};
-    const auto r = run::solve(d, {}, progress, outcome);
-    QCOMPARE(r.report.faults.size(), size_t(2));  // the heat line, and an ask of direct current
 }
 
 void TstTransport::wrongTransients_data()
