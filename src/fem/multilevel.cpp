@@ -161,7 +161,8 @@ void Multilevel::setUp(const SparseRows& A, std::span<const int> coarse, int fie
     }
 }
 
-void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z, Sweep kind) const
+template <Multilevel::Sweep kind>
+void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z) const
 {
     // Each thread sweeps its own rows and takes the others' values as they were.
     const SparseRows& A = *m_A;
@@ -181,7 +182,7 @@ void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z, Swe
             double sum = r[size_t(i)];
             for (int k = A.start[size_t(i)]; k < A.start[size_t(i) + 1]; ++k) {
                 const int c = A.column[size_t(k)];
-                if (kind == Sweep::first) {
+                if constexpr (kind == Sweep::first) {
                     // From zero: what comes behind, or is another thread's, adds nothing.
                     if (c >= i)
                         break;
@@ -200,7 +201,7 @@ void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z, Swe
             z[size_t(i)] = m[0] * a + m[1] * b;
             z[size_t(i) + 1] = m[2] * a + m[3] * b;
         };
-        if (kind == Sweep::first)
+        if constexpr (kind == Sweep::first)
             for (int i = from; i < to; ++i)
                 if (isPair(i))
                     pair(i++);
@@ -220,7 +221,7 @@ void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z, Swe
 void Multilevel::precondition(const std::vector<double>& r, std::vector<double>& z) const
 {
     z.resize(r.size());
-    sweep(r, z, Sweep::first);
+    sweep<Sweep::first>(r, z);
     std::vector<double> Az, part;
     if (!m_pairs.empty() && m_coarse.size > 0) {
         m_A->multiply(z, Az);
@@ -242,7 +243,7 @@ void Multilevel::precondition(const std::vector<double>& r, std::vector<double>&
         for (size_t i = 0; i < part.size(); ++i)
             z[size_t(level.unknowns[i])] += part[i];
     }
-    sweep(r, z, Sweep::last);
+    sweep<Sweep::last>(r, z);
 }
 
 int Multilevel::conjugateGradients(std::vector<double>& x, double tolerance,

@@ -44,7 +44,8 @@ private:
         first,  ///< forwards from zero, whatever z held
         last,   ///< backwards
     };
-    void sweep(const std::vector<double>& r, std::vector<double>& z, Sweep kind) const;
+    template <Sweep kind>
+    void sweep(const std::vector<double>& r, std::vector<double>& z) const;
 
     const SparseRows* m_A = nullptr;
     std::vector<double> m_inverseDiagonal;
