@@ -161,6 +161,11 @@ struct Options
 [[nodiscard]] Mesh refine(const Mesh& mesh, const shape::Partition& partition,
                           const std::vector<char>& marked, std::vector<int>* parent = nullptr);
 
+/// A mesh of the positive side of a plane x, y or z = 0 (axis 0, 1, 2), and its mirror image: cell
+/// i + n is the image of cell i of n.
+/// @throws Error where the partition is not its own mirror image
+[[nodiscard]] Mesh mirrored(const Mesh& half, const shape::Partition& partition, int axis);
+
 /// The same cells with nothing in common across some sides of the partition, so that a field may
 /// jump there; `facing` lists what lay together.
 /// @param sides  by side of the partition: whether it is cut

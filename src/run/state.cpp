@@ -256,12 +256,21 @@ void State::prepare(Reuse& reuse)
         throw faults;
     for (Ask& a : m_asks)
         m_report.findings.push_back(a.finding);
-    if (same && reuse.hasMesh) {
+    m_mirror = -1;
+    if (const Line* l = m_model.document().first("mesh"); l && l->has("mirrored")) {
+        const std::string at = l->get("mirrored");
+        m_mirror = at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2;
+    }
+    if (same && reuse.hasMesh && m_mirror < 0) {
         m_mesh = reuse.mesh;
     } else {
         m_progress.report(m_from, "mesh");
         start = base::seconds();
         m_mesh = firstMesh();
+        if (m_mirror >= 0) {
+            m_half = m_mesh;
+            m_mesh = mesh::mirrored(m_half, *m_partition, m_mirror);
+        }
         log("mesh: " + std::to_string(m_mesh.cellCount()) + " cells, " +
             base::format(base::seconds() - start, base::dim::time, 3));
     }
@@ -282,6 +291,11 @@ mesh::Mesh State::firstMesh()
 {
     mesh::Options o;
     o.pieces = m_problem->activePieces();
+    if (m_mirror >= 0)
+        std::erase_if(o.pieces, [this](int f) {
+            const Point& p = m_partition->pieces()[size_t(f)].inside;
+            return (m_mirror == 0 ? p.x : m_mirror == 1 ? p.y : p.z) < 0;
+        });
     if (const Line* l = m_model.document().first("mesh"))
         o.cellsAcrossGap = m_model.count(*l, "cells");
     for (const Line* l : m_model.document().ofKind("mesh size")) {
@@ -510,11 +524,26 @@ void State::refine()
                         reached.insert(v);
         corners.swap(reached);
     }
-    m_mesh = mesh::refine(m_mesh, *m_partition, marked);
+    refineCells(marked);
     // Towards a singular corner the error falls slowly: go two levels further at once.
     const int extraLevels = solid ? 0 : 2;
     for (int i = 0; i < extraLevels && !corners.empty(); ++i)
-        m_mesh = mesh::refine(m_mesh, *m_partition, touching(m_mesh, corners));
+        refineCells(touching(m_mesh, corners));
+}
+
+void State::refineCells(const std::vector<char>& marked)
+{
+    if (m_mirror < 0) {
+        m_mesh = mesh::refine(m_mesh, *m_partition, marked);
+        return;
+    }
+    // What either side asks for is done on both.
+    const auto n = size_t(m_half.cellCount());
+    std::vector<char> either(marked.begin(), marked.begin() + std::ptrdiff_t(n));
+    for (size_t t = 0; t < n; ++t)
+        either[t] = either[t] || marked[n + t];
+    m_half = mesh::refine(m_half, *m_partition, either);
+    m_mesh = mesh::mirrored(m_half, *m_partition, m_mirror);
 }
 
 }  // namespace yh::run

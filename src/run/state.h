@@ -51,6 +51,8 @@ private:
     void record(int number, double took);
     [[nodiscard]] std::vector<double> indicator();
     void refine();
+    /// Refines marked cells of the mesh, on both sides where it is mirrored.
+    void refineCells(const std::vector<char>& marked);
     void meshFacts();
 
     const sheet::Model& m_model;
@@ -61,6 +63,8 @@ private:
     std::unique_ptr<Problem> m_problem;
     std::vector<Ask> m_asks;
     mesh::Mesh m_mesh;
+    int m_mirror = -1;  ///< axis of the plane that the mesh is mirrored about
+    mesh::Mesh m_half;  ///< its positive side
     std::unique_ptr<physics::Field> m_field;
     Report m_report;
     int m_order = 3, m_passes = 14, m_unknowns = 600000;

@@ -25,9 +25,11 @@ namespace yh::shape {
 namespace {
 
 constexpr double pi = 3.14159265358979323846;
-/// Full circles are three arcs; this odd start keeps their corners off the axes, where cuts by
-/// mirror planes would meet them.
-constexpr double seamAngle = 0.4142;
+/// Corners of full circles, which are four arcs: off the axes, where cuts by mirror planes would
+/// meet them, and each other's mirror images, so that a mesh of two sides can be mirrored.
+constexpr double corner = 0.7321;
+constexpr double cornersOfTurn[5] = {corner, pi - corner, pi + corner, 2 * pi - corner,
+                                     2 * pi + corner};
 
 struct Outline
 {
@@ -74,8 +76,8 @@ public:
     }
     static void circle(Outline& o, double radius, const std::string& side)
     {
-        for (int i = 0; i < 3; ++i)
-            arc(o, radius, seamAngle + i * 2 * pi / 3, seamAngle + (i + 1) * 2 * pi / 3, side);
+        for (int i = 0; i < 4; ++i)
+            arc(o, radius, cornersOfTurn[i], cornersOfTurn[i + 1], side);
     }
 
     Outline rectangle() const
@@ -120,10 +122,8 @@ public:
         const bool wide = a > b;
         const gp_Elips e(gp_Ax2(gp::Origin(), gp::DZ(), wide ? gp::DX() : gp::DY()), std::max(a, b),
                          std::min(a, b));
-        for (int i = 0; i < 3; ++i)
-            o.add(BRepBuilderAPI_MakeEdge(e, seamAngle + i * 2 * pi / 3,
-                                          seamAngle + (i + 1) * 2 * pi / 3)
-                      .Edge(),
+        for (int i = 0; i < 4; ++i)
+            o.add(BRepBuilderAPI_MakeEdge(e, cornersOfTurn[i], cornersOfTurn[i + 1]).Edge(),
                   "outer");
         return o;
     }

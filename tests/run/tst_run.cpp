@@ -56,6 +56,11 @@ private Q_SLOTS:
     void fieldLinesRunFromPlusToMinus();
     void faultsOfGeometry();
     void parityIsProposed();
+    void mirroredMeshes_data();
+    void mirroredMeshes();
+    void whatIsNotSymmetricIsNotMirrored();
+    void singularEdgesOfSolids_data();
+    void singularEdgesOfSolids();
     void sameTwice();
 };
 
@@ -331,6 +336,136 @@ void TstRun::parityIsProposed()
     Document shifted = pair;
     shifted.set(shifted.findNamed("right")->id, "radius", "1.2 mm");
     QCOMPARE(proposal(shifted, "x = 0"), none);
+}
+
+namespace {
+
+/// A round pad over two plates, of which the second lies where the first has its image.
+Document differential(bool solid, bool mirrored)
+{
+    Document d;
+    d.add("space", {{"type", solid ? "solid" : "plane"}});
+    if (solid) {
+        d.add("box", {{"name", "gap"}, {"width", "20 mm"}, {"length", "6 mm"}, {"height", "6 mm"}});
+        d.add(
+            "cylinder",
+            {{"name", "left"}, {"radius", "1 mm"}, {"height", "2 mm"}, {"at", "-4 mm, 0.5 mm, 0"}});
+        d.add(
+            "cylinder",
+            {{"name", "right"}, {"radius", "1 mm"}, {"height", "2 mm"}, {"at", "4 mm, 0.5 mm, 0"}});
+    } else {
+        d.add("rectangle", {{"name", "gap"}, {"width", "20 mm"}, {"height", "6 mm"}});
+        d.add("disc", {{"name", "left"}, {"radius", "1 mm"}, {"at", "-4 mm, 0.5 mm"}});
+        d.add("disc", {{"name", "right"}, {"radius", "1 mm"}, {"at", "4 mm, 0.5 mm"}});
+    }
+    d.add("material", {{"material", "air"}, {"in", "gap"}});
+    for (const char* name : {"left", "right"})
+        d.add(
+            "electrode",
+            {{"name", name == std::string("left") ? "L" : "R"}, {"voltage", "0 V"}, {"on", name}});
+    d.add("electrode", {{"name", "P"}, {"voltage", "1 V"}, {"on", "gap.top"}});
+    d.add("outer edge", {{"is", "insulated"}});
+    d.add("mesh", mirrored ? std::map<std::string, std::string>{{"mirrored", "x = 0"}}
+                           : std::map<std::string, std::string>{});
+    d.add("limits", {{"passes", "3"}});
+    for (const char* name : {"L", "R"})
+        d.add("capacitance", {{"from", "P"}, {"to", name}, {"within", "0.01 %"}});
+    return d;
+}
+
+}  // namespace
+
+void TstRun::mirroredMeshes_data()
+{
+    QTest::addColumn<bool>("solid");
+    QTest::newRow("plane") << false;
+    QTest::newRow("solid") << true;
+}
+
+void TstRun::mirroredMeshes()
+{
+    // Two sides that are each other's image come out equal to rounding, after every refinement;
+    // with a mesh of its own each side has its own error.
+    QFETCH(bool, solid);
+    double off[2];
+    for (const bool mirrored : {false, true}) {
+        run::Outcome outcome{};
+        const auto r = solved(differential(solid, mirrored), outcome);
+        QVERIFY2(r.report.faults.empty(),
+                 r.report.faults.empty() ? "" : r.report.faults[0].text.c_str());
+        const auto& f = r.report.findings;
+        off[mirrored] = std::abs(f[0].value[0] / f[1].value[0] - 1);
+        QVERIFY(off[mirrored] < 0.02);
+        if (mirrored)
+            QCOMPARE(r.report.mesh.triangles % 2, 0);
+    }
+    QVERIFY2(off[1] < 1e-9, qPrintable(QString::number(off[1])));
+    QVERIFY2(off[0] > 1e-8, qPrintable(QString::number(off[0])));
+}
+
+void TstRun::whatIsNotSymmetricIsNotMirrored()
+{
+    for (const bool solid : {false, true}) {
+        Document d = differential(solid, true);
+        for (auto& l : d.lines)
+            if (l.name() == "left")
+                l.values["radius"] = "1.1 mm";
+        run::Outcome outcome{};
+        const auto r = solved(d, outcome);
+        QCOMPARE(r.report.faults.size(), size_t(1));
+        QCOMPARE(r.report.faults[0].number, 4007);
+        QVERIFY(QString::fromStdString(r.report.faults[0].text).contains("not the same"));
+    }
+}
+
+void TstRun::singularEdgesOfSolids_data()
+{
+    QTest::addColumn<QString>("what");
+    QTest::addColumn<QString>("grows");
+    // E grows as r^(pi / angle - 1) at a metal edge of that angle of field (Jackson, section 2.11).
+    QTest::newRow("bar in a tank: 270 degrees") << "bar"
+                                                << "r^-0.33";
+    QTest::newRow("thin sheet: 360 degrees") << "sheet"
+                                             << "r^-0.50";
+    QTest::newRow("plain tank: none") << "plain"
+                                      << "";
+}
+
+void TstRun::singularEdgesOfSolids()
+{
+    QFETCH(QString, what);
+    QFETCH(QString, grows);
+    Document d;
+    d.add("space", {{"type", "solid"}});
+    d.add("box", {{"name", "tank"}, {"width", "8 mm"}, {"length", "8 mm"}, {"height", "8 mm"}});
+    if (what == "bar")
+        d.add("box", {{"name", "bar"},
+                      {"width", "2 mm"},
+                      {"length", "2 mm"},
+                      {"height", "2 mm"},
+                      {"at", "0, 0, 3 mm"}});
+    if (what == "sheet")
+        d.add("rectangle",
+              {{"name", "bar"}, {"width", "4 mm"}, {"height", "4 mm"}, {"at", "0, 0, 4 mm"}});
+    d.add("material", {{"material", "air"}, {"in", "tank"}});
+    d.add("electrode",
+          {{"name", "A"}, {"voltage", "1 V"}, {"on", what == "plain" ? "tank.top" : "bar"}});
+    d.add("electrode", {{"name", "B"}, {"voltage", "0 V"}, {"on", "tank.bottom"}});
+    d.add("outer edge", {{"is", "insulated"}});
+    d.add("limits", {{"passes", "1"}});
+    d.add("capacitance", {{"from", "A"}, {"to", "B"}, {"within", "20 %"}});
+    d.add("largest field", {{"in", "tank"}, {"within", "20 %"}});
+    run::Outcome outcome{};
+    const auto r = solved(d, outcome);
+    QVERIFY2(r.report.faults.empty(),
+             r.report.faults.empty() ? "" : r.report.faults[0].text.c_str());
+    QString said;
+    for (const auto& c : r.report.checks)
+        if (c.id == "sharp corners")
+            said = QString::fromStdString(c.text);
+    QCOMPARE(said.isEmpty(), grows.isEmpty());
+    QVERIFY2(said.contains(grows), qPrintable(said));
+    QCOMPARE(r.report.findings[1].noLimit, !grows.isEmpty());
 }
 
 void TstRun::sameTwice()
