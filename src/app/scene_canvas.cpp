@@ -444,13 +444,13 @@ void SceneCanvas::mousePressEvent(QMouseEvent* e)
             m_dragging = handleAt(e->position());
             m_panning = m_dragging < 0;
             break;
+        case Tool::box:  // for solids only
+            return;
         case Tool::pin:
             Q_EMIT pinned(toWorld(e->position()));
             break;
         case Tool::rectangle:
         case Tool::disc:
-        case Tool::box:  // for solids only
-            return;
         case Tool::profile:
             if (m_draft.isEmpty()) {
                 m_draft << world;

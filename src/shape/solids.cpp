@@ -1,7 +1,9 @@
 // Solid primitives, extrusion, and solids from files.
 #include "shape/native.h"
 
+#include <BOPAlgo_ArgumentAnalyzer.hxx>
 #include <BRepAdaptor_Surface.hxx>
+#include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_MakeSolid.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
@@ -15,6 +17,7 @@
 #include <BRepPrimAPI_MakeTorus.hxx>
 #include <BRepTools.hxx>
 #include <BRep_Builder.hxx>
+#include <Bnd_Box.hxx>
 #include <GProp_GProps.hxx>
 #include <Message.hxx>
 #include <Message_Messenger.hxx>
@@ -22,7 +25,9 @@
 #include <STEPControl_Reader.hxx>
 #include <ShapeFix_Shape.hxx>
 #include <StlAPI_Reader.hxx>
+#include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
 #include <TopoDS_Shell.hxx>
@@ -213,6 +218,40 @@ TopoDS_Compound solidsOf(const TopoDS_Shape& shape, const std::string& path,
     return all;
 }
 
+/// @throws Error where a solid's surface passes through itself, with the place
+void refuseCrossings(const TopoDS_Compound& solids, double metres, const std::string& path,
+                     const base::Place& place)
+{
+    for (TopExp_Explorer e(solids, TopAbs_SOLID); e.More(); e.Next()) {
+        TopTools_IndexedMapOfShape faces;
+        TopExp::MapShapes(e.Current(), TopAbs_FACE, faces);
+        // The search takes time with the number of faces; beyond this the mesher has to notice.
+        constexpr int most = 3000;
+        if (faces.Extent() > most)
+            continue;
+        BOPAlgo_ArgumentAnalyzer analyzer;
+        analyzer.SetShape1(e.Current());
+        analyzer.SelfInterMode() = true;
+        analyzer.StopOnFirstFaulty() = true;
+        analyzer.Perform();
+        for (const BOPAlgo_CheckResult& found : analyzer.GetCheckResult()) {
+            if (found.GetCheckStatus() != BOPAlgo_SelfIntersect)
+                continue;
+            Bnd_Box box;
+            for (const TopoDS_Shape& s : found.GetFaultyShapes1())
+                BRepBndLib::Add(s, box);
+            const gp_XYZ at =
+                box.IsVoid() ? gp_XYZ() : 0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ());
+            auto length = [&](double x) { return base::format(x * metres, base::dim::length, 4); };
+            throw base::Error(3066,
+                              "the surface in " + path + " passes through itself near " +
+                                  length(at.X()) + ", " + length(at.Y()) + ", " + length(at.Z()) +
+                                  "; mend it there and import again",
+                              place);
+        }
+    }
+}
+
 }  // namespace
 
 TopoDS_Shape importSolid(const std::string& path, double unitOfFile, double unit, base::Place place)
@@ -223,6 +262,7 @@ TopoDS_Shape importSolid(const std::string& path, double unitOfFile, double unit
     // STEP is handed out in millimetres, so that "1 mm" leaves it as it is; another unit mends a
     // file that was written in the wrong one. The other formats have no unit of their own.
     const double metres = unitOfFile;
+    refuseCrossings(solids, metres, path, place);
     gp_Trsf t;
     t.SetScale(gp::Origin(), metres / unit);
     return BRepBuilderAPI_Transform(solids, t, true).Shape();

@@ -365,6 +365,38 @@ void TstSolids::openAndSelfCrossingFiles()
            "0 0 1\nendloop\nendfacet\nendsolid s\n";
     QVERIFY(faultOf({"s shape from open.stl"}, dir.path().toStdString()).find("open") !=
             std::string::npos);
+    // A prism: its top is its bottom turned by half a turn, so that its sides meet in the middle.
+    // Turned by nothing it is a good cube.
+    for (const bool twisted : {false, true}) {
+        std::ofstream f(dir.filePath("prism.stl").toStdString());
+        f << "solid p\n";
+        constexpr double corner[4][2] = {{0, 0}, {1, 0}, {1, 1}, {0, 1}};
+        auto facet = [&](std::array<int, 3> points) {
+            f << "facet normal 0 0 0\nouter loop\n";
+            for (const int k : points) {
+                const int at = k < 4 ? k : (k + (twisted ? 2 : 0)) % 4;
+                f << "vertex " << corner[at][0] << ' ' << corner[at][1] << ' ' << (k < 4 ? 0 : 1)
+                  << '\n';
+            }
+            f << "endloop\nendfacet\n";
+        };
+        facet({0, 2, 1});
+        facet({0, 3, 2});
+        facet({4, 5, 6});
+        facet({4, 6, 7});
+        for (int k = 0; k < 4; ++k) {
+            const int n = (k + 1) % 4;
+            facet({k, n, 4 + n});
+            facet({k, 4 + n, 4 + k});
+        }
+        f << "endsolid p\n";
+        f.close();
+        const std::string said = faultOf({"s shape from prism.stl"}, dir.path().toStdString());
+        if (twisted)
+            QVERIFY2(said.find("passes through itself") != std::string::npos, said.c_str());
+        else
+            QVERIFY2(said.empty(), said.c_str());
+    }
     std::ofstream(dir.filePath("bad.step").toStdString()) << "ISO-10303-21; broken";
     QVERIFY(faultOf({"s shape from bad.step"}, dir.path().toStdString()).find("broken") !=
             std::string::npos);
