@@ -1,6 +1,7 @@
 // How fast the scene turns and recolours a large field, and how fast the window opens and reacts.
 #include "app/main_window.h"
 #include "app/scene_canvas.h"
+#include "app/solid_canvas.h"
 #include "app/theme.h"
 
 #include <vtkCellArray.h>
@@ -10,11 +11,13 @@
 #include <vtkNew.h>
 #include <vtkPointData.h>
 #include <vtkPoints.h>
+#include <vtkPolyData.h>
 #include <vtkUnstructuredGrid.h>
 #include <vtkXMLUnstructuredGridWriter.h>
 
 #include <QApplication>
 #include <QElapsedTimer>
+#include <QKeyEvent>
 #include <QSurfaceFormat>
 #include <QTemporaryDir>
 #include <QThread>
@@ -74,6 +77,90 @@ QString largeField(const QTemporaryDir& dir, int n)
     return path;
 }
 
+/// A slab of n x n cubes in six tetrahedra each, coloured by T: 4 n (n + 2) triangles of surface.
+QString largeSolid(const QTemporaryDir& dir, int n)
+{
+    vtkNew<vtkPoints> points;
+    vtkNew<vtkFloatArray> T;
+    vtkNew<vtkCellArray> cells;
+    vtkNew<vtkIntArray> face;
+    T->SetName("T");
+    face->SetName("face");
+    for (int k = 0; k < 2; ++k)
+        for (int j = 0; j <= n; ++j)
+            for (int i = 0; i <= n; ++i) {
+                const double x = 1e-3 * i / n, y = 1e-3 * j / n;
+                points->InsertNextPoint(x, y, 1e-4 * k);
+                T->InsertNextValue(float(300 + 10 * std::sin(9e3 * x) * std::cos(7e3 * y)));
+            }
+    constexpr int orders[6][3] = {{0, 1, 2}, {1, 2, 0}, {2, 0, 1}, {0, 2, 1}, {1, 0, 2}, {2, 1, 0}};
+    const vtkIdType step[3] = {1, n + 1, vtkIdType(n + 1) * (n + 1)};
+    for (int j = 0; j < n; ++j)
+        for (int i = 0; i < n; ++i)
+            for (int w = 0; w < 6; ++w) {
+                vtkIdType c[4] = {vtkIdType(j) * (n + 1) + i};
+                for (int a = 0; a < 3; ++a)
+                    c[a + 1] = c[a] + step[orders[w][a]];
+                if (w > 2)
+                    std::swap(c[2], c[3]);
+                cells->InsertNextCell(4, c);
+                face->InsertNextValue(0);
+            }
+    vtkNew<vtkUnstructuredGrid> grid;
+    grid->SetPoints(points);
+    grid->SetCells(VTK_TETRA, cells);
+    grid->GetPointData()->AddArray(T);
+    grid->GetCellData()->AddArray(face);
+    const QString path = dir.filePath(QStringLiteral("solid.vtu"));
+    vtkNew<vtkXMLUnstructuredGridWriter> writer;
+    writer->SetFileName(path.toLocal8Bit().constData());
+    writer->SetInputData(grid);
+    writer->SetCompressorTypeToNone();
+    writer->Write();
+    return path;
+}
+
+/// Turning and recolouring a solid.
+void solidScene(const QTemporaryDir& dir, int n)
+{
+    auto field = std::make_shared<FieldData>();
+    if (const QString failed = field->load(largeSolid(dir, n)); !failed.isEmpty()) {
+        std::fprintf(stderr, "%s\n", qPrintable(failed));
+        return;
+    }
+    SolidCanvas canvas;
+    canvas.resize(632, 500);
+    canvas.show();
+    SolidShape shape;
+    shape.solids.push_back({QStringLiteral("slab")});
+    shape.high = {1e-3, 1e-3, 1e-4};
+    canvas.setShape(shape);
+    Layers layers;
+    layers.potentialLines = false;
+    canvas.setLayers(layers);
+    canvas.setField(field);
+    canvas.setLens({QStringLiteral("T"), -1}, 290, 310, QStringLiteral("blossom"));
+    canvas.setView(QStringLiteral("corner"));
+    static_cast<void>(canvas.grabFramebuffer());
+    const int frames = 20;
+    QElapsedTimer clock;
+    clock.start();
+    for (int i = 0; i < frames; ++i) {
+        QKeyEvent key(QEvent::KeyPress, Qt::Key_Left, {});
+        QCoreApplication::sendEvent(&canvas, &key);
+        static_cast<void>(canvas.grabFramebuffer());
+    }
+    const double turning = 1e3 * frames / double(clock.elapsed());
+    clock.restart();
+    for (int i = 0; i < frames; ++i) {
+        canvas.setLens({QStringLiteral("T"), -1}, 290 - i, 310, QStringLiteral("blossom"));
+        static_cast<void>(canvas.grabFramebuffer());
+    }
+    std::printf("solid of %d triangles: turning %.1f, recolouring %.1f frames a second\n",
+                int(field->polyData()->GetNumberOfPolys()), turning,
+                1e3 * frames / double(clock.elapsed()));
+}
+
 }  // namespace
 
 int main(int argc, char** argv)
@@ -130,6 +217,8 @@ int main(int argc, char** argv)
     }
     std::printf("%d triangles, recolouring: %.1f frames a second\n", 2 * n * n,
                 1e3 * frames / double(clock.elapsed()));
+
+    solidScene(dir, n / 2);
 
     if (argc > 2) {
         // Longest pause of the event loop while a sheet is solved in the other process.

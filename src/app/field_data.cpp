@@ -451,7 +451,8 @@ bool FieldData::isEmpty() const
 vtkPolyData* FieldData::coarse() const
 {
     constexpr vtkIdType large = 200000;
-    constexpr double boxes = 300;  // across: some two pixels of a scene
+    // Across: some two pixels of a drawing, four of a solid, which shows its far side too.
+    const double boxes = m_data->solid ? 150 : 300;
     if (!m_data->poly || m_data->poly->GetNumberOfPolys() < large)
         return m_data->poly;
     if (!m_data->coarse) {

@@ -861,12 +861,15 @@ void SolidCanvas::keyPressEvent(QKeyEvent* e)
         setView(views[e->key() - Qt::Key_0]);
     } else if (e->key() == Qt::Key_Left || e->key() == Qt::Key_Right) {
         m_turn += e->key() == Qt::Key_Left ? step : -step;
+        hurry();
         update();
     } else if (e->key() == Qt::Key_Up || e->key() == Qt::Key_Down) {
         m_tilt = std::clamp(m_tilt + (e->key() == Qt::Key_Up ? step : -step), -1.57, 1.57);
+        hurry();
         update();
     } else if (e->key() == Qt::Key_Plus || e->key() == Qt::Key_Minus) {
         m_scale *= e->key() == Qt::Key_Plus ? 0.8 : 1.25;
+        hurry();
         update();
     } else if (e->key() == Qt::Key_Home) {
         fit();
