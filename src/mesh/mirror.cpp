@@ -12,7 +12,8 @@ namespace yh::mesh {
 
 namespace {
 
-/// What of a partition is the mirror image of what.
+/// What of a partition is the mirror image of what. Sides and curves that a seam parts may have one
+/// image in common; seams lie in the first quadrant, on the side that is meshed.
 class Images
 {
 public:
@@ -71,31 +72,18 @@ private:
                 if (!same)
                     break;
             }
-            // A longer curve may hold this one: its own ends tell.
-            if (same && std::abs(length(int(k)) - length(c)) < 10 * m_near)
+            if (same)
                 return int(k);
         }
         return -1;
     }
-    [[nodiscard]] double length(int c) const
-    {
-        const auto points = m_p.curvePolyline(c);
-        double sum = 0;
-        for (size_t i = 1; i < points.size(); ++i)
-            sum += norm(points[i] - points[i - 1]);
-        return sum;
-    }
     [[nodiscard]] int sideImage(int s) const
     {
         const shape::Side& mine = m_p.sides()[size_t(s)];
-        constexpr double same = 1e-6;
-        for (size_t k = 0; k < m_p.sides().size(); ++k) {
-            const shape::Side& other = m_p.sides()[k];
-            if (other.flat == mine.flat &&
-                std::abs(other.content - mine.content) <= same * mine.content &&
+        for (size_t k = 0; k < m_p.sides().size(); ++k)
+            if (m_p.sides()[k].flat == mine.flat &&
                 m_p.distanceTo(int(k), of(mine.inside)) < m_near)
                 return int(k);
-        }
         return -1;
     }
     [[nodiscard]] int pieceImage(int f) const

@@ -239,7 +239,7 @@ void outerBoundary(const sheet::Model& model, const shape::Partition& partition,
                           Check::State::warning,
                           "the field at the outer edge is still " + percent(ratio) +
                               " of its mean inside: if the device does not end there, enlarge the "
-                              "drawing or choose open space",
+                              "region or choose open space",
                           outer->id,
                           {}});
     else
