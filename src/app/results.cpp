@@ -37,15 +37,15 @@ QString qs(const std::string& s)
 struct Shown
 {
     QString value, error, unit;
-    double factor = 1;
+    base::DisplayUnit in;
 };
 
 Shown show(double value, double error, const base::Dimension& d, const base::DisplayUnit* chosen)
 {
     const base::DisplayUnit u = chosen ? *chosen : base::displayUnit(value, d);
     // In the chosen unit the number has no dimension, so that no other prefix is picked.
-    const auto t = base::formatWithError(value / u.factor, error / u.factor, base::Dimension{});
-    return {qs(t.value), qs(t.error), qs(u.symbol), u.factor};
+    const auto t = base::formatWithError(u.shown(value), error / u.factor, base::Dimension{});
+    return {qs(t.value), qs(t.error), qs(u.symbol), u};
 }
 
 }  // namespace
@@ -64,6 +64,18 @@ QString Results::load(const QString& folder, const std::vector<int>& lineIds)
     for (size_t i = 0; i < lineIds.size() && i < size_t(stored.size()); ++i)
         m_lines[stored[qsizetype(i)].toInt()] = lineIds[i];
     return {};
+}
+
+base::DisplayUnit Results::chosenUnit(const QString& finding, double largest,
+                                      const base::Dimension& d) const
+{
+    const auto it = units.find(finding);
+    // A profile shows other quantities than its line's.
+    if (it != units.end())
+        for (const base::DisplayUnit& u : base::unitChoices(d))
+            if (u.symbol == it->second.symbol)
+                return u;
+    return base::displayUnit(largest, d);
 }
 
 int Results::lineOf(const QJsonValue& stored) const
@@ -178,19 +190,20 @@ std::vector<FindingView> Results::findings() const
         f.value = s.value;
         f.error = f.noLimit ? QString() : s.error;
         f.unit = s.unit;
-        f.gauge.value = value / s.factor;
-        f.gauge.error = f.noLimit || !std::isfinite(error) ? 0 : error / s.factor;
+        f.gauge.value = s.in.shown(value);
+        f.gauge.error = f.noLimit || !std::isfinite(error) ? 0 : error / s.in.factor;
         f.gauge.good = f.met;
         f.gauge.noLimit = f.noLimit;
         if (std::isfinite(below)) {
-            f.gauge.bandLow = 0;
-            f.gauge.bandHigh = below / s.factor;
+            f.gauge.bandLow = s.in.shown(0);
+            f.gauge.bandHigh = s.in.shown(below);
         } else if (std::isfinite(above)) {
-            f.gauge.bandLow = above / s.factor;
-            f.gauge.bandHigh = std::max(2 * above, 1.5 * value) / s.factor;
+            f.gauge.bandLow = s.in.shown(above);
+            f.gauge.bandHigh = s.in.shown(std::max(2 * above, 1.5 * value));
         } else if (within > 0) {
-            f.gauge.bandLow = (value - within * std::abs(value)) / s.factor;
-            f.gauge.bandHigh = (value + within * std::abs(value)) / s.factor;
+            const double band = within * std::abs(value - ask["reference"_L1].toDouble());
+            f.gauge.bandLow = s.in.shown(value - band);
+            f.gauge.bandHigh = s.in.shown(value + band);
         }
         if (std::isfinite(below) && f.note.isEmpty())
             f.note = QObject::tr("limit %1").arg(qs(base::format(below, d, 4)));
@@ -278,10 +291,11 @@ std::vector<CurveView> Results::curves() const
                     xm = std::max(xm, std::abs(rows.back()[0]));
                     ym = std::max(ym, std::abs(rows.back()[1]));
                 }
-                const auto ux = base::displayUnit(xm, dx), uy = base::displayUnit(ym, dy);
+                const auto ux = base::displayUnit(xm, dx),
+                           uy = chosenUnit(base[i]["name"_L1].toString(), ym, dy);
                 for (const auto& r : rows) {
-                    c.x.push_back(r[0] / ux.factor);
-                    c.y.push_back(r[1] / uy.factor);
+                    c.x.push_back(ux.shown(r[0]));
+                    c.y.push_back(uy.shown(r[1]));
                     c.error.push_back(std::isfinite(r[2]) ? r[2] / uy.factor : 0);
                 }
                 auto label = [](const QString& n, const std::string& u) {
@@ -322,7 +336,7 @@ std::vector<CurveView> Results::curves() const
             }
             const bool overTime = head[0] == "t (s)"_L1;
             const auto ux = base::displayUnit(xm, overTime ? base::dim::time : base::dim::length),
-                       uy = base::displayUnit(ym, d);
+                       uy = chosenUnit(f["name"_L1].toString(), ym, d);
             CurveView c;
             if (samples.empty())
                 continue;
@@ -330,8 +344,8 @@ std::vector<CurveView> Results::curves() const
             c.name = overTime ? label + QObject::tr(" over time") : quantity + u", "_s + label;
             c.points = false;
             for (const auto& s : samples) {
-                c.x.push_back(s[0] / ux.factor);
-                c.y.push_back(s[1] / uy.factor);
+                c.x.push_back(ux.shown(s[0]));
+                c.y.push_back(uy.shown(s[1]));
             }
             c.xLabel = (overTime ? QObject::tr("time / %1") : QObject::tr("distance / %1"))
                            .arg(qs(ux.symbol));

@@ -47,6 +47,9 @@ public:
     [[nodiscard]] std::vector<Number> numbersOfLine(int line) const;
 
 private:
+    /// The unit chosen for a finding, or what reads best.
+    [[nodiscard]] base::DisplayUnit chosenUnit(const QString& finding, double largest,
+                                               const base::Dimension& d) const;
     [[nodiscard]] int lineOf(const QJsonValue& stored) const;
     QJsonObject m_json;
     QString m_folder;

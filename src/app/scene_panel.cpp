@@ -139,9 +139,9 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
             [this](QPointF p) { Q_EMIT pinned(p, reading(p)); });
     connect(m_canvas, &SceneCanvas::drawn, this, [this] { setTool(Tool::select); });
     connect(m_ruler, &ColourRuler::rangeChanged, this, [this](double low, double high) {
-        const double f = m_units[m_quantity].factor;
-        m_low = low * f;
-        m_high = high * f;
+        const base::DisplayUnit& u = m_units[m_quantity];
+        m_low = u.si(low);
+        m_high = u.si(high);
         const Quantity q = current();
         applyLensTo(q,
                     m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s) : m_map);
@@ -495,10 +495,10 @@ void ScenePanel::applyRuler()
     const base::DisplayUnit u = m_units[m_quantity];
     m_unitPill->setText(QString::fromStdString(u.symbol));
     RulerView v;
-    v.least = m_distribution.least / u.factor;
-    v.largest = m_distribution.largest / u.factor;
-    v.low = m_low / u.factor;
-    v.high = m_high / u.factor;
+    v.least = u.shown(m_distribution.least);
+    v.largest = u.shown(m_distribution.largest);
+    v.low = u.shown(m_low);
+    v.high = u.shown(m_high);
     v.share = m_distribution.share;
     v.unit = QString::fromStdString(u.symbol);
     v.map = map;
@@ -527,8 +527,8 @@ QString ScenePanel::reading(QPointF p) const
                      QString::fromStdString(base::format(*v, other.dimension, 4));
     if (const auto v = m_field->valueAt(p, q.lens)) {
         const auto unit = m_units.find(m_quantity);
-        const double f = unit == m_units.end() ? 1.0 : unit->second.factor;
-        s += u"   "_s + q.name + u' ' + QString::fromStdString(base::formatNumber(*v / f, 4)) +
+        const double shown = unit == m_units.end() ? *v : unit->second.shown(*v);
+        s += u"   "_s + q.name + u' ' + QString::fromStdString(base::formatNumber(shown, 4)) +
              u' ' +
              (unit == m_units.end() ? QString() : QString::fromStdString(unit->second.symbol));
     }
@@ -550,9 +550,8 @@ QString ScenePanel::reading(const std::array<double, 3>& at, bool inside) const
     if (!v || unit == m_units.end())
         return s;
     return s + u"   "_s + q.name + u' ' +
-           QString::fromStdString(
-               base::formatNumber(*v / std::max(1e-300, unit->second.factor), 4)) +
-           u' ' + QString::fromStdString(unit->second.symbol);
+           QString::fromStdString(base::formatNumber(unit->second.shown(*v), 4)) + u' ' +
+           QString::fromStdString(unit->second.symbol);
 }
 
 }  // namespace yh::app

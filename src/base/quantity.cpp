@@ -100,7 +100,7 @@ const std::vector<Named>& named()
         {dim::area, "area", "m^2", false, {"m^2"}},
         {dim::time, "time", "s", true, {"ns", "µs", "ms", "s"}},
         {dim::frequency, "frequency", "Hz", true, {"Hz", "kHz", "MHz", "GHz"}},
-        {dim::temperature, "temperature", "K", false, {"K"}},
+        {dim::temperature, "temperature", "K", false, {"K", "degC"}},
         {dim::voltage, "voltage", "V", true, {"mV", "V", "kV"}},
         {dim::electricField,
          "electric field",
@@ -291,7 +291,8 @@ std::vector<DisplayUnit> unitChoices(const Dimension& d)
                 factor /= std::pow(
                     base, caret == std::string::npos ? 1 : std::stoi(den.substr(caret + 1)));
             }
-            list.push_back({s, factor});
+            const double offset = findUnit(s).value_or(Unit{}).offset;
+            list.push_back({s == "degC" ? "°C" : s, factor, offset});
         }
     }
     if (list.empty())

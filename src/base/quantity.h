@@ -106,6 +106,9 @@ struct DisplayUnit
 {
     std::string symbol;
     double factor = 1.0;  ///< SI value of one display unit
+    double offset = 0.0;  ///< SI value where it reads zero (temperatures)
+    [[nodiscard]] double shown(double si) const { return (si - offset) / factor; }
+    [[nodiscard]] double si(double shown) const { return shown * factor + offset; }
 };
 [[nodiscard]] DisplayUnit displayUnit(double value, const Dimension& dimension);
 /// The units offered for a dimension in menus, smallest first.

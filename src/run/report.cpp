@@ -65,8 +65,10 @@ Json finding(const Finding& f)
     j["value"] = values(f.value, f.conductors.size());
     j["unit"] = f.unit;
     j["error"] = f.noLimit ? Json(nullptr) : values(f.error, f.conductors.size());
-    j["ask"] = {
-        {"within", number(f.within)}, {"below", number(f.below)}, {"above", number(f.above)}};
+    j["ask"] = {{"within", number(f.within)},
+                {"reference", number(f.reference)},
+                {"below", number(f.below)},
+                {"above", number(f.above)}};
     j["met"] = f.met;
     if (f.noLimit)
         j["no_limit"] = true;
@@ -92,6 +94,7 @@ Finding findingFrom(const Json& j)
     f.error = valuesFrom(j.at("error"));
     if (j.contains("ask")) {
         f.within = numberFrom(j["ask"].value("within", Json()));
+        f.reference = j["ask"].value("reference", 0.0);
         f.below = numberFrom(j["ask"].value("below", Json()));
         f.above = numberFrom(j["ask"].value("above", Json()));
     }

@@ -21,6 +21,7 @@ struct Finding
     std::vector<double> value, error;     ///< one number, or a matrix row by row
     std::vector<std::string> conductors;  ///< names of rows and columns; empty: one number
     double within = 0.0;                  ///< relative accuracy asked for; 0: none
+    double reference = 0.0;               ///< what it is relative to the distance from
     double below = std::numeric_limits<double>::quiet_NaN(), above = below;  ///< limits asked for
     bool met = false;
     bool noLimit = false;    ///< grows without limit as the mesh is refined: no error is stated

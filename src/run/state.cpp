@@ -392,6 +392,7 @@ void State::evaluate()
         f.noLimit = false;
         if (a.where)
             noLimit(a, f, corners);
+        f.reference = a.offset;
         judge(f, largest, a.scale ? a.scale(*m_field, m_order) : 0.0, a.offset);
         if (!f.met)
             for (size_t k = 0; k < n; ++k)

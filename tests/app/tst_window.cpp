@@ -463,6 +463,22 @@ void TstWindow::courseOverTime()
     auto* tabs = m_window->findChild<QTabWidget*>("drawerTabs");
     tabs->setCurrentIndex(0);
     QVERIFY(m_window->findChild<QComboBox*>("curveChoice")->currentText().contains("over time"));
+    // The mean reads 350 K or a little less; in degrees it is 273.15 less, and its error the same.
+    const auto before = m_window->results().findings()[0];
+    QMetaObject::invokeMethod(m_window->findChild<FindingsView*>(), "unitRequested",
+                              Q_ARG(int, doc().first("mean temperature")->id), Q_ARG(QPoint, {}));
+    auto* units = m_window->findChild<QMenu*>("unitMenu");
+    QVERIFY(units);
+    for (QAction* a : units->actions())
+        if (a->text() == QString::fromUtf8("°C"))
+            a->trigger();
+    units->close();
+    const auto after = m_window->results().findings()[0];
+    QCOMPARE(after.unit, QString::fromUtf8("°C"));
+    QVERIFY(std::abs(before.value.toDouble() - after.value.toDouble() - 273.15) < 0.1);
+    QCOMPARE(after.error, before.error);
+    // The band of the gauge is what was asked for: a hundredth of the rise, not of 340 K.
+    QVERIFY(after.gauge.bandHigh - after.gauge.bandLow < 1.1);
 }
 
 void TstWindow::materialsAreFoundAndKept()

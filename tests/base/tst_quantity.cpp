@@ -24,6 +24,7 @@ private Q_SLOTS:
     void tableStaysBetweenItsPoints();
     void tableMeetsSmoothFunction();
     void brokenTables();
+    void unitsToReadIn();
 };
 
 void TstQuantity::units_data()
@@ -157,6 +158,28 @@ void TstQuantity::brokenTables()
     QVERIFY_EXCEPTION_THROWN(Table({1, 1}, {1, 2}), Error);
     QVERIFY_EXCEPTION_THROWN(Table({1, 2}, {1, std::nan("")}), Error);
     QVERIFY_EXCEPTION_THROWN(Table({}, {}), Error);
+}
+
+void TstQuantity::unitsToReadIn()
+{
+    // Every unit offered for a dimension reads a value there and back; only degrees are shifted.
+    for (const Dimension& d : {dim::length, dim::temperature, dim::capacitance, dim::time,
+                               dim::power, dim::voltage, dim::resistance}) {
+        const auto choices = unitChoices(d);
+        QVERIFY(!choices.empty());
+        for (const DisplayUnit& u : choices) {
+            QVERIFY(u.factor > 0);
+            for (const double si : {0.0, 1.0, 293.15, -4e-9})
+                QVERIFY(std::abs(u.si(u.shown(si)) - si) < 1e-9 * (std::abs(si) + 300 * u.factor));
+            QCOMPARE(u.offset != 0, u.symbol == "°C");
+        }
+    }
+    const auto degrees = unitChoices(dim::temperature);
+    const auto celsius = std::find_if(degrees.begin(), degrees.end(),
+                                      [](const DisplayUnit& u) { return u.symbol == "°C"; });
+    QVERIFY(celsius != degrees.end());
+    QVERIFY(std::abs(celsius->shown(293.15) - 20) < 1e-9);
+    QVERIFY(std::abs(celsius->si(-40) - 233.15) < 1e-9);
 }
 
 QTEST_APPLESS_MAIN(TstQuantity)

@@ -384,8 +384,8 @@ void TstRun::mirroredMeshes_data()
 
 void TstRun::mirroredMeshes()
 {
-    // Two sides that are each other's image come out equal to rounding, after every refinement;
-    // with a mesh of its own each side has its own error.
+    // Two sides that are each other's image come out equal to what iterations leave, after every
+    // refinement; with a mesh of its own each side has its own error.
     QFETCH(bool, solid);
     double off[2];
     for (const bool mirrored : {false, true}) {
@@ -399,8 +399,8 @@ void TstRun::mirroredMeshes()
         if (mirrored)
             QCOMPARE(r.report.mesh.triangles % 2, 0);
     }
-    QVERIFY2(off[1] < 1e-9, qPrintable(QString::number(off[1])));
-    QVERIFY2(off[0] > 1e-8, qPrintable(QString::number(off[0])));
+    QVERIFY2(off[1] < 1e-7, qPrintable(QString::number(off[1])));
+    QVERIFY2(off[0] > 1e-6, qPrintable(QString::number(off[0])));
 }
 
 void TstRun::whatIsNotSymmetricIsNotMirrored()
