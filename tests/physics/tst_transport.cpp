@@ -941,6 +941,40 @@ void TstTransport::freezingFront()
     const double T = valueOf(solved(d), "temperature at");
     QVERIFY2(std::abs(T - exact) < 0.02 * (exact - 299),
              qPrintable(QString("%1 %2").arg(T).arg(exact)));
+    // With the range of melting itself there is still a solution in e = x / sqrt(t),
+    //   k T'' = -e / 2 h'(T) T',  T(0) = 400 K, T(infinity) = 298 K
+    // (Boltzmann's transformation: Crank, The Mathematics of Diffusion, 2nd ed., section 7.2, from
+    // memory), found here by shooting with the slope at the side.
+    auto heat = [](double t) {
+        const double s = std::clamp((t - 300) / 4 + 0.5, 0.0, 1.0);
+        return 4000.0 * (500 + 100e3 * 6 * s * (1 - s) / 4);
+    };
+    auto shoot = [&](double slope, double until) {
+        double t = 400, g = slope;
+        constexpr int steps = 40000;
+        const double h = until / steps;
+        for (int i = 0; i < steps; ++i) {
+            const double e = i * h;
+            auto bend = [&](double at, double temperature, double rise) {
+                return -at / 2 * heat(temperature) * rise / 20;
+            };
+            const double k1 = bend(e, t, g), tm = t + h / 2 * g, gm = g + h / 2 * k1,
+                         k2 = bend(e + h / 2, tm, gm);
+            t += h * gm;
+            g += h * k2;
+        }
+        return t;
+    };
+    constexpr double far = 9e-3;
+    double steep = -1e6, gentle = 0;
+    for (int i = 0; i < 60; ++i) {
+        const double middle = 0.5 * (steep + gentle);
+        (shoot(middle, far) < 298 ? steep : gentle) = middle;
+    }
+    const double ranged = shoot(0.5 * (steep + gentle), 2e-3 / std::sqrt(1.25));
+    QVERIFY(std::abs(ranged - exact) < 0.03 * (exact - 299));
+    QVERIFY2(std::abs(T - ranged) < 0.008 * (ranged - 298),
+             qPrintable(QString("%1 %2 %3").arg(T, 0, 'g', 8).arg(ranged, 0, 'g', 8).arg(exact)));
 }
 
 void TstTransport::transientWithRadiationAndCurrent()
