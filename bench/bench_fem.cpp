@@ -1,6 +1,7 @@
 // Assembly, ordering, factorisation and solution of a scalar problem of order 2, in the plane and
 // in a solid.
 // Counters: unknowns, entries of the factor, peak memory of the process so far (GB).
+#include "cube_mesh.h"
 #include "fem/assembly.h"
 #include "fem/cholesky.h"
 #include "fem/potential_system.h"
@@ -67,30 +68,7 @@ Problem& solidProblem(int n)
     d.add("space", {{"type", "solid"}});
     d.add("box", {{"name", "s"}, {"width", "1 m"}, {"length", "1 m"}, {"height", "1 m"}});
     p.partition = shape::Partition::build(sheet::Model(d));
-    p.mesh = {};
-    p.mesh.dimension = 3;
-    const int m = n + 1;
-    for (int k = 0; k <= n; ++k)
-        for (int j = 0; j <= n; ++j)
-            for (int i = 0; i <= n; ++i)
-                p.mesh.vertices.push_back({double(i) / n, double(j) / n, double(k) / n});
-    constexpr int orders[6][3] = {{0, 1, 2}, {1, 0, 2}, {1, 2, 0}, {2, 1, 0}, {2, 0, 1}, {0, 2, 1}};
-    for (int k = 0; k < n; ++k)
-        for (int j = 0; j < n; ++j)
-            for (int i = 0; i < n; ++i)
-                for (const auto& way : orders) {
-                    const int step[3] = {1, m, m * m};
-                    std::array<int, 4> c{};
-                    c[0] = (k * m + j) * m + i;
-                    for (size_t a = 0; a < 3; ++a)
-                        c[a + 1] = c[a] + step[way[a]];
-                    const bool even = (way[1] - way[0] + 3) % 3 == 1;
-                    if (!even)
-                        std::swap(c[2], c[3]);
-                    p.mesh.cells.push_back(c);
-                }
-    p.mesh.piece.assign(p.mesh.cells.size(), 0);
-    p.mesh.connect(p.partition, {});
+    p.mesh = test::cubeMesh(p.partition, n);
     p.space = std::make_unique<fem::H1Space>(p.mesh, 2);
     p.isFree.assign(size_t(p.space->count()), 1);
     for (int s = 0; s < p.mesh.sideCount(); ++s)
