@@ -60,6 +60,12 @@ void SolverClient::start()
                    "this program."));
         }
     });
+    // The scene is drawn by the same cores: threads that spin while they wait for one that has lost
+    // its core hold up the whole solution, ten times over.
+    QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
+    if (!environment.contains(u"OMP_WAIT_POLICY"_s) && !environment.contains(u"GOMP_SPINCOUNT"_s))
+        environment.insert(u"GOMP_SPINCOUNT"_s, u"10000"_s);
+    m_process->setProcessEnvironment(environment);
     m_process->start(solverProgram(), {u"--serve"_s});
 }
 
