@@ -229,7 +229,7 @@ std::string State::limitReached(int pass, double secondsOfPass) const
 {
     // A pass has some 1.5 times the unknowns of the one before, and takes about twice its time.
     if (pass >= m_passes)
-        return "the limit of " + std::to_string(m_passes) + " passes";
+        return "the limit of " + std::to_string(m_passes) + (m_passes == 1 ? " pass" : " passes");
     if (m_field->counters().unknowns * 1.5 > m_unknowns)
         return "the limit of " + std::to_string(m_unknowns) + " unknowns";
     if (base::seconds() - m_start + 2 * secondsOfPass > m_seconds)

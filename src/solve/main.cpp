@@ -4,6 +4,7 @@
 #include "sheet/sentence.h"
 #include "solve/serve.h"
 
+#include <algorithm>
 #include <cmath>
 #include <csignal>
 #include <cstdio>
@@ -108,10 +109,17 @@ void printFindings(const run::Report& r)
         }
         std::printf("%s  %s\n", f.label.c_str(), f.met ? "met" : "missed");
         const size_t n = f.conductors.size();
-        for (size_t i = 0; i < f.value.size(); ++i)
+        double largest = 0;
+        for (const double v : f.value)
+            largest = std::max(largest, std::abs(v));
+        for (size_t i = 0; i < f.value.size(); ++i) {
+            // Rounding is no capacitance.
+            constexpr double nothing = 1e-9;
+            const bool zero = std::abs(f.value[i]) < nothing * largest;
             std::printf("  %s / %s = %s\n", f.conductors[i / n].c_str(),
                         f.conductors[i % n].c_str(),
-                        show(f.value[i], f.error[i], f.unit, false).c_str());
+                        zero ? "0" : show(f.value[i], f.error[i], f.unit, false).c_str());
+        }
     }
     for (const run::Check& c : r.checks)
         std::printf("%s %s\n",
