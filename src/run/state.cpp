@@ -256,11 +256,7 @@ void State::prepare(Reuse& reuse)
         throw faults;
     for (Ask& a : m_asks)
         m_report.findings.push_back(a.finding);
-    m_mirror = -1;
-    if (const Line* l = m_model.document().first("mesh"); l && l->has("mirrored")) {
-        const std::string at = l->get("mirrored");
-        m_mirror = at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2;
-    }
+    m_mirror = m_model.meshMirror();
     if (same && reuse.hasMesh && m_mirror < 0) {
         m_mesh = reuse.mesh;
     } else {

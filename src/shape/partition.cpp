@@ -397,15 +397,13 @@ private:
         if (m_cut.z && m_z0 < 0)
             shapes.push_back(face(gp::DZ()));
         // A mesh that is mirrored needs its plane in the shape; nothing is dropped there.
-        if (const Line* l = m_model.document().first("mesh"); l && l->has("mirrored")) {
-            const std::string at = l->get("mirrored");
-            if (at == "x = 0" && !m_cut.x)
-                shapes.push_back(m_solid ? TopoDS_Shape(face(gp::DX())) : line(0, 1));
-            else if (at == "y = 0" && !m_cut.y)
-                shapes.push_back(m_solid ? TopoDS_Shape(face(gp::DY())) : line(1, 0));
-            else if (at == "z = 0" && m_solid && !m_cut.z)
-                shapes.push_back(face(gp::DZ()));
-        }
+        const int mirror = m_model.meshMirror();
+        if (mirror == 0 && !m_cut.x)
+            shapes.push_back(m_solid ? TopoDS_Shape(face(gp::DX())) : line(0, 1));
+        else if (mirror == 1 && !m_cut.y)
+            shapes.push_back(m_solid ? TopoDS_Shape(face(gp::DY())) : line(1, 0));
+        else if (mirror == 2 && !m_cut.z)
+            shapes.push_back(face(gp::DZ()));
     }
 
     void regions(const std::vector<Body>& bodies)

@@ -328,4 +328,24 @@ Faults Model::fieldFaults(const Line& line) const
     return faults;
 }
 
+int Model::meshMirror() const
+{
+    const Line* l = m_document.first("mesh");
+    if (!l || !l->has("mirrored"))
+        return -1;
+    const std::string at = l->get("mirrored");
+    const int axis = at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2;
+    const Space s = space();
+    // Round an axis the second coordinate is z.
+    if (s == Space::axisymmetric && axis == 2)
+        return 1;
+    if ((s == Space::axisymmetric) || (s == Space::plane && axis == 2))
+        throw base::Error(7071,
+                          s == Space::plane
+                              ? "a plane drawing can be mirrored about x = 0 or y = 0"
+                              : "a drawing round an axis can be mirrored about z = 0 only",
+                          {l->id, "mirrored", -1});
+    return axis;
+}
+
 }  // namespace yh::sheet

@@ -35,9 +35,13 @@ public:
     [[nodiscard]] const Document& document() const { return m_document; }
     [[nodiscard]] const base::ParameterValues& parameters() const { return m_parameters; }
     [[nodiscard]] Space space() const;
-    /// Depth of a plane device, m; 1 for an axisymmetric one.
+    /// Axis (0, 1, 2 in the coordinates of the shape) of the plane that the mesh is mirrored about;
+    /// -1: it is not.
+    /// @throws Error where the space has no such plane
+    [[nodiscard]] int meshMirror() const;
     /// How many wedges of a line `wedge` make up the whole; 0 where its angle does not divide it.
     [[nodiscard]] int wedges(const Line& line) const;
+    /// Depth of a plane device, m; 1 for an axisymmetric one.
     [[nodiscard]] double depth() const;
 
     /// A quantity of a line in SI units, by its text or the schema's fallback.

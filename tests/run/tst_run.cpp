@@ -59,6 +59,7 @@ private Q_SLOTS:
     void mirroredMeshes_data();
     void mirroredMeshes();
     void whatIsNotSymmetricIsNotMirrored();
+    void planesOfMirroredMeshes();
     void singularEdgesOfSolids_data();
     void singularEdgesOfSolids();
     void sameTwice();
@@ -415,6 +416,34 @@ void TstRun::whatIsNotSymmetricIsNotMirrored()
         QCOMPARE(r.report.faults.size(), size_t(1));
         QCOMPARE(r.report.faults[0].number, 4007);
         QVERIFY(QString::fromStdString(r.report.faults[0].text).contains("not the same"));
+    }
+}
+
+void TstRun::planesOfMirroredMeshes()
+{
+    // A ring capacitor round an axis may be mirrored about z = 0; other planes mean nothing there.
+    for (const char* at : {"z = 0", "x = 0"}) {
+        Document d;
+        d.add("space", {{"type", "axisymmetric"}});
+        d.add("rectangle",
+              {{"name", "gap"}, {"width", "1 mm"}, {"height", "8 mm"}, {"at", "2.5 mm, 0"}});
+        d.add("material", {{"material", "vacuum"}, {"in", "gap"}});
+        d.add("electrode", {{"name", "A"}, {"voltage", "1 V"}, {"on", "gap.left"}});
+        d.add("electrode", {{"name", "B"}, {"voltage", "0 V"}, {"on", "gap.right"}});
+        d.add("outer edge", {{"is", "insulated"}});
+        d.add("mesh", {{"mirrored", at}});
+        d.add("capacitance", {{"from", "A"}, {"to", "B"}, {"within", "0.1 %"}});
+        run::Outcome outcome{};
+        const auto r = solved(d, outcome);
+        if (at[0] == 'x') {
+            QCOMPARE(r.report.faults.size(), size_t(1));
+            QCOMPARE(r.report.faults[0].number, 7071);
+            continue;
+        }
+        QVERIFY(r.report.faults.empty());
+        const double exact = 2 * 3.14159265358979 * 8.8541878128e-12 * 8e-3 / std::log(1.5);
+        QVERIFY(std::abs(r.report.findings[0].value[0] / exact - 1) < 1e-4);
+        QCOMPARE(r.report.mesh.triangles % 2, 0);
     }
 }
 
