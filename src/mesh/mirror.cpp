@@ -105,9 +105,8 @@ private:
     std::vector<int> m_side, m_curve, m_piece;
 };
 
-[[noreturn]] void notSymmetric(const shape::Partition& partition, const Point& at)
+[[noreturn]] void notSymmetric(const Point& at)
 {
-    static_cast<void>(partition);
     throw base::Error(4007,
                       "the mesh cannot be mirrored: the device is not the same on both sides of "
                       "the plane, near x = " +
@@ -147,7 +146,7 @@ Mesh mirrored(const Mesh& half, const shape::Partition& partition, int axis)
         out.cells.push_back(c);
         const int piece = images.piece(half.piece[size_t(t)]);
         if (piece < 0)
-            notSymmetric(partition, half.vertices[size_t(half.cells[size_t(t)][0])]);
+            notSymmetric(half.vertices[size_t(half.cells[size_t(t)][0])]);
         out.piece.push_back(piece);
     }
     std::vector<Mesh::CurveEdge> onCurves;
@@ -163,7 +162,7 @@ Mesh mirrored(const Mesh& half, const shape::Partition& partition, int axis)
         if (d < 0 && partition.isHiddenCurve(c))
             continue;
         if (d < 0)
-            notSymmetric(partition, half.middles[size_t(e)]);
+            notSymmetric(half.middles[size_t(e)]);
         if (image[size_t(a)] == a && image[size_t(b)] == b)
             continue;
         double off = 0;
@@ -187,7 +186,7 @@ Mesh mirrored(const Mesh& half, const shape::Partition& partition, int axis)
         onSurfaces.push_back({c[0], c[1], c[2], tag});
         const int other = images.side(tag);
         if (other < 0)
-            notSymmetric(partition, half.vertices[size_t(c[0])]);
+            notSymmetric(half.vertices[size_t(c[0])]);
         const std::array<int, 3> m{image[size_t(c[0])], image[size_t(c[1])], image[size_t(c[2])]};
         if (m[0] != c[0] || m[1] != c[1] || m[2] != c[2])
             onSurfaces.push_back({m[0], m[1], m[2], other});

@@ -1,6 +1,7 @@
 #include "physics/quasistatic.h"
 
 #include "fem/quadrature.h"
+#include "physics/odd_plane.h"
 #include "sheet/materials.h"
 #include "sheet/schema.h"
 
@@ -208,27 +209,9 @@ private:
         }
         o.oddPlane = int(o.groupList.size());
         hold(plane, {}, true, 0.0);
-        for (auto& c : o.contacts) {
-            if (!c.behind)
-                continue;
-            int mates = 0;
-            for (size_t k = 0; k < o.contacts.size(); ++k) {
-                constexpr double same = 1e-9;
-                const auto& m = o.contacts[k];
-                if (!m.behind && m.byCurrent == c.byCurrent &&
-                    std::abs(m.value + c.value) <= same * std::abs(c.value)) {
-                    c.mate = int(k);
-                    ++mates;
-                }
-            }
-            if (mates != 1)
-                fault(6150, *m_model.document().find(c.line), "on",
-                      mates == 0 ? "contact " + c.name +
-                                       " lies behind the odd plane; no contact before it has the "
-                                       "opposite value"
-                                 : "several contacts could be the mirror image of " + c.name +
-                                       "; model both sides");
-        }
+        pairAcrossPlane(o.contacts, [this](const auto& c, const std::string& text) {
+            fault(6150, *m_model.document().find(c.line), "on", text);
+        });
     }
     void sheets()
     {

@@ -1,6 +1,7 @@
 // Reading the sections on current, heat and couplings of a sheet.
 #include "physics/transport.h"
 
+#include "physics/odd_plane.h"
 #include "sheet/materials.h"
 #include "sheet/schema.h"
 
@@ -408,25 +409,9 @@ private:
         }
         o.oddPlane = int(o.groupList.size());
         o.groupList.push_back(std::move(plane));
-        for (Contact& c : o.contacts) {
-            if (!c.behind)
-                continue;
-            int mates = 0;
-            for (size_t k = 0; k < o.contacts.size(); ++k)
-                if (const Contact& m = o.contacts[k];
-                    !m.behind && m.byCurrent == c.byCurrent &&
-                    std::abs(m.value + c.value) <= 1e-9 * std::abs(c.value)) {
-                    c.mate = int(k);
-                    ++mates;
-                }
-            if (mates != 1)
-                fault(6142, *m_model.document().find(c.line), "on",
-                      mates == 0 ? "contact " + c.name +
-                                       " lies behind the odd plane; no contact before it has the "
-                                       "opposite value"
-                                 : "several contacts could be the mirror image of " + c.name +
-                                       "; model both sides");
-        }
+        pairAcrossPlane(o.contacts, [this](const auto& c, const std::string& text) {
+            fault(6142, *m_model.document().find(c.line), "on", text);
+        });
     }
     [[nodiscard]] bool nearSheet(int side) const
     {
