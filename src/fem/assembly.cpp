@@ -299,9 +299,13 @@ std::vector<int> functionRanks(const H1Space& space, int order, std::span<const 
 Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree,
                            std::span<const int> rank)
 {
-    const int nv = space.mesh().vertexCount();
-    const std::vector<int> with = functionRanks(space, order, rank);
-    std::vector<int> offset(size_t(nv) + 1, 0);
+    return byRank(functionRanks(space, order, rank), isFree);
+}
+
+Numbering byRank(std::span<const int> with, const std::vector<char>& isFree)
+{
+    const int most = with.empty() ? 0 : *std::max_element(with.begin(), with.end()) + 1;
+    std::vector<int> offset(size_t(most) + 1, 0);
     for (size_t i = 0; i < with.size(); ++i)
         if (isFree[i])
             ++offset[size_t(with[i]) + 1];
@@ -319,21 +323,40 @@ Numbering nestedDissection(const H1Space& space, int order, const std::vector<ch
     return result;
 }
 
-SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices& elements,
+SparseSymmetric SymmetricFamily::sum(std::span<const double> factors) const
+{
+    SparseSymmetric K;
+    K.size = size;
+    K.start = start;
+    K.row = row;
+    K.value.assign(row.size(), 0.0);
+    for (size_t k = 0; k < factors.size(); ++k)
+        for (size_t i = 0; i < row.size() && factors[k] != 0; ++i)
+            K.value[i] += factors[k] * value[k][i];
+    return K;
+}
+
+size_t SymmetricFamily::slot(int i, int j) const
+{
+    const int c = std::min(i, j), r = std::max(i, j);
+    const auto from = row.begin() + start[size_t(c)], to = row.begin() + start[size_t(c) + 1];
+    const auto it = std::lower_bound(from, to, r);
+    YH_ASSERT(it != to && *it == r, "an entry of the pattern");
+    return size_t(it - row.begin());
+}
+
+SymmetricFamily assemble(const CellFunctions& functions, std::span<const Term> terms,
                          const Numbering& numbering)
 {
-    const mesh::Mesh& mesh = space.mesh();
-    const int nt = mesh.cellCount(), n = numbering.size(), local = space.localCount(order);
+    const int nt = functions.mesh->cellCount(), n = numbering.size(), local = functions.local;
+    const ElementMatrices& shape = *terms[0].elements;
     // Place of every local function, and the cells of every place.
     std::vector<int> place(size_t(nt) * size_t(local));
 #pragma omp parallel for schedule(static)
-    for (int t = 0; t < nt; ++t) {
-        int number[mostLocal];
-        double sign[mostLocal];
-        space.local(t, number, sign);
+    for (int t = 0; t < nt; ++t)
         for (int i = 0; i < local; ++i)
-            place[size_t(t) * size_t(local) + size_t(i)] = numbering.place[size_t(number[i])];
-    }
+            place[size_t(t) * size_t(local) + size_t(i)] = numbering.place[size_t(
+                functions.number[size_t(t) * size_t(functions.width) + size_t(i)])];
     std::vector<int> first(size_t(n) + 1, 0);
     for (const int p : place)
         if (p >= 0)
@@ -346,9 +369,10 @@ SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices&
             if (place[k] >= 0)
                 incidence[size_t(at[size_t(place[k])]++)] = int(k);
     }
-    SparseSymmetric K;
+    SymmetricFamily K;
     K.size = n;
     K.start.assign(size_t(n) + 1, 0);
+    K.value.resize(terms.size());
     // Columns are cut into blocks, each put together by one thread and then copied into place. A
     // column gathers from its cells in their order: no races, one fixed sum.
     constexpr int blockSize = 2048;
@@ -356,20 +380,21 @@ SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices&
     struct Block
     {
         std::vector<int> row;
-        std::vector<double> value;
+        std::vector<std::vector<double>> value;
     };
     std::vector<Block> made(static_cast<size_t>(blocks));
     const auto packed = size_t(local);
     std::vector<size_t> entry(packed * packed);  // (i, j) in the packed upper triangle
     for (int i = 0; i < local; ++i)
         for (int j = 0; j < local; ++j)
-            entry[size_t(i) * packed + size_t(j)] = elements.at(std::min(i, j), std::max(i, j));
+            entry[size_t(i) * packed + size_t(j)] = shape.at(std::min(i, j), std::max(i, j));
 #pragma omp parallel
     {
         std::vector<int> rows, seenBy(size_t(n), -1), slot(size_t(n), 0);
 #pragma omp for schedule(dynamic, 1)
         for (int b = 0; b < blocks; ++b) {
             Block& block = made[size_t(b)];
+            block.value.resize(terms.size());
             for (int c = b * blockSize; c < std::min(n, (b + 1) * blockSize); ++c) {
                 rows.clear();
                 const int from = first[size_t(c)], to = first[size_t(c) + 1];
@@ -386,16 +411,26 @@ SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices&
                 for (size_t k = 0; k < rows.size(); ++k)
                     slot[size_t(rows[k])] = int(k);
                 block.row.insert(block.row.end(), rows.begin(), rows.end());
-                block.value.resize(block.row.size(), 0.0);
-                double* value = block.value.data() + base;
-                for (int i = from; i < to; ++i) {
-                    const int t = incidence[size_t(i)] / local, lc = incidence[size_t(i)] % local;
-                    const int* p = &place[size_t(t) * packed];
-                    const double* k = elements.of(t);
-                    const size_t* e = &entry[size_t(lc) * packed];
-                    for (int j = 0; j < local; ++j)
-                        if (p[j] >= c)
-                            value[slot[size_t(p[j])]] += k[e[j]];
+                for (size_t m = 0; m < terms.size(); ++m) {
+                    const Term& term = terms[m];
+                    block.value[m].resize(block.row.size(), 0.0);
+                    double* value = block.value[m].data() + base;
+                    for (int i = from; i < to; ++i) {
+                        const int t = incidence[size_t(i)] / local,
+                                  lc = incidence[size_t(i)] % local;
+                        const double factor =
+                            term.byPiece.empty()
+                                ? 1.0
+                                : term.byPiece[size_t(functions.mesh->piece[size_t(t)])];
+                        if (factor == 0)
+                            continue;
+                        const int* p = &place[size_t(t) * packed];
+                        const double* k = term.elements->of(t);
+                        const size_t* e = &entry[size_t(lc) * packed];
+                        for (int j = 0; j < local; ++j)
+                            if (p[j] >= c)
+                                value[slot[size_t(p[j])]] += factor * k[e[j]];
+                    }
                 }
                 K.start[size_t(c) + 1] = int(rows.size());
             }
@@ -403,16 +438,34 @@ SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices&
     }
     std::partial_sum(K.start.begin(), K.start.end(), K.start.begin());
     K.row.resize(size_t(K.start.back()));
-    K.value.resize(K.row.size());
+    for (auto& v : K.value)
+        v.resize(K.row.size());
 #pragma omp parallel for schedule(dynamic, 1)
     for (int b = 0; b < blocks; ++b) {
         Block& block = made[size_t(b)];
         const auto at = std::ptrdiff_t(K.start[size_t(b) * blockSize]);
         std::copy(block.row.begin(), block.row.end(), K.row.begin() + at);
-        std::copy(block.value.begin(), block.value.end(), K.value.begin() + at);
+        for (size_t m = 0; m < terms.size(); ++m)
+            std::copy(block.value[m].begin(), block.value[m].end(), K.value[m].begin() + at);
         block = {};
     }
     return K;
+}
+
+SparseSymmetric assemble(const H1Space& space, int order, const ElementMatrices& elements,
+                         const Numbering& numbering)
+{
+    const mesh::Mesh& mesh = space.mesh();
+    CellFunctions functions{&mesh, space.localCount(space.order()), space.localCount(order), {}};
+    functions.number.resize(size_t(mesh.cellCount()) * size_t(functions.width));
+#pragma omp parallel for schedule(static)
+    for (int t = 0; t < mesh.cellCount(); ++t) {
+        double sign[mostLocal];
+        space.local(t, &functions.number[size_t(t) * size_t(functions.width)], sign);
+    }
+    const Term one{&elements, {}};
+    SymmetricFamily f = assemble(functions, {&one, 1}, numbering);
+    return {f.size, std::move(f.start), std::move(f.row), std::move(f.value[0])};
 }
 
 }  // namespace yh::fem

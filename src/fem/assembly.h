@@ -131,6 +131,39 @@ struct Numbering
 [[nodiscard]] Numbering nestedDissection(const H1Space& space, int order,
                                          const std::vector<char>& isFree);
 
+/// Places by the rank of the corner that each function goes with.
+/// @param ranks   shape (functions)
+/// @param isFree  shape (functions); 0: not solved for
+[[nodiscard]] Numbering byRank(std::span<const int> ranks, const std::vector<char>& isFree);
+
+/// Functions of every cell, those of lower orders first.
+struct CellFunctions
+{
+    const mesh::Mesh* mesh = nullptr;
+    int width = 0;            ///< numbers stored for a cell
+    int local = 0;            ///< of which this many take part
+    std::vector<int> number;  ///< shape (cells, width)
+};
+/// Element matrices, times a factor of each piece of the partition (empty: 1).
+struct Term
+{
+    const ElementMatrices* elements = nullptr;
+    std::vector<double> byPiece;
+};
+/// Symmetric matrices on one pattern: lower triangles by columns, rows rising.
+struct SymmetricFamily
+{
+    int size = 0;
+    std::vector<int> start, row;
+    std::vector<std::vector<double>> value;  ///< shape (terms, entries)
+    /// Sum of the matrices with these factors.
+    [[nodiscard]] SparseSymmetric sum(std::span<const double> factors) const;
+    /// Where entry (i, j) of the pattern is stored.
+    [[nodiscard]] size_t slot(int i, int j) const;
+};
+[[nodiscard]] SymmetricFamily assemble(const CellFunctions& functions, std::span<const Term> terms,
+                                       const Numbering& numbering);
+
 /// The system of the functions of an order that have a place.
 [[nodiscard]] SparseSymmetric assemble(const H1Space& space, int order,
                                        const ElementMatrices& elements, const Numbering& numbering);

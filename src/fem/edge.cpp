@@ -1,0 +1,480 @@
+#include "fem/edge.h"
+
+#include "fem/quadrature.h"
+
+#include <algorithm>
+#include <numeric>
+
+namespace yh::fem {
+
+namespace {
+
+constexpr int edgePair[6][2] = {{0, 1}, {0, 2}, {1, 2}, {0, 3}, {1, 3}, {2, 3}};
+constexpr int facePart[4][3] = {{0, 1, 2}, {0, 1, 3}, {0, 2, 3}, {1, 2, 3}};
+
+constexpr int edgesOf(int dimension)
+{
+    return dimension == 2 ? 3 : 6;
+}
+constexpr int facesOf(int dimension)
+{
+    return dimension == 2 ? 1 : 4;
+}
+
+/// Gradients of the barycentric coordinates on the reference simplex.
+Point slope(int dimension, int i)
+{
+    if (i == 0)
+        return dimension == 2 ? Point{-1, -1, 0} : Point{-1, -1, -1};
+    return {i == 1 ? 1.0 : 0.0, i == 2 ? 1.0 : 0.0, i == 3 ? 1.0 : 0.0};
+}
+
+int edgeOf(const mesh::Mesh& m, int cell, int a, int b)
+{
+    for (int k = 0; k < m.edgesOfCell(); ++k) {
+        const int p = mesh::edgeCorner[k][0], q = mesh::edgeCorner[k][1];
+        if ((p == a && q == b) || (p == b && q == a))
+            return k;
+    }
+    YH_ASSERT(false, "an edge of the cell");
+    return m.cellEdges[size_t(cell)][0];
+}
+
+std::array<int, 4> sortedCorners(const mesh::Mesh& m, int cell)
+{
+    std::array<int, 4> order{0, 1, 2, 3};
+    const auto& c = m.cells[size_t(cell)];
+    for (size_t i = 1; i < size_t(m.cornerCount()); ++i)
+        for (size_t j = i; j > 0 && c[size_t(order[j])] < c[size_t(order[j - 1])]; --j)
+            std::swap(order[j], order[j - 1]);
+    return order;
+}
+
+/// Values of a rule of quadrature: all components of all functions at all points.
+struct EdgeTable
+{
+    int count;
+    const std::vector<CellPoint>& rule;
+    std::vector<double> value, curl;  ///< shape (points, 3, functions)
+
+    EdgeTable(int dimension, int order, int degree)
+        : count(edgeLocalCount(dimension, order)), rule(cellRule(dimension, degree))
+    {
+        const auto n = size_t(count);
+        value.resize(rule.size() * 3 * n);
+        curl.resize(value.size());
+        EdgeBasis b;
+        for (size_t q = 0; q < rule.size(); ++q) {
+            edgeBasis(dimension, order, rule[q].xi, b);
+            for (size_t i = 0; i < n; ++i) {
+                const double v[3] = {b.value[i].x, b.value[i].y, b.value[i].z},
+                             c[3] = {b.curl[i].x, b.curl[i].y, b.curl[i].z};
+                for (size_t k = 0; k < 3; ++k) {
+                    value[(q * 3 + k) * n + i] = v[k];
+                    curl[(q * 3 + k) * n + i] = c[k];
+                }
+            }
+        }
+    }
+};
+
+constexpr int tensorPair[6][2] = {{0, 0}, {0, 1}, {1, 1}, {0, 2}, {1, 2}, {2, 2}};
+
+/// Products of two components over the reference simplex, for straight cells of one material.
+std::vector<double> referenceProducts(const EdgeTable& t, const std::vector<double>& component)
+{
+    const auto n = size_t(t.count), packed = n * (n + 1) / 2;
+    std::vector<double> sum(6 * packed, 0.0);
+    for (size_t q = 0; q < t.rule.size(); ++q)
+        for (size_t m = 0; m < 6; ++m) {
+            const double *A = &component[(q * 3 + size_t(tensorPair[m][0])) * n],
+                         *B = &component[(q * 3 + size_t(tensorPair[m][1])) * n];
+            double* out = &sum[m * packed];
+            for (size_t i = 0; i < n; ++i)
+                for (size_t j = i; j < n; ++j)
+                    *out++ += t.rule[q].w * (tensorPair[m][0] == tensorPair[m][1]
+                                                 ? A[i] * A[j]
+                                                 : A[i] * B[j] + B[i] * A[j]);
+        }
+    return sum;
+}
+
+/// Metrics of a place: value_i . massMetric value_j and curl_i . curlMetric curl_j are the
+/// integrands over the reference simplex.
+struct Metrics
+{
+    double mass[6], curl[6];
+};
+Metrics metricsAt(const mesh::Geometry& g, const Point& xi, const Coefficient& inverseMu,
+                  const Coefficient& eps, Measure measure)
+{
+    Point row[3], column[3];
+    const double det = g.inverse(xi, row), size = std::abs(det);
+    g.jacobian(xi, column);
+    if (g.dimension == 2) {
+        row[2] = {0, 0, 0};
+        column[2] = {0, 0, 1};  // curls point out of the plane
+    }
+    const Point p = g.at(xi);
+    const Tensor a = inverseMu.at ? inverseMu.at(p) : inverseMu.constant,
+                 b = eps.at ? eps.at(p) : eps.constant;
+    const double w = measureAt(measure, p);
+    Metrics m{};
+    for (int k = 0; k < 6; ++k) {
+        const int i = tensorPair[k][0], j = tensorPair[k][1];
+        m.mass[k] = w * size * dot(row[i], b.times(row[j]));
+        m.curl[k] = w / size * dot(column[i], a.times(column[j]));
+    }
+    return m;
+}
+
+void straight(const double* metric, const std::vector<double>& products, double* out, size_t packed)
+{
+    std::fill(out, out + packed, 0.0);
+    for (size_t m = 0; m < 6; ++m) {
+        const double s = metric[m];
+        if (s == 0)
+            continue;
+        const double* a = &products[m * packed];
+        for (size_t i = 0; i < packed; ++i)
+            out[i] += s * a[i];
+    }
+}
+
+void addPoint(const double* metric, double w, const double* component, size_t n, double* out)
+{
+    const double M[3][3] = {{metric[0], metric[1], metric[3]},
+                            {metric[1], metric[2], metric[4]},
+                            {metric[3], metric[4], metric[5]}};
+    double flux[3][mostEdgeLocal];
+    for (size_t c = 0; c < 3; ++c)
+        for (size_t i = 0; i < n; ++i)
+            flux[c][i] = w * (M[c][0] * component[i] + M[c][1] * component[n + i] +
+                              M[c][2] * component[2 * n + i]);
+    for (size_t i = 0; i < n; ++i) {
+        const double f0 = flux[0][i], f1 = flux[1][i], f2 = flux[2][i];
+        for (size_t j = i; j < n; ++j)
+            *out++ += f0 * component[j] + f1 * component[n + j] + f2 * component[2 * n + j];
+    }
+}
+
+}  // namespace
+
+SortedCell::SortedCell(const mesh::Mesh& m, int cell)
+    : geometry(m, cell), corner(sortedCorners(m, cell))
+{
+    const auto node = geometry.node;
+    const int corners = m.cornerCount();
+    for (int i = 0; i < corners; ++i)
+        geometry.node[size_t(i)] = node[size_t(corner[size_t(i)])];
+    for (int k = 0; k < m.edgesOfCell(); ++k)
+        geometry.node[size_t(corners + k)] =
+            node[size_t(corners + edgeOf(m, cell, corner[size_t(mesh::edgeCorner[k][0])],
+                                         corner[size_t(mesh::edgeCorner[k][1])]))];
+}
+
+Point SortedCell::sorted(const Point& xi) const
+{
+    const double l[4] = {1 - xi.x - xi.y - xi.z, xi.x, xi.y, xi.z};
+    return {l[corner[1]], l[corner[2]], geometry.dimension == 2 ? 0.0 : l[corner[3]]};
+}
+
+void edgeBasis(int dimension, int order, const Point& xi, EdgeBasis& out)
+{
+    const double l[4] = {1 - xi.x - xi.y - (dimension == 2 ? 0.0 : xi.z), xi.x, xi.y, xi.z};
+    Point d[4];
+    for (int i = 0; i <= dimension; ++i)
+        d[i] = slope(dimension, i);
+    struct Form
+    {
+        Point value, curl;
+    };
+    auto whitney = [&](int a, int b) {
+        return Form{l[a] * d[b] - l[b] * d[a], 2 * cross(d[a], d[b])};
+    };
+    auto times = [](double s, const Point& gradient, const Form& f) {
+        return Form{s * f.value, cross(gradient, f.value) + s * f.curl};
+    };
+    int n = 0;
+    auto add = [&](const Form& f) {
+        out.value[n] = f.value;
+        out.curl[n++] = f.curl;
+    };
+    auto addGradient = [&](const Point& g) { add({g, {}}); };
+    const int edges = edgesOf(dimension), faces = facesOf(dimension);
+    for (int k = 0; k < edges; ++k)
+        add(whitney(edgePair[k][0], edgePair[k][1]));
+    if (order >= 2) {
+        for (int k = 0; k < edges; ++k) {
+            const int a = edgePair[k][0], b = edgePair[k][1];
+            addGradient(l[a] * d[b] + l[b] * d[a]);
+        }
+        for (int k = 0; k < faces; ++k) {
+            const int a = facePart[k][0], b = facePart[k][1], c = facePart[k][2];
+            add(times(l[c], d[c], whitney(a, b)));
+            add(times(l[a], d[a], whitney(b, c)));
+        }
+    }
+    if (order >= 3) {
+        for (int k = 0; k < edges; ++k) {
+            const int a = edgePair[k][0], b = edgePair[k][1];
+            addGradient((l[a] - l[b]) * (l[a] * d[b] + l[b] * d[a]) + l[a] * l[b] * (d[a] - d[b]));
+        }
+        for (int k = 0; k < faces; ++k) {
+            const int a = facePart[k][0], b = facePart[k][1], c = facePart[k][2];
+            add(times(l[c] * (l[a] - l[b]), (l[a] - l[b]) * d[c] + l[c] * (d[a] - d[b]),
+                      whitney(a, b)));
+            add(times(l[a] * (l[b] - l[c]), (l[b] - l[c]) * d[a] + l[a] * (d[b] - d[c]),
+                      whitney(b, c)));
+            add(times(l[c] * (2 * l[c] - 1), (4 * l[c] - 1) * d[c], whitney(a, b)));
+            addGradient(l[b] * l[c] * d[a] + l[a] * l[c] * d[b] + l[a] * l[b] * d[c]);
+        }
+        if (dimension == 3)
+            for (int k = 1; k < 4; ++k) {
+                const int a = k == 1 ? 2 : 1, b = k == 3 ? 2 : 3;
+                add(times(l[a] * l[b], l[a] * d[b] + l[b] * d[a], whitney(0, k)));
+            }
+    }
+}
+
+EdgeSpace::EdgeSpace(const mesh::Mesh& mesh, int order) : m_mesh(&mesh), m_order(order)
+{
+    YH_ASSERT(order >= 1 && order <= highestEdgeOrder, "order 1 to 3");
+}
+
+int EdgeSpace::count(int order) const
+{
+    const int ne = m_mesh->edgeCount(), nf = m_mesh->faceCount(),
+              nc = m_mesh->dimension == 3 ? m_mesh->cellCount() : 0;
+    return order * ne + order * (order - 1) * nf + order * (order - 1) * (order - 2) / 2 * nc;
+}
+
+void EdgeSpace::local(int t, int order, int* number) const
+{
+    const mesh::Mesh& m = *m_mesh;
+    const int ne = m.edgeCount(), nf = m.faceCount(), edges = edgesOf(m.dimension),
+              faces = facesOf(m.dimension);
+    const auto corner = sortedCorners(m, t);
+    int edge[6], face[4], n = 0;
+    for (int k = 0; k < edges; ++k)
+        edge[k] = m.cellEdges[size_t(t)][size_t(
+            edgeOf(m, t, corner[size_t(edgePair[k][0])], corner[size_t(edgePair[k][1])]))];
+    if (m.dimension == 2)
+        face[0] = t;
+    else
+        for (int k = 0; k < 4; ++k)  // the face without sorted corner 3 - k
+            face[k] = m.cellFaces[size_t(t)][size_t(corner[size_t(3 - k)])];
+    for (int p = 1; p <= order; ++p) {
+        const int first = start(p), copies = p == 1 ? 0 : p == 2 ? 2 : 4;
+        for (int k = 0; k < edges; ++k)
+            number[n++] = first + edge[k];
+        for (int k = 0; k < faces; ++k)
+            for (int i = 0; i < copies; ++i)
+                number[n++] = first + ne + copies * face[k] + i;
+        if (p == 3 && m.dimension == 3)
+            for (int i = 0; i < 3; ++i)
+                number[n++] = first + ne + copies * nf + 3 * t + i;
+    }
+}
+
+std::vector<int> EdgeSpace::onSide(int side, int order) const
+{
+    const int ne = m_mesh->edgeCount();
+    int edges = 0;
+    const auto edge = m_mesh->sideEdges(side, edges);
+    std::vector<int> list;
+    for (int p = 1; p <= order; ++p) {
+        const int first = start(p), copies = p == 1 ? 0 : p == 2 ? 2 : 4;
+        for (int k = 0; k < edges; ++k)
+            list.push_back(first + edge[size_t(k)]);
+        if (m_mesh->dimension == 3)
+            for (int i = 0; i < copies; ++i)
+                list.push_back(first + ne + copies * side + i);
+    }
+    return list;
+}
+
+std::vector<int> EdgeSpace::cellTable() const
+{
+    const auto n = size_t(localCount(m_order));
+    std::vector<int> table(n * size_t(m_mesh->cellCount()));
+#pragma omp parallel for schedule(static)
+    for (int t = 0; t < m_mesh->cellCount(); ++t)
+        local(t, m_order, &table[size_t(t) * n]);
+    return table;
+}
+
+std::vector<int> EdgeSpace::functionRanks(int order, std::span<const int> rank) const
+{
+    const mesh::Mesh& m = *m_mesh;
+    std::vector<int> with(static_cast<size_t>(count(order)));
+    auto least = [&](std::span<const int> corners) {
+        int r = m.vertexCount();
+        for (const int v : corners)
+            r = std::min(r, rank[size_t(v)]);
+        return r;
+    };
+    for (int p = 1; p <= order; ++p) {
+        const int copies = p == 1 ? 0 : p == 2 ? 2 : 4;
+        size_t n = size_t(start(p));
+        for (const auto& e : m.edges)
+            with[n++] = least(e);
+        for (int f = 0; f < m.faceCount() && copies > 0; ++f) {
+            const int r = m.dimension == 2 ? least(m.corners(f)) : least(m.faces[size_t(f)]);
+            for (int i = 0; i < copies; ++i)
+                with[n++] = r;
+        }
+        for (int t = 0; t < m.cellCount() && p == 3 && m.dimension == 3; ++t)
+            for (int i = 0; i < 3; ++i)
+                with[n++] = least(m.corners(t));
+    }
+    return with;
+}
+
+EdgeSpace::Value EdgeSpace::at(std::span<const double> c, int order, int cell,
+                               const Point& xi) const
+{
+    const SortedCell s(*m_mesh, cell);
+    const Point at = s.sorted(xi);
+    EdgeBasis b;
+    edgeBasis(m_mesh->dimension, order, at, b);
+    int number[mostEdgeLocal];
+    local(cell, order, number);
+    Point v, k;
+    for (int i = 0; i < localCount(order); ++i) {
+        const double x = c[size_t(number[i])];
+        v = v + x * b.value[i];
+        k = k + x * b.curl[i];
+    }
+    Point row[3], column[3];
+    const double det = s.geometry.inverse(at, row);
+    s.geometry.jacobian(at, column);
+    if (m_mesh->dimension == 2)
+        return {v.x * row[0] + v.y * row[1], {0, 0, k.z / det}};
+    return {v.x * row[0] + v.y * row[1] + v.z * row[2],
+            (1 / det) * (k.x * column[0] + k.y * column[1] + k.z * column[2])};
+}
+
+/// Calls visit(edge function, scalar function, factor) for every entry of the gradient.
+template <class Visit>
+void EdgeSpace::overGradient([[maybe_unused]] const H1Space& scalar, int order, Visit visit) const
+{
+    const mesh::Mesh& m = *m_mesh;
+    const int nv = m.vertexCount(), ne = m.edgeCount(), nf = m.faceCount();
+    YH_ASSERT(&scalar.mesh() == m_mesh && scalar.order() >= order, "a scalar space of the mesh");
+    for (int e = 0; e < ne; ++e) {
+        visit(e, m.edges[size_t(e)][0], -1.0);
+        visit(e, m.edges[size_t(e)][1], 1.0);
+    }
+    for (int p = 2; p <= order; ++p)
+        for (int e = 0; e < ne; ++e)
+            visit(start(p) + e, nv + (p - 2) * ne + e, 1.0);
+    for (int f = 0; f < nf && order >= 3; ++f)
+        visit(start(3) + ne + 4 * f + 3, nv + 2 * ne + f, 1.0);
+}
+
+std::vector<double> EdgeSpace::gradient(const H1Space& scalar, int order,
+                                        std::span<const double> potential) const
+{
+    std::vector<double> out(size_t(count(order)), 0.0);
+    overGradient(scalar, order,
+                 [&](int e, int v, double s) { out[size_t(e)] += s * potential[size_t(v)]; });
+    return out;
+}
+
+std::vector<double> EdgeSpace::gradientTransposed(const H1Space& scalar, int order,
+                                                  std::span<const double> x) const
+{
+    std::vector<double> out(size_t(scalar.count(order)), 0.0);
+    overGradient(scalar, order,
+                 [&](int e, int v, double s) { out[size_t(v)] += s * x[size_t(e)]; });
+    return out;
+}
+
+EdgeElements edgeElements(const EdgeSpace& space, std::span<const Coefficient> inverseMu,
+                          std::span<const Coefficient> eps, Measure measure)
+{
+    const mesh::Mesh& mesh = space.mesh();
+    const int order = space.order();
+    EdgeElements e;
+    for (ElementMatrices* m : {&e.curl, &e.mass}) {
+        m->local = space.localCount(order);
+        m->stride = size_t(m->local * (m->local + 1) / 2);
+        m->entries.resize(m->stride * size_t(mesh.cellCount()));
+    }
+    const size_t packed = e.curl.stride, n = size_t(e.curl.local);
+    const EdgeTable exact(mesh.dimension, order, 2 * order),
+        general(mesh.dimension, order, 2 * order + 3);
+    const auto masses = referenceProducts(exact, exact.value),
+               curls = referenceProducts(exact, exact.curl);
+#pragma omp parallel for schedule(dynamic, 256)
+    for (int t = 0; t < mesh.cellCount(); ++t) {
+        const SortedCell s(mesh, t);
+        const auto piece = size_t(mesh.piece[size_t(t)]);
+        const Coefficient &a = inverseMu[piece], &b = eps[piece];
+        double *K = &e.curl.entries[size_t(t) * packed], *M = &e.mass.entries[size_t(t) * packed];
+        if (!s.geometry.curved && !a.at && !b.at && measure == Measure::plane) {
+            const Metrics m = metricsAt(s.geometry, s.geometry.centre(), a, b, measure);
+            straight(m.curl, curls, K, packed);
+            straight(m.mass, masses, M, packed);
+            continue;
+        }
+        std::fill(K, K + packed, 0.0);
+        std::fill(M, M + packed, 0.0);
+        for (size_t q = 0; q < general.rule.size(); ++q) {
+            const CellPoint& at = general.rule[q];
+            const Metrics m = metricsAt(s.geometry, at.xi, a, b, measure);
+            addPoint(m.curl, at.w, &general.curl[q * 3 * n], n, K);
+            addPoint(m.mass, at.w, &general.value[q * 3 * n], n, M);
+        }
+    }
+    return e;
+}
+
+std::vector<SideMatrix> sideMass(const EdgeSpace& space, int order, std::span<const int> sides,
+                                 Measure measure)
+{
+    const mesh::Mesh& mesh = space.mesh();
+    std::vector<SideMatrix> list(sides.size());
+    const auto& rule = cellRule(mesh.dimension - 1, 2 * order + 3);
+#pragma omp parallel for schedule(dynamic, 64)
+    for (size_t k = 0; k < sides.size(); ++k) {
+        SideMatrix& out = list[k];
+        out.side = sides[k];
+        out.number = space.onSide(sides[k], order);
+        const size_t n = out.number.size();
+        out.value.assign(n * n, 0.0);
+        const int t = mesh.sideCells[size_t(sides[k])][0], side = mesh.localSide(t, sides[k]);
+        const mesh::Geometry own(mesh, t);
+        const SortedCell s(mesh, t);
+        int number[mostEdgeLocal];
+        space.local(t, order, number);
+        std::vector<size_t> place(n);
+        for (size_t i = 0; i < n; ++i)
+            place[i] =
+                size_t(std::find(number, number + space.localCount(order), out.number[i]) - number);
+        EdgeBasis b;
+        std::vector<Point> along(n);
+        for (const CellPoint& q : rule) {
+            const Point xi = own.onSide(side, q.xi), normal = own.outward(side, xi),
+                        at = s.sorted(xi);
+            const double size = norm(normal), w = q.w * size * measureAt(measure, own.at(xi));
+            const Point unit = (1 / size) * normal;
+            edgeBasis(mesh.dimension, order, at, b);
+            Point row[3];
+            s.geometry.inverse(at, row);
+            if (mesh.dimension == 2)
+                row[2] = {};
+            for (size_t i = 0; i < n; ++i) {
+                const Point& v = b.value[place[i]];
+                along[i] = cross(unit, v.x * row[0] + v.y * row[1] + v.z * row[2]);
+            }
+            for (size_t i = 0; i < n; ++i)
+                for (size_t j = 0; j < n; ++j)
+                    out.value[i * n + j] += w * dot(along[i], along[j]);
+        }
+    }
+    return list;
+}
+
+}  // namespace yh::fem

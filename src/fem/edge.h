@@ -1,0 +1,129 @@
+// Edge elements of the first kind on curved triangles and tetrahedra, order 1 to 3, hierarchical:
+// the functions of order p come first among those of order p + 1, on the cell and in the global
+// numbering.
+//
+// Cells are looked at with their corners in the rising order of the mesh (SortedCell), so that an
+// edge or face has the same direction from all of its cells and no signs are needed. With
+// barycentric coordinates l_i and Whitney's w_ab = l_a grad l_b - l_b grad l_a, for edges a < b,
+// faces a < b < c and the tetrahedron 0 to 3:
+//   order 1   edges  w_ab
+//   order 2   edges  grad(l_a l_b)
+//             faces  l_c w_ab,  l_a w_bc
+//   order 3   edges  grad(l_a l_b (l_a - l_b))
+//             faces  l_c (l_a - l_b) w_ab,  l_a (l_b - l_c) w_bc,  l_c (2 l_c - 1) w_ab,
+//                    grad(l_a l_b l_c)
+//             cells  l_2 l_3 w_01,  l_1 l_3 w_02,  l_1 l_2 w_03            (tetrahedra)
+// The face of a triangle is the triangle itself. Gradients of the scalar functions of h1.h are sums
+// of single functions, see EdgeSpace::gradient().
+// Source: Nedelec, Numer. Math. 35 (1980) 315; the split into gradients and rest after Webb, IEEE
+// Trans. Antennas Propag. 47 (1999) 1244 (both from memory).
+#pragma once
+
+#include "fem/assembly.h"
+#include "fem/h1.h"
+
+#include <span>
+#include <vector>
+
+namespace yh::fem {
+
+inline constexpr int highestEdgeOrder = 3;
+inline constexpr int mostEdgeLocal = 45;
+
+/// Functions on a cell: triangles 3, 8, 15 for order 1 to 3, tetrahedra 6, 20, 45.
+constexpr int edgeLocalCount(int dimension, int order)
+{
+    return dimension == 2 ? order * (order + 2) : order * (order + 2) * (order + 3) / 2;
+}
+
+/// A cell with its corners in rising order. Its geometry may have a negative determinant.
+struct SortedCell
+{
+    mesh::Geometry geometry;
+    std::array<int, 4> corner{};  ///< sorted corner -> corner of the mesh's cell
+    SortedCell(const mesh::Mesh& mesh, int cell);
+    /// Reference coordinates of the mesh's cell -> those of the sorted one.
+    [[nodiscard]] Point sorted(const Point& xi) const;
+};
+
+/// Functions by their components along the reference coordinates, and curls in the same frame:
+/// physical function = J^-T value, physical curl = J curl / det J. In the plane curl.z only.
+struct EdgeBasis
+{
+    Point value[mostEdgeLocal];
+    Point curl[mostEdgeLocal];
+};
+void edgeBasis(int dimension, int order, const Point& xi, EdgeBasis& out);
+
+/// Global numbers: edges; then edges, two a face; then edges, four a face, three a tetrahedron.
+class EdgeSpace
+{
+public:
+    EdgeSpace(const mesh::Mesh& mesh, int order);
+    [[nodiscard]] const mesh::Mesh& mesh() const { return *m_mesh; }
+    [[nodiscard]] int order() const { return m_order; }
+    [[nodiscard]] int count(int order) const;
+    [[nodiscard]] int count() const { return count(m_order); }
+    [[nodiscard]] int localCount(int order) const
+    {
+        return edgeLocalCount(m_mesh->dimension, order);
+    }
+    /// Numbers of the functions of a cell; shape (localCount(order)).
+    void local(int cell, int order, int* number) const;
+    /// Numbers of all functions whose part along a side does not vanish there.
+    [[nodiscard]] std::vector<int> onSide(int side, int order) const;
+    /// Numbers by cell for the highest order; shape (cells, localCount(order())).
+    [[nodiscard]] std::vector<int> cellTable() const;
+    /// Rank of the corner that each function goes with, for the order of elimination.
+    [[nodiscard]] std::vector<int> functionRanks(int order, std::span<const int> ranks) const;
+
+    /// The function with these coefficients and its curl (1/m) at a place of a cell.
+    /// @param coefficients  shape (count(order))
+    /// @param xi            reference coordinates of the mesh's own cell
+    struct Value
+    {
+        Point value, curl;
+    };
+    [[nodiscard]] Value at(std::span<const double> coefficients, int order, int cell,
+                           const Point& xi) const;
+
+    /// Coefficients of the gradient of a scalar function of the same order.
+    /// @param potential  shape (scalar.count(order))
+    [[nodiscard]] std::vector<double> gradient(const H1Space& scalar, int order,
+                                               std::span<const double> potential) const;
+    /// The transpose: out_i = sum of x over the functions that the gradient of scalar function i is
+    /// made of.
+    [[nodiscard]] std::vector<double> gradientTransposed(const H1Space& scalar, int order,
+                                                         std::span<const double> x) const;
+
+private:
+    template <class Visit>
+    void overGradient(const H1Space& scalar, int order, Visit visit) const;
+    [[nodiscard]] int start(int order) const { return order == 1 ? 0 : count(order - 1); }
+
+    const mesh::Mesh* m_mesh;
+    int m_order;
+};
+
+/// Element matrices of a field in H(curl): integral of curl f_i . a curl f_j, and of f_i . b f_j.
+struct EdgeElements
+{
+    ElementMatrices curl, mass;
+};
+/// @param inverseMu, eps  one for each piece of the partition, by Mesh::piece
+[[nodiscard]] EdgeElements edgeElements(const EdgeSpace& space,
+                                        std::span<const Coefficient> inverseMu,
+                                        std::span<const Coefficient> eps, Measure measure);
+
+/// Element matrices of the parts along a side: integral of (n x f_i) . (n x f_j) over sides.
+struct SideMatrix
+{
+    int side = -1;
+    std::vector<int> number;    ///< functions
+    std::vector<double> value;  ///< shape (numbers, numbers)
+};
+/// @param sides  sides of the mesh
+[[nodiscard]] std::vector<SideMatrix> sideMass(const EdgeSpace& space, int order,
+                                               std::span<const int> sides, Measure measure);
+
+}  // namespace yh::fem

@@ -1,0 +1,43 @@
+// Symmetric indefinite systems, real and complex (A = A^T, not Hermitian): LDL^T by MUMPS.
+#pragma once
+
+#include "fem/assembly.h"
+
+#include <complex>
+#include <memory>
+#include <vector>
+
+namespace yh::fem {
+
+/// The system is taken to be in elimination order already.
+template <class Scalar>
+class Ldlt
+{
+public:
+    Ldlt();
+    ~Ldlt();
+    Ldlt(const Ldlt&) = delete;
+    Ldlt& operator=(const Ldlt&) = delete;
+
+    /// Pattern: lower triangle by columns. A pattern of the same size and entries as before keeps
+    /// its analysis.
+    /// @param value  shape (entries)
+    /// @throws Error: singular, or out of memory (with an estimate)
+    void factorise(int size, const std::vector<int>& start, const std::vector<int>& row,
+                   const std::vector<Scalar>& value);
+    /// @param[in,out] columns  right-hand sides, then solutions; shape (count, size)
+    void solve(std::vector<Scalar>& columns, int count);
+    /// Negative pivots: eigenvalues below zero (real matrices).
+    [[nodiscard]] int negativePivots() const;
+    /// Bytes of the factors.
+    [[nodiscard]] double bytes() const;
+
+private:
+    struct Data;
+    std::unique_ptr<Data> m_data;
+};
+
+extern template class Ldlt<double>;
+extern template class Ldlt<std::complex<double>>;
+
+}  // namespace yh::fem

@@ -1,0 +1,288 @@
+// Edge elements: their space, gradients, and eigenvalues of a cube known in closed form.
+#include "cube_mesh.h"
+#include "fem/cholesky.h"
+#include "fem/edge.h"
+#include "fem/eigen.h"
+#include "fem/ldlt.h"
+
+#include <Eigen/Dense>
+#include <QtTest>
+
+#include <cmath>
+#include <random>
+
+using namespace yh;
+using base::Point;
+
+namespace {
+
+constexpr double pi = 3.14159265358979323846;
+
+mesh::Mesh squareMesh(int n)
+{
+    mesh::Mesh m;
+    m.dimension = 2;
+    for (int j = 0; j <= n; ++j)
+        for (int i = 0; i <= n; ++i)
+            m.vertices.push_back({double(i) / n, double(j) / n});
+    for (int j = 0; j < n; ++j)
+        for (int i = 0; i < n; ++i) {
+            const int a = j * (n + 1) + i, b = a + 1, c = a + n + 1, d = c + 1;
+            m.cells.push_back({a, b, d, -1});
+            m.cells.push_back({a, d, c, -1});
+            m.piece.push_back(0);
+            m.piece.push_back(0);
+        }
+    m.connect(shape::Partition(), std::vector<mesh::Mesh::CurveEdge>{});
+    return m;
+}
+
+mesh::Mesh meshOf(int dimension, int n)
+{
+    return dimension == 2 ? squareMesh(n) : test::cubeMesh(shape::Partition(), n);
+}
+
+/// Smallest eigenvalues of curl curl E = lambda E in the unit square or cube with metal walls.
+std::vector<double> cavity(const mesh::Mesh& m, int order, int count, bool indefinite)
+{
+    const fem::EdgeSpace space(m, order);
+    const fem::H1Space scalar(m, order);
+    const std::vector<fem::Coefficient> one(1);
+    const auto elements = fem::edgeElements(space, one, one, fem::Measure::plane);
+    std::vector<char> isFree(size_t(space.count()), 1), freeScalar(size_t(scalar.count()), 1);
+    for (int s = 0; s < m.sideCount(); ++s)
+        if (m.sideCells[size_t(s)][1] < 0) {
+            for (const int i : space.onSide(s, order))
+                isFree[size_t(i)] = 0;
+            for (const int i : scalar.onSide(s, order))
+                freeScalar[size_t(i)] = 0;
+        }
+    const auto ranks = fem::cornerRanks(m);
+    const auto numbering = fem::byRank(space.functionRanks(order, ranks), isFree);
+    const fem::CellFunctions functions{&m, space.localCount(order), space.localCount(order),
+                                       space.cellTable()};
+    const std::vector<fem::Term> terms{{&elements.curl, {}}, {&elements.mass, {}}};
+    const auto family = fem::assemble(functions, terms, numbering);
+    fem::EigenProblem p;
+    p.size = family.size;
+    p.shift = indefinite ? 1.5 : -1.0;
+    const std::vector<double> shifted{1.0, -p.shift}, mass{0.0, 1.0};
+    const auto A = family.sum(shifted), M = family.sum(mass);
+    auto multiply = [&M](const std::vector<double>& x, std::vector<double>& y) {
+        y.assign(x.size(), 0.0);
+        for (int c = 0; c < M.size; ++c)
+            for (int k = M.start[size_t(c)]; k < M.start[size_t(c) + 1]; ++k) {
+                const auto r = size_t(M.row[size_t(k)]);
+                y[r] += M.value[size_t(k)] * x[size_t(c)];
+                if (r != size_t(c))
+                    y[size_t(c)] += M.value[size_t(k)] * x[r];
+            }
+    };
+    p.multiplyM = multiply;
+    fem::Cholesky cholesky;
+    fem::Ldlt<double> ldlt;
+    if (indefinite) {
+        ldlt.factorise(A.size, A.start, A.row, A.value);
+        p.solveShifted = [&](std::vector<double>& x) { ldlt.solve(x, 1); };
+    } else {
+        cholesky.analyse(A);
+        cholesky.factorise(A);
+        p.solveShifted = [&](std::vector<double>& x) { cholesky.solve(x, 1); };
+    }
+    // Gradients out: x - G (G^T M G)^-1 G^T M x.
+    const auto stiffness = fem::stiffness(scalar, one, fem::Measure::plane);
+    const auto scalarPlaces = fem::nestedDissection(scalar, order, freeScalar, ranks);
+    const auto S = fem::assemble(scalar, order, stiffness, scalarPlaces);
+    fem::Cholesky laplace;
+    laplace.analyse(S);
+    laplace.factorise(S);
+    p.project = [&](std::vector<double>& x) {
+        std::vector<double> y, all(size_t(space.count()), 0.0), phi(size_t(S.size)),
+            nodal(size_t(scalar.count()), 0.0);
+        multiply(x, y);
+        for (int i = 0; i < family.size; ++i)
+            all[size_t(numbering.function[size_t(i)])] = y[size_t(i)];
+        const auto g = space.gradientTransposed(scalar, order, all);
+        for (int i = 0; i < S.size; ++i)
+            phi[size_t(i)] = g[size_t(scalarPlaces.function[size_t(i)])];
+        laplace.solve(phi, 1);
+        for (int i = 0; i < S.size; ++i)
+            nodal[size_t(scalarPlaces.function[size_t(i)])] = phi[size_t(i)];
+        const auto back = space.gradient(scalar, order, nodal);
+        for (int i = 0; i < family.size; ++i)
+            x[size_t(i)] -= back[size_t(numbering.function[size_t(i)])];
+    };
+    base::Progress progress;
+    return fem::lowestEigenpairs(p, count, progress).value;
+}
+
+}  // namespace
+
+class TestEdge : public QObject
+{
+    Q_OBJECT
+private slots:
+    void functionsAreIndependent_data()
+    {
+        QTest::addColumn<int>("dimension");
+        QTest::addColumn<int>("order");
+        for (int d = 2; d <= 3; ++d)
+            for (int p = 1; p <= 3; ++p)
+                QTest::addRow("%d dimensions, order %d", d, p) << d << p;
+    }
+    void functionsAreIndependent()
+    {
+        QFETCH(int, dimension);
+        QFETCH(int, order);
+        const int n = fem::edgeLocalCount(dimension, order);
+        Eigen::MatrixXd gram = Eigen::MatrixXd::Zero(n, n), curls = gram;
+        for (const auto& q : fem::cellRule(dimension, 2 * order)) {
+            fem::EdgeBasis b;
+            fem::edgeBasis(dimension, order, q.xi, b);
+            for (int i = 0; i < n; ++i)
+                for (int j = 0; j < n; ++j) {
+                    gram(i, j) += q.w * dot(b.value[i], b.value[j]);
+                    curls(i, j) += q.w * dot(b.curl[i], b.curl[j]);
+                }
+        }
+        auto rank = [](Eigen::MatrixXd m) {
+            const Eigen::VectorXd s =
+                m.diagonal().cwiseSqrt().unaryExpr([](double x) { return x > 0 ? 1 / x : 0.0; });
+            m = s.asDiagonal() * m * s.asDiagonal();
+            const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> e(m);
+            return int((e.eigenvalues().array() > 1e-9).count());
+        };
+        QCOMPARE(rank(gram), n);
+        // Kernel of the curl: gradients of polynomials of the same order, without constants.
+        QCOMPARE(rank(curls), n - (fem::localCount(dimension, order) - 1));
+    }
+    /// Polynomials of degree order - 1 are in the space: their projection is exact.
+    void polynomialsAreMet_data() { functionsAreIndependent_data(); }
+    void polynomialsAreMet()
+    {
+        QFETCH(int, dimension);
+        QFETCH(int, order);
+        const int n = fem::edgeLocalCount(dimension, order);
+        auto field = [&](const Point& x) {
+            const double a = order >= 2 ? x.x - 2 * x.y + 0.5 * x.z : 0.0,
+                         b = order >= 3 ? x.x * x.y - x.z * x.z + 0.3 * x.y * x.y : 0.0;
+            return Point{1 + a + b, 2 - 3 * a + 0.7 * b, dimension == 3 ? a - b : 0.0};
+        };
+        Eigen::MatrixXd gram = Eigen::MatrixXd::Zero(n, n);
+        Eigen::VectorXd rhs = Eigen::VectorXd::Zero(n);
+        const auto& rule = fem::cellRule(dimension, 2 * order + 2);
+        for (const auto& q : rule) {
+            fem::EdgeBasis b;
+            fem::edgeBasis(dimension, order, q.xi, b);
+            for (int i = 0; i < n; ++i) {
+                rhs(i) += q.w * dot(b.value[i], field(q.xi));
+                for (int j = 0; j < n; ++j)
+                    gram(i, j) += q.w * dot(b.value[i], b.value[j]);
+            }
+        }
+        const Eigen::VectorXd c = gram.ldlt().solve(rhs);
+        for (const auto& q : rule) {
+            fem::EdgeBasis b;
+            fem::edgeBasis(dimension, order, q.xi, b);
+            Point v;
+            for (int i = 0; i < n; ++i)
+                v = v + c(i) * b.value[i];
+            QVERIFY(norm(v - field(q.xi)) < 1e-10);
+        }
+    }
+    /// The part along a side is the same from both cells, whatever the order of their corners.
+    void tangentialPartsFit_data() { functionsAreIndependent_data(); }
+    void tangentialPartsFit()
+    {
+        QFETCH(int, dimension);
+        QFETCH(int, order);
+        mesh::Mesh m = meshOf(dimension, 2);
+        const fem::EdgeSpace space(m, order);
+        std::mt19937 random(1);
+        std::uniform_real_distribution<double> any(-1, 1);
+        std::vector<double> c(size_t(space.count()));
+        for (double& x : c)
+            x = any(random);
+        int compared = 0;
+        for (int s = 0; s < m.sideCount(); ++s) {
+            const auto [a, b] = m.sideCells[size_t(s)];
+            if (b < 0)
+                continue;
+            const mesh::Geometry ga(m, a), gb(m, b);
+            const int k = m.localSide(a, s);
+            const Point xi = ga.onSide(k, dimension == 2 ? Point{0.3} : Point{0.2, 0.5}),
+                        normal = ga.outward(k, xi);
+            Point other;
+            QVERIFY(gb.invert(ga.at(xi), other));
+            const Point jump =
+                cross(normal, space.at(c, order, a, xi).value - space.at(c, order, b, other).value);
+            QVERIFY(norm(jump) < 1e-9);
+            ++compared;
+        }
+        QVERIFY(compared > 4);
+    }
+    void gradientsHaveNoCurl()
+    {
+        for (int dimension = 2; dimension <= 3; ++dimension)
+            for (int order = 1; order <= 3; ++order) {
+                const mesh::Mesh m = meshOf(dimension, 2);
+                const fem::EdgeSpace space(m, order);
+                const fem::H1Space scalar(m, order);
+                std::mt19937 random(2);
+                std::uniform_real_distribution<double> any(-1, 1);
+                std::vector<double> phi(size_t(scalar.count()));
+                for (double& x : phi)
+                    x = any(random);
+                const auto c = space.gradient(scalar, order, phi);
+                for (int t = 0; t < m.cellCount(); ++t) {
+                    const Point xi = dimension == 2 ? Point{0.2, 0.3} : Point{0.2, 0.3, 0.1};
+                    const auto v = space.at(c, order, t, xi);
+                    QVERIFY(norm(v.curl) < 1e-9);
+                    QVERIFY(norm(v.value - scalar.gradient(phi, order, t, xi)) < 1e-9);
+                }
+            }
+    }
+    /// Modes of the cube: pi^2 times 2 (three times), 3 (twice), 5 (six times). Jackson, section
+    /// 8.7 (from memory). None at or near zero, none between: no spurious modes.
+    void cubeHasItsModes_data()
+    {
+        QTest::addColumn<int>("order");
+        QTest::addColumn<int>("cells");
+        QTest::addColumn<double>("within");
+        QTest::newRow("order 1") << 1 << 6 << 0.05;
+        QTest::newRow("order 2") << 2 << 4 << 8e-3;
+        QTest::newRow("order 3") << 3 << 3 << 2e-3;
+    }
+    void cubeHasItsModes()
+    {
+        QFETCH(int, order);
+        QFETCH(int, cells);
+        QFETCH(double, within);
+        const mesh::Mesh m = meshOf(3, cells);
+        const double expected[] = {2, 2, 2, 3, 3, 5, 5, 5, 5, 5, 5};
+        for (const bool indefinite : {false, true}) {
+            const auto found = cavity(m, order, 11, indefinite);
+            QCOMPARE(found.size(), size_t(11));
+            for (size_t k = 0; k < found.size(); ++k)
+                QVERIFY2(std::abs(found[k] / (pi * pi * expected[k]) - 1) < within,
+                         qPrintable(QString::number(found[k] / (pi * pi), 'g', 10)));
+        }
+    }
+    /// Eigenvalues converge with twice the order: h^(2p).
+    void eigenvaluesConverge()
+    {
+        for (int dimension = 2; dimension <= 3; ++dimension)
+            for (int order = 1; order <= 3; ++order) {
+                double error[2];
+                for (int k = 0; k < 2; ++k) {
+                    const auto m = meshOf(dimension, (dimension == 2 ? 4 : 2) << k);
+                    error[k] = std::abs(cavity(m, order, 3, false)[2] / (2 * pi * pi) - 1);
+                }
+                const double rate = std::log2(error[0] / error[1]);
+                QVERIFY2(std::abs(rate - 2 * order) < 0.5, qPrintable(QString::number(rate)));
+            }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestEdge)
+#include "tst_edge.moc"
