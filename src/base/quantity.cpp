@@ -107,6 +107,7 @@ const std::vector<Named>& named()
          "V/m",
          true,
          {"V/m", "kV/m", "V/mm", "MV/m", "kV/mm"}},
+        {dim::magneticField, "magnetic field", "A/m", true, {"mA/m", "A/m", "kA/m"}},
         {dim::displacement, "charge per area", "C/m^2", true, {"nC/m^2", "µC/m^2", "C/m^2"}},
         {dim::charge, "charge", "C", true, {"pC", "nC", "C"}},
         {dim::chargePerLength, "charge per length", "C/m", true, {"pC/m", "nC/m", "C/m"}},

@@ -37,6 +37,7 @@ inline constexpr Dimension frequency = of(0, 0, -1);
 inline constexpr Dimension temperature = of(0, 0, 0, 0, 1);
 inline constexpr Dimension voltage = of(2, 1, -3, -1);
 inline constexpr Dimension electricField = of(1, 1, -3, -1);
+inline constexpr Dimension magneticField = of(-1, 0, 0, 1);
 inline constexpr Dimension displacement = of(-2, 0, 1, 1);
 inline constexpr Dimension charge = of(0, 0, 1, 1);
 inline constexpr Dimension chargePerLength = of(-1, 0, 1, 1);

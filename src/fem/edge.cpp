@@ -331,28 +331,35 @@ std::vector<int> EdgeSpace::functionRanks(int order, std::span<const int> rank) 
     return with;
 }
 
+EdgePoint::EdgePoint(const EdgeSpace& space, int order, int cell, const Point& xi)
+    : m_count(space.localCount(order)), m_dimension(space.mesh().dimension)
+{
+    const SortedCell s(space.mesh(), cell);
+    const Point at = s.sorted(xi);
+    edgeBasis(m_dimension, order, at, m_basis);
+    space.local(cell, order, m_number);
+    m_determinant = s.geometry.inverse(at, m_row);
+    s.geometry.jacobian(at, m_column);
+}
+
+EdgeSpace::Value EdgePoint::of(std::span<const double> c) const
+{
+    Point v, k;
+    for (int i = 0; i < m_count; ++i) {
+        const double x = c[size_t(m_number[i])];
+        v = v + x * m_basis.value[i];
+        k = k + x * m_basis.curl[i];
+    }
+    if (m_dimension == 2)
+        return {v.x * m_row[0] + v.y * m_row[1], {0, 0, k.z / m_determinant}};
+    return {v.x * m_row[0] + v.y * m_row[1] + v.z * m_row[2],
+            (1 / m_determinant) * (k.x * m_column[0] + k.y * m_column[1] + k.z * m_column[2])};
+}
+
 EdgeSpace::Value EdgeSpace::at(std::span<const double> c, int order, int cell,
                                const Point& xi) const
 {
-    const SortedCell s(*m_mesh, cell);
-    const Point at = s.sorted(xi);
-    EdgeBasis b;
-    edgeBasis(m_mesh->dimension, order, at, b);
-    int number[mostEdgeLocal];
-    local(cell, order, number);
-    Point v, k;
-    for (int i = 0; i < localCount(order); ++i) {
-        const double x = c[size_t(number[i])];
-        v = v + x * b.value[i];
-        k = k + x * b.curl[i];
-    }
-    Point row[3], column[3];
-    const double det = s.geometry.inverse(at, row);
-    s.geometry.jacobian(at, column);
-    if (m_mesh->dimension == 2)
-        return {v.x * row[0] + v.y * row[1], {0, 0, k.z / det}};
-    return {v.x * row[0] + v.y * row[1] + v.z * row[2],
-            (1 / det) * (k.x * column[0] + k.y * column[1] + k.z * column[2])};
+    return EdgePoint(*this, order, cell, xi).of(c);
 }
 
 /// Calls visit(edge function, scalar function, factor) for every entry of the gradient.
@@ -429,6 +436,50 @@ EdgeElements edgeElements(const EdgeSpace& space, std::span<const Coefficient> i
         }
     }
     return e;
+}
+
+namespace {
+
+/// Calls visit(cell, numbers, x, A x) for every cell.
+template <class Visit>
+void overProducts(const EdgeSpace& space, int order, const ElementMatrices& elements,
+                  std::span<const double> x, Visit visit)
+{
+    const int local = space.localCount(order);
+    int number[mostEdgeLocal];
+    double in[mostEdgeLocal], out[mostEdgeLocal];
+    for (int t = 0; t < space.mesh().cellCount(); ++t) {
+        space.local(t, order, number);
+        for (int i = 0; i < local; ++i)
+            in[i] = x[size_t(number[i])];
+        elements.multiply(t, local, in, out);
+        visit(t, number, in, out);
+    }
+}
+
+}  // namespace
+
+std::vector<double> product(const EdgeSpace& space, int order, const ElementMatrices& elements,
+                            std::span<const double> x)
+{
+    std::vector<double> sum(x.size(), 0.0);
+    overProducts(space, order, elements, x,
+                 [&](int, const int* number, const double*, const double* out) {
+                     for (int i = 0; i < space.localCount(order); ++i)
+                         sum[size_t(number[i])] += out[i];
+                 });
+    return sum;
+}
+
+std::vector<double> energyByCell(const EdgeSpace& space, int order, const ElementMatrices& elements,
+                                 std::span<const double> x)
+{
+    std::vector<double> energy(size_t(space.mesh().cellCount()));
+    overProducts(
+        space, order, elements, x, [&](int t, const int*, const double* in, const double* out) {
+            energy[size_t(t)] = std::inner_product(in, in + space.localCount(order), out, 0.0);
+        });
+    return energy;
 }
 
 std::vector<SideMatrix> sideMass(const EdgeSpace& space, int order, std::span<const int> sides,

@@ -77,13 +77,13 @@ public:
     /// Rank of the corner that each function goes with, for the order of elimination.
     [[nodiscard]] std::vector<int> functionRanks(int order, std::span<const int> ranks) const;
 
-    /// The function with these coefficients and its curl (1/m) at a place of a cell.
-    /// @param coefficients  shape (count(order))
-    /// @param xi            reference coordinates of the mesh's own cell
     struct Value
     {
         Point value, curl;
     };
+    /// The function with these coefficients and its curl (1/m) at a place of a cell.
+    /// @param coefficients  shape (count(order))
+    /// @param xi            reference coordinates of the mesh's own cell
     [[nodiscard]] Value at(std::span<const double> coefficients, int order, int cell,
                            const Point& xi) const;
 
@@ -105,6 +105,23 @@ private:
     int m_order;
 };
 
+/// All functions of a cell and their curls at one place, for several fields there.
+class EdgePoint
+{
+public:
+    /// @param xi  reference coordinates of the mesh's own cell
+    EdgePoint(const EdgeSpace& space, int order, int cell, const Point& xi);
+    [[nodiscard]] EdgeSpace::Value of(std::span<const double> coefficients) const;
+
+private:
+    int m_count;
+    int m_number[mostEdgeLocal];
+    EdgeBasis m_basis;
+    int m_dimension;
+    double m_determinant;
+    Point m_row[3], m_column[3];
+};
+
 /// Element matrices of a field in H(curl): integral of curl f_i . a curl f_j, and of f_i . b f_j.
 struct EdgeElements
 {
@@ -114,6 +131,15 @@ struct EdgeElements
 [[nodiscard]] EdgeElements edgeElements(const EdgeSpace& space,
                                         std::span<const Coefficient> inverseMu,
                                         std::span<const Coefficient> eps, Measure measure);
+
+/// Product with the assembled matrix of an order, by function; shape (space.count(order)).
+[[nodiscard]] std::vector<double> product(const EdgeSpace& space, int order,
+                                          const ElementMatrices& elements,
+                                          std::span<const double> x);
+/// x . A x by cell; shape (cells).
+[[nodiscard]] std::vector<double> energyByCell(const EdgeSpace& space, int order,
+                                               const ElementMatrices& elements,
+                                               std::span<const double> x);
 
 /// Element matrices of the parts along a side: integral of (n x f_i) . (n x f_j) over sides.
 struct SideMatrix

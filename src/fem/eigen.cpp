@@ -13,6 +13,8 @@ void dseupd_c(int rvec, char const* howmny, int const* select, double* d, double
               double* workl, int lworkl, int* info);
 }
 
+#include <Eigen/Dense>
+
 #include <algorithm>
 #include <cmath>
 #include <numeric>
@@ -58,7 +60,7 @@ EigenPairs lowestEigenpairs(const EigenProblem& p, int count, base::Progress& pr
                 const double* ready = &workd[size_t(ipntr[2] - 1)];
                 y.assign(ready, ready + n);
             }
-            p.solveShifted(y);
+            p.solveShifted(y, 1);
             if (p.project)
                 p.project(y);
             ++out.solutions;
@@ -86,6 +88,119 @@ EigenPairs lowestEigenpairs(const EigenProblem& p, int count, base::Progress& pr
         out.vector.emplace_back(from, from + n);
     }
     return out;
+}
+
+namespace {
+
+double product(const std::vector<double>& a, const std::vector<double>& b)
+{
+    return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
+}
+
+void add(std::vector<double>& x, double s, const std::vector<double>& y)
+{
+    for (size_t i = 0; i < x.size(); ++i)
+        x[i] += s * y[i];
+}
+
+/// A growing M-orthonormal basis with its products.
+struct RitzBasis
+{
+    const EigenProblem& problem;
+    Columns v, Mv, Kv;
+
+    /// Takes a vector in; false where it adds nothing.
+    bool take(std::vector<double> x)
+    {
+        std::vector<double> y;
+        problem.multiplyM(x, y);
+        const double before = std::sqrt(std::max(product(x, y), 0.0));
+        // Twice is enough (Kahan and Parlett).
+        for (int pass = 0; pass < 2; ++pass) {
+            for (size_t k = 0; k < v.size(); ++k)
+                add(x, -product(x, Mv[k]), v[k]);
+        }
+        problem.multiplyM(x, y);
+        const double norm = std::sqrt(std::max(product(x, y), 0.0));
+        // Less would let rounding in, and with it the null space.
+        constexpr double nothing = 1e-6;
+        if (!(norm > nothing * before))
+            return false;
+        for (size_t i = 0; i < x.size(); ++i) {
+            x[i] /= norm;
+            y[i] /= norm;
+        }
+        Kv.emplace_back();
+        problem.multiplyK(x, Kv.back());
+        v.push_back(std::move(x));
+        Mv.push_back(std::move(y));
+        return true;
+    }
+};
+
+}  // namespace
+
+EigenPairs improvedEigenpairs(const EigenProblem& p, const Columns& guess, int count,
+                              base::Progress& progress)
+{
+    EigenPairs out;
+    const auto n = size_t(p.size);
+    RitzBasis basis{p, {}, {}, {}};
+    for (auto x : guess) {
+        p.project(x);
+        basis.take(std::move(x));
+    }
+    Eigen::MatrixXd H;
+    std::vector<double> last;
+    size_t newest = 0;
+    constexpr int mostBlocks = 12;
+    for (int block = 0; block < mostBlocks; ++block) {
+        progress.check();
+        const auto size = Eigen::Index(basis.v.size());
+        H.conservativeResize(size, size);
+        for (Eigen::Index i = 0; i < size; ++i)
+            for (Eigen::Index j = std::max(i, Eigen::Index(newest)); j < size; ++j)
+                H(i, j) = H(j, i) = product(basis.v[size_t(i)], basis.Kv[size_t(j)]);
+        const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> ritz(H);
+        // Values rise; those below the shift are not wanted.
+        Eigen::Index first = 0;
+        while (first < size && ritz.eigenvalues()(first) <= p.shift)
+            ++first;
+        std::vector<double> now;
+        for (int k = 0; k < count && first + k < size; ++k)
+            now.push_back(ritz.eigenvalues()(first + k));
+        double change = now.size() == last.size() && int(now.size()) == count ? 0 : 1;
+        for (size_t k = 0; k < now.size() && change < 1; ++k)
+            change = std::max(change, std::abs(now[k] / last[k] - 1));
+        constexpr double settled = 1e-11;
+        if (change < settled) {
+            for (int k = 0; k < int(guess.size()) && first + k < size; ++k) {
+                out.value.push_back(ritz.eigenvalues()(first + k));
+                out.vector.emplace_back(n, 0.0);
+                for (Eigen::Index i = 0; i < size; ++i)
+                    add(out.vector.back(), ritz.eigenvectors()(i, first + k), basis.v[size_t(i)]);
+            }
+            return out;
+        }
+        last = now;
+        const size_t from = newest;
+        newest = basis.v.size();
+        std::vector<double> columns;
+        columns.reserve((newest - from) * n);
+        for (size_t k = from; k < newest; ++k)
+            columns.insert(columns.end(), basis.Mv[k].begin(), basis.Mv[k].end());
+        p.solveShifted(columns, int(newest - from));
+        out.solutions += int(newest - from);
+        for (size_t k = 0; k < newest - from; ++k) {
+            const auto at = columns.begin() + std::ptrdiff_t(k * n);
+            std::vector<double> x(at, at + std::ptrdiff_t(n));
+            p.project(x);
+            basis.take(std::move(x));
+        }
+        if (basis.v.size() == newest)
+            break;
+    }
+    return {};
 }
 
 }  // namespace yh::fem

@@ -3,6 +3,7 @@
 #include "run/checks.h"
 #include "run/quasistatic_run.h"
 #include "run/transport_run.h"
+#include "run/wave_run.h"
 #include "sheet/schema.h"
 
 namespace yh::run {
@@ -60,6 +61,8 @@ private:
 std::unique_ptr<Problem> Problem::define(const sheet::Model& model,
                                          const shape::Partition& partition, base::Faults& faults)
 {
+    if (sheet::fieldOf(model.document()) == sheet::FieldKind::wave)
+        return defineWaveRun(model, partition, faults);
     if (model.document().first("frequency"))
         return defineQuasistaticRun(model, partition, faults);
     if (sheet::fieldOf(model.document()) == sheet::FieldKind::transport)

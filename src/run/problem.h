@@ -32,6 +32,8 @@ public:
                                                     const shape::Partition& partition,
                                                     physics::Field& field,
                                                     const std::vector<Ask>& asks) const = 0;
+    /// Order of the elements in solids where the sheet says nothing.
+    [[nodiscard]] virtual int solidOrder() const { return 2; }
     /// Lets transients take shorter steps from now on.
     virtual void shortenSteps() {}
     /// Corners to be refined before anything is solved.

@@ -270,8 +270,7 @@ void State::prepare(Reuse& reuse)
         log("mesh: " + std::to_string(m_mesh.cellCount()) + " cells, " +
             base::format(base::seconds() - start, base::dim::time, 3));
     }
-    // Of the orders, the second gives most for its cost in space.
-    constexpr int solidOrder = 2;
+    const int solidOrder = m_problem->solidOrder();
     if (m_mesh.dimension == 3)
         m_order = solidOrder;
     if (const Line* l = m_model.document().first("mesh"))

@@ -99,6 +99,12 @@ bool isFerromagnetic(const std::string& name)
 
 }  // namespace
 
+double lossTangent(const Material& m)
+{
+    const auto it = more().find(m.name);
+    return it == more().end() ? 0.0 : it->second.loss;
+}
+
 std::vector<Statement> statements(const Material& m)
 {
     constexpr base::Dimension perTemperature = base::dim::of(0, 0, 0, 0, -1),

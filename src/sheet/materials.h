@@ -33,6 +33,9 @@ struct Statement
 /// All that is known of a material, also what only other fields need.
 [[nodiscard]] std::vector<Statement> statements(const Material& material);
 
+/// Dielectric loss tangent near the frequency at which it is known; 0: not known or none.
+[[nodiscard]] double lossTangent(const Material& material);
+
 [[nodiscard]] const std::vector<Material>& materials();
 [[nodiscard]] const Material* findMaterial(const std::string& name);
 

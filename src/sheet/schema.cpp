@@ -55,11 +55,16 @@ std::vector<Kind> makeKinds()
            .marker = "across",
            .range = Range::positive,
            .help = "relative permittivity along the second axis, if it differs"},
+          {.key = "mu",
+           .type = T::function,
+           .marker = "μ",
+           .range = Range::positive,
+           .help = "relative permeability (waves)"},
           {.key = "loss",
            .type = T::function,
            .marker = "tan δ",
            .range = Range::notNegative,
-           .help = "dielectric loss factor (alternating fields)"},
+           .help = "dielectric loss factor (alternating fields, waves)"},
           {.key = "turned",
            .type = T::quantity,
            .marker = "axes turned by",
@@ -100,6 +105,7 @@ std::vector<Kind> makeKinds()
 
     addElectrostatic(k);
     addTransport(k);
+    addWave(k);
 
     k.push_back({"mirror plane",
                  "symmetry",
@@ -114,7 +120,8 @@ std::vector<Kind> makeKinds()
                    .marker = "kind",
                    .required = true,
                    .choices = {"even", "odd"},
-                   .help = "even: same potentials on both sides; odd: opposite potentials"}},
+                   .help = "even: same potentials on both sides (waves: a magnetic wall); odd: "
+                           "opposite potentials (an electric wall)"}},
                  "mirror plane x = 0 kind even",
                  "Model one side only."});
     k.push_back({"wedge symmetry",
@@ -198,6 +205,7 @@ std::vector<Kind> makeKinds()
 
     addElectrostaticAsks(k);
     addTransportAsks(k);
+    addWaveAsks(k);
 
     k.push_back({"sweep",
                  "sweep",
@@ -247,6 +255,7 @@ const std::vector<Section>& sections()
         {"current", "Current", "contact or sheet"},
         {"heat", "Heat", "heat condition"},
         {"couplings", "Couplings", "coupling"},
+        {"waves", "Waves", "wall or port"},
         {"symmetry", "Symmetry", "mirror plane"},
         {"mesh", "Mesh", "mesh setting"},
         {"ask", "Ask", "ask"},
@@ -281,21 +290,27 @@ int sectionOrder(const std::string& kind)
 
 bool isOffered(const std::string& section, const Document& document)
 {
-    const bool transport = fieldOf(document) == FieldKind::transport;
+    const FieldKind field = fieldOf(document);
     if (section == "electrostatic")
-        return !transport;
+        return field == FieldKind::electrostatic;
     if (section == "current" || section == "heat" || section == "couplings")
-        return transport;
+        return field == FieldKind::transport;
+    if (section == "waves")
+        return field == FieldKind::wave;
     return true;
 }
 
 FieldKind fieldOf(const Document& document)
 {
+    FieldKind field = FieldKind::electrostatic;
     for (const Line& l : document.lines)
-        if (const Kind* k = findKind(l.kind);
-            k && (k->section == "current" || k->section == "heat" || k->section == "couplings"))
-            return FieldKind::transport;
-    return FieldKind::electrostatic;
+        if (const Kind* k = findKind(l.kind)) {
+            if (k->section == "waves")
+                return FieldKind::wave;
+            if (k->section == "current" || k->section == "heat" || k->section == "couplings")
+                field = FieldKind::transport;
+        }
+    return field;
 }
 
 bool isShape(const std::string& kind)

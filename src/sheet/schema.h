@@ -72,7 +72,7 @@ struct Kind
 /// Place of a kind's section in the order of work; unknown kinds come last.
 [[nodiscard]] int sectionOrder(const std::string& kind);
 /// Which field a sheet is about, by the sections that it uses.
-enum class FieldKind { electrostatic, transport };
+enum class FieldKind { electrostatic, transport, wave };
 [[nodiscard]] FieldKind fieldOf(const Document& document);
 /// True for the kinds of the shape section that make a region.
 [[nodiscard]] bool isShape(const std::string& kind);

@@ -94,5 +94,8 @@ void addElectrostaticAsks(std::vector<Kind>& kinds);
 /// Adds conditions and figures of current and heat, and what couples them.
 void addTransport(std::vector<Kind>& kinds);
 void addTransportAsks(std::vector<Kind>& kinds);
+/// Adds conditions and figures of waves.
+void addWave(std::vector<Kind>& kinds);
+void addWaveAsks(std::vector<Kind>& kinds);
 
 }  // namespace yh::sheet

@@ -382,6 +382,15 @@ Document newSheet(const std::string& card)
         d.add("lowest temperature", {});
         d.add("voltage", {{"of", "A"}});
         d.add("heat flow", {{"of", "base"}});
+    } else if (card == "resonance") {
+        d.add("aim", {{"text", "The resonance of …, and its Q"}});
+        d.add("space", {{"type", "solid"}});
+        d.add("material", {{"material", "vacuum"}});
+        d.add("mesh", {});
+        d.add("modes", {{"count", "1"}});
+        d.add("metal wall", {{"material", "copper"}});
+        d.add("resonance", {{"mode", "1"}});
+        d.add("quality factor", {{"mode", "1"}});
     }
     return d;
 }

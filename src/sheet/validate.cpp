@@ -170,6 +170,27 @@ private:
                     add(2050, {l->id, {}, -1},
                         "one sheet solves either the electrostatic field or current and heat; "
                         "take these lines to a sheet of their own");
+        if (field == FieldKind::wave) {
+            if (!m_doc.first("modes"))
+                add(2051, {-1, "waves", -1},
+                    "what is looked for? add a line such as `lowest modes 4`", true);
+            for (const Line& l : m_doc.lines)
+                if (const Kind* k = findKind(l.kind);
+                    k && (k->section == "electrostatic" || k->section == "current" ||
+                          k->section == "heat" || k->section == "couplings"))
+                    add(2052, {l.id, {}, -1},
+                        "a sheet about waves has walls and ports only; take this line to a sheet "
+                        "of its own");
+            for (const Line& l : m_doc.lines)
+                if (const Kind* k = findKind(l.kind);
+                    k && k->field("mode") && m_model.fieldFaults(l).empty())
+                    if (const Line* m = m_doc.first("modes");
+                        m && m_model.fieldFaults(*m).empty() &&
+                        m_model.count(l, "mode") > m_model.count(*m, "count"))
+                        add(2053, {l.id, "mode", 0},
+                            "only " + std::to_string(m_model.count(*m, "count")) +
+                                " modes are looked for");
+        }
         if (field == FieldKind::electrostatic && !m_doc.first("outer edge"))
             add(2042, {-1, "electrostatic", -1},
                 "the outer edge: insulated, open space or grounded? choose", true);

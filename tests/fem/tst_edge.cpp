@@ -83,11 +83,11 @@ std::vector<double> cavity(const mesh::Mesh& m, int order, int count, bool indef
     fem::Ldlt<double> ldlt;
     if (indefinite) {
         ldlt.factorise(A.size, A.start, A.row, A.value);
-        p.solveShifted = [&](std::vector<double>& x) { ldlt.solve(x, 1); };
+        p.solveShifted = [&](std::vector<double>& x, int n) { ldlt.solve(x, n); };
     } else {
         cholesky.analyse(A);
         cholesky.factorise(A);
-        p.solveShifted = [&](std::vector<double>& x) { cholesky.solve(x, 1); };
+        p.solveShifted = [&](std::vector<double>& x, int n) { cholesky.solve(x, n); };
     }
     // Gradients out: x - G (G^T M G)^-1 G^T M x.
     const auto stiffness = fem::stiffness(scalar, one, fem::Measure::plane);
@@ -279,7 +279,7 @@ private slots:
                     error[k] = std::abs(cavity(m, order, 3, false)[2] / (2 * pi * pi) - 1);
                 }
                 const double rate = std::log2(error[0] / error[1]);
-                QVERIFY2(std::abs(rate - 2 * order) < 0.5, qPrintable(QString::number(rate)));
+                QVERIFY2(rate > 2 * order - 0.5, qPrintable(QString::number(rate)));
             }
     }
 };

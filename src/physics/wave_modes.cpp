@@ -1,0 +1,459 @@
+// Resonances: eigenvalues k^2 of the fields between walls.
+#include "base/clock.h"
+#include "fem/cholesky.h"
+#include "fem/eigen.h"
+#include "fem/ldlt.h"
+#include "fem/quadrature.h"
+#include "physics/wave.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace yh::physics {
+
+namespace {
+
+constexpr double pi = 3.14159265358979323846;
+constexpr double c0 = 299792458.0;         // m/s, by definition
+constexpr double eps0 = 8.8541878128e-12;  // F/m, CODATA 2018
+constexpr double mu0 = 1.25663706212e-6;   // H/m, CODATA 2018
+
+/// y = A x with a lower triangle.
+void multiply(const fem::SparseSymmetric& A, const std::vector<double>& x, std::vector<double>& y)
+{
+    y.assign(x.size(), 0.0);
+    for (int c = 0; c < A.size; ++c) {
+        const double xc = x[size_t(c)];
+        double sum = 0;
+        for (int k = A.start[size_t(c)]; k < A.start[size_t(c) + 1]; ++k) {
+            const auto r = size_t(A.row[size_t(k)]);
+            const double a = A.value[size_t(k)];
+            if (r == size_t(c)) {
+                sum += a * xc;
+            } else {
+                y[r] += a * xc;
+                sum += a * x[r];
+            }
+        }
+        y[size_t(c)] += sum;
+    }
+}
+
+/// Sides of the mesh at which the field along them vanishes.
+std::vector<int> wallSides(const WaveProblem& problem, const mesh::Mesh& mesh)
+{
+    std::vector<int> list;
+    for (int s = 0; s < mesh.sideCount(); ++s) {
+        const int tag = mesh.sideTag[size_t(s)];
+        const bool ends = mesh.sideCells[size_t(s)][1] < 0;
+        const int kind = tag < 0 ? int(WaveProblem::open) : problem.sides[size_t(tag)];
+        if (kind >= WaveProblem::electric || (ends && kind == WaveProblem::open))
+            list.push_back(s);
+    }
+    return list;
+}
+
+/// Takes gradients out of fields. Potentials are constant on each connected set of walls, and zero
+/// on the first of them; without walls, zero at one corner.
+class Gradients
+{
+public:
+    Gradients(const fem::EdgeSpace& space, const fem::H1Space& scalar, int order,
+              const fem::ElementMatrices& elements, std::span<const int> walls,
+              std::span<const int> ranks)
+        : m_space(space), m_scalar(scalar), m_order(order)
+    {
+        const mesh::Mesh& m = space.mesh();
+        const auto n = size_t(scalar.count(order)), nv = size_t(m.vertexCount());
+        std::vector<int> parent(nv);
+        std::iota(parent.begin(), parent.end(), 0);
+        auto root = [&](int v) {
+            while (parent[size_t(v)] != v)
+                v = parent[size_t(v)] = parent[size_t(parent[size_t(v)])];
+            return v;
+        };
+        std::vector<char> isFree(n, 1);
+        for (const int s : walls) {
+            const auto corners = m.sideCorners(s);
+            for (const int v : corners)
+                parent[size_t(root(v))] = root(corners[0]);
+            for (const int f : scalar.onSide(s, order))
+                isFree[size_t(f)] = 0;
+        }
+        // One corner of every set but the first stands for its set.
+        int grounded = -1;
+        std::vector<int> member;
+        for (int v = 0; v < int(nv); ++v) {
+            if (isFree[size_t(v)])
+                continue;
+            const int r = root(v);
+            if (grounded < 0)
+                grounded = r;
+            if (r != grounded) {
+                member.push_back(v);
+                isFree[size_t(v)] = r == v;
+            }
+        }
+        if (grounded < 0)
+            isFree[0] = 0;
+        m_numbering = fem::nestedDissection(scalar, order, isFree, ranks);
+        for (const int v : member)
+            m_numbering.place[size_t(v)] = m_numbering.place[size_t(root(v))];
+        m_system = fem::assemble(scalar, order, elements, m_numbering);
+        if (m_system.size == 0)
+            return;
+        m_factor.analyse(m_system);
+        m_factor.factorise(m_system);
+    }
+
+    /// x - G (G^T M G)^-1 G^T y with y = M x; x and y by function of the edge space.
+    void remove(std::vector<double>& x, const std::vector<double>& y)
+    {
+        if (m_system.size == 0)
+            return;
+        const auto g = m_space.gradientTransposed(m_scalar, m_order, y);
+        std::vector<double> phi(size_t(m_system.size), 0.0);
+        for (size_t i = 0; i < g.size(); ++i)
+            if (const int p = m_numbering.place[i]; p >= 0)
+                phi[size_t(p)] += g[i];
+        m_factor.solve(phi, 1);
+        std::vector<double> nodal(g.size(), 0.0);
+        for (size_t i = 0; i < g.size(); ++i)
+            if (const int p = m_numbering.place[i]; p >= 0)
+                nodal[i] = phi[size_t(p)];
+        const auto back = m_space.gradient(m_scalar, m_order, nodal);
+        for (size_t i = 0; i < x.size(); ++i)
+            x[i] -= back[i];
+    }
+
+private:
+    const fem::EdgeSpace& m_space;
+    const fem::H1Space& m_scalar;
+    int m_order;
+    fem::Numbering m_numbering;
+    fem::SparseSymmetric m_system;
+    fem::Cholesky m_factor;
+};
+
+}  // namespace
+
+WaveModesSolver::WaveModesSolver(const WaveProblem& problem, const mesh::Mesh& mesh,
+                                 const shape::Partition& partition, int order, base::Progress&)
+    : m_problem(problem),
+      m_mesh(mesh),
+      m_partition(partition),
+      m_space(mesh, order),
+      m_scalar(mesh, order),
+      m_locator(mesh)
+{
+    const double start = base::seconds();
+    m_elements = fem::edgeElements(m_space, problem.inverseMu, problem.eps, problem.measure);
+    m_gradients = fem::stiffness(m_scalar, problem.eps, problem.measure);
+    m_counters.assembleSeconds = base::seconds() - start;
+    for (int k = 1; k <= problem.modes; ++k) {
+        const std::string mode = problem.modes == 1 ? "" : " " + std::to_string(k);
+        m_quantities.push_back({"E" + mode, "electric field of mode" + mode, "V/m", 3});
+        m_quantities.push_back({"H" + mode, "magnetic field of mode" + mode, "A/m", 3});
+    }
+}
+
+void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
+{
+    m_solved.clear();
+    double start = base::seconds();
+    const auto ranks = fem::cornerRanks(m_mesh);
+    m_counters.orderSeconds = base::seconds() - start;
+    const auto walls = wallSides(m_problem, m_mesh);
+    fem::CellFunctions functions{&m_mesh, m_space.localCount(order()), 0, m_space.cellTable()};
+    constexpr int spare = 2;  // modes that may change places with those wanted between orders
+    for (int p = lowestOrder; p <= order(); ++p) {
+        progress.check();
+        start = base::seconds();
+        std::vector<char> isFree(size_t(m_space.count(p)), 1);
+        for (const int s : walls)
+            for (const int i : m_space.onSide(s, p))
+                isFree[size_t(i)] = 0;
+        const auto numbering = fem::byRank(m_space.functionRanks(p, ranks), isFree);
+        functions.local = m_space.localCount(p);
+        const std::vector<fem::Term> terms{{&m_elements.curl, {}}, {&m_elements.mass, {}}};
+        const auto family = fem::assemble(functions, terms, numbering);
+        Gradients gradients(m_space, m_scalar, p, m_gradients, walls, ranks);
+        m_counters.assembleSeconds += base::seconds() - start;
+
+        fem::EigenProblem e;
+        e.size = family.size;
+        const double kFrom = 2 * pi * m_problem.from / c0;
+        // Below all resonances the shifted matrix is positive definite. Closer is faster.
+        const double size = m_partition.size();
+        e.shift = m_problem.from > 0 ? kFrom * kFrom
+                  : m_solved.empty() ? -1 / (size * size)
+                                     : -0.1 * m_solved.back().k2[0];
+        const std::vector<double> shifted{1.0, -e.shift}, mass{0.0, 1.0};
+        const auto A = family.sum(shifted), M = family.sum(mass);
+        const std::vector<double> curls{1.0, 0.0};
+        const auto K = family.sum(curls);
+        start = base::seconds();
+        fem::Cholesky cholesky;
+        fem::Ldlt<double> ldlt;
+        if (m_problem.from > 0) {
+            ldlt.factorise(A.size, A.start, A.row, A.value);
+            e.solveShifted = [&](std::vector<double>& x, int count) { ldlt.solve(x, count); };
+        } else {
+            cholesky.analyse(A);
+            cholesky.factorise(A);
+            e.solveShifted = [&](std::vector<double>& x, int count) { cholesky.solve(x, count); };
+        }
+        m_counters.factorSeconds += base::seconds() - start;
+        start = base::seconds();
+        e.multiplyM = [&M](const std::vector<double>& x, std::vector<double>& y) {
+            multiply(M, x, y);
+        };
+        e.multiplyK = [&K](const std::vector<double>& x, std::vector<double>& y) {
+            multiply(K, x, y);
+        };
+        std::vector<double> y, all(size_t(m_space.count(p)), 0.0), allY = all;
+        auto spread = [&numbering](const std::vector<double>& x, std::vector<double>& out) {
+            for (size_t i = 0; i < x.size(); ++i)
+                out[size_t(numbering.function[i])] = x[i];
+        };
+        e.project = [&](std::vector<double>& x) {
+            multiply(M, x, y);
+            spread(x, all);
+            spread(y, allY);
+            gradients.remove(all, allY);
+            for (size_t i = 0; i < x.size(); ++i)
+                x[i] = all[size_t(numbering.function[i])];
+        };
+        // The lowest order needs no more than there is; coarse meshes may have few modes there.
+        const int wanted = std::min(m_problem.modes + spare, std::max(1, e.size / 3));
+        fem::EigenPairs pairs;
+        if (!m_solved.empty() && int(m_solved.back().k2.size()) >= wanted) {
+            fem::Columns guess;
+            for (const auto& field : m_solved.back().field) {
+                guess.emplace_back(size_t(e.size), 0.0);
+                for (size_t i = 0; i < field.size(); ++i)
+                    if (const int at = numbering.place[i]; at >= 0)
+                        guess.back()[size_t(at)] = field[i];
+            }
+            pairs = fem::improvedEigenpairs(e, guess, m_problem.modes, progress);
+        }
+        if (pairs.value.empty())
+            pairs = fem::lowestEigenpairs(e, wanted, progress);
+        Solved s;
+        s.order = p;
+        s.k2 = pairs.value;
+        for (const auto& x : pairs.vector) {
+            s.field.emplace_back(size_t(m_space.count(p)), 0.0);
+            spread(x, s.field.back());
+        }
+        m_solved.push_back(std::move(s));
+        m_counters.unknowns = e.size;
+        m_counters.iterations += pairs.solutions;
+        m_counters.solveSeconds += base::seconds() - start;
+    }
+    if (int(m_solved.back().k2.size()) < m_problem.modes)
+        throw base::Error(5025, "the mesh is too coarse for that many resonances");
+    follow();
+}
+
+/// Brings the modes of lower orders into the order of those of the highest by their likeness.
+void WaveModesSolver::follow()
+{
+    const Solved& best = m_solved.back();
+    std::vector<std::vector<double>> weighted;  // M times the best fields
+    for (const auto& f : best.field)
+        weighted.push_back(fem::product(m_space, order(), m_elements.mass, f));
+    for (Solved& s : m_solved) {
+        if (&s == &best)
+            continue;
+        Solved sorted{s.order, {}, {}};
+        std::vector<char> used(s.k2.size(), 0);
+        for (size_t k = 0; k < best.k2.size(); ++k) {
+            double most = -1, sign = 1;
+            size_t which = std::min(k, s.k2.size() - 1);
+            for (size_t j = 0; j < s.k2.size(); ++j) {
+                const double like = std::inner_product(s.field[j].begin(), s.field[j].end(),
+                                                       weighted[k].begin(), 0.0);
+                if (!used[j] && std::abs(like) > most) {
+                    most = std::abs(like);
+                    sign = like < 0 ? -1 : 1;
+                    which = j;
+                }
+            }
+            used[which] = 1;
+            sorted.k2.push_back(s.k2[which]);
+            sorted.field.push_back(s.field[which]);
+            for (double& v : sorted.field.back())
+                v *= sign;
+        }
+        s = std::move(sorted);
+    }
+}
+
+const WaveModesSolver::Solved& WaveModesSolver::at(int order) const
+{
+    for (const Solved& s : m_solved)
+        if (s.order == order)
+            return s;
+    YH_ASSERT(false, "order was solved");
+    return m_solved.back();
+}
+
+double WaveModesSolver::frequency(int order, int mode) const
+{
+    return c0 / (2 * pi) * std::sqrt(at(order).k2[size_t(mode)]);
+}
+
+template <class Visit>
+void WaveModesSolver::overWalls(int order, Visit visit) const
+{
+    auto wallOf = [&](int side) {
+        const int tag = m_mesh.sideTag[size_t(side)];
+        return tag < 0 ? -1 : m_problem.sides[size_t(tag)];
+    };
+    fem::onSides(
+        m_mesh, m_problem.measure, 2 * order + 2, [&](int s, int) { return wallOf(s) >= 0; },
+        [&](int s, int t, const Point& xi, const Point&, const Point& n) {
+            visit(t, xi, n, m_problem.walls[size_t(wallOf(s))]);
+        });
+}
+
+WaveModesSolver::Losses WaveModesSolver::losses(int order, int mode) const
+{
+    // With integral of eps E^2 = 1 the stored energy is eps0 / 2, and H = curl E / (omega mu0 mu).
+    // The media turn omega eps'' E^2 / 2 into heat, the walls R H^2 / 2.
+    const Solved& s = at(order);
+    const auto& field = s.field[size_t(mode)];
+    const double f = frequency(order, mode), omega = 2 * pi * f, stored = eps0 / 2;
+    Losses out;
+    double heat = 0;
+    overWalls(order, [&](int t, const Point& xi, const Point& n, const MetalWall& wall) {
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        const double mu = 1 / m_problem.inverseMu[piece].constant.xx, area = norm(n);
+        const Point H = (1 / (omega * mu0 * mu)) * m_space.at(field, order, t, xi).curl;
+        const Point along = cross((1 / area) * n, H);
+        heat += 0.5 * wall.resistance(f) * area * dot(along, along);
+    });
+    out.walls = heat / (omega * stored);
+    const bool lossy =
+        std::any_of(m_problem.loss.begin(), m_problem.loss.end(), [](double x) { return x > 0; }) ||
+        std::any_of(m_problem.sigma.begin(), m_problem.sigma.end(), [](double x) { return x > 0; });
+    if (!lossy)
+        return out;
+    const auto energy = fem::energyByCell(m_space, order, m_elements.mass, field);
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        const double conduction =
+            m_problem.sigma[piece] / (omega * eps0 * m_problem.eps[piece].constant.xx);
+        out.media += energy[size_t(t)] * (m_problem.loss[piece] + conduction);
+    }
+    return out;
+}
+
+double WaveModesSolver::rOverQ(int order, int mode, const Point& a, const Point& b) const
+{
+    const Solved& s = at(order);
+    const auto& field = s.field[size_t(mode)];
+    // A fixed rule of many short intervals: cells end anywhere along the line.
+    constexpr int intervals = 400;
+    static const auto rule = fem::gaussLegendre(2);
+    double voltage = 0;
+    for (int i = 0; i < intervals; ++i)
+        for (const auto& q : rule) {
+            const auto hit = m_locator.find(a + ((i + q.x) / intervals) * (b - a));
+            if (hit.cell >= 0)
+                voltage +=
+                    q.w / intervals * dot(m_space.at(field, order, hit.cell, hit.xi).value, b - a);
+        }
+    const double omega = 2 * pi * frequency(order, mode), stored = m_problem.scale * eps0 / 2;
+    return voltage * voltage / (2 * omega * stored);
+}
+
+void WaveModesSolver::sample(int cell, const Point& xi, double* values) const
+{
+    const Solved& s = m_solved.back();
+    const fem::EdgePoint point(m_space, s.order, cell, xi);
+    const auto piece = size_t(m_mesh.piece[size_t(cell)]);
+    const double mu = 1 / m_problem.inverseMu[piece].constant.xx,
+                 joule = std::sqrt(2 / (eps0 * m_problem.scale));  // the device holds 1 J
+    for (int k = 0; k < m_problem.modes; ++k) {
+        const auto v = point.of(s.field[size_t(k)]);
+        const double toH = joule / (c0 * std::sqrt(s.k2[size_t(k)]) * mu0 * mu);
+        for (const auto& [x, scale] : {std::pair{v.value, joule}, {v.curl, toH}}) {
+            *values++ = scale * x.x;
+            *values++ = scale * x.y;
+            *values++ = scale * x.z;
+        }
+    }
+}
+
+std::vector<double> WaveModesSolver::geometryShares(int mode) const
+{
+    // A moved wall changes the energies by those of the content it moves through (Slater, Microwave
+    // Electronics, 1950, from memory): half of the relative change of the frequency squared.
+    std::vector<double> share(size_t(m_mesh.cellCount()), 0.0);
+    const Solved& s = m_solved.back();
+    for (int e = 0; e < m_mesh.sideCount(); ++e) {
+        const int tag = m_mesh.sideTag[size_t(e)], t = m_mesh.sideCells[size_t(e)][0];
+        if (tag < 0 || m_partition.sides()[size_t(tag)].flat)
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        if (!g.curved)
+            continue;
+        const int k = m_mesh.localSide(t, e);
+        const double offset = borderOffset(m_mesh, m_partition, g, k, e, t);
+        const Point xi = g.onSide(k, m_mesh.dimension == 2 ? Point{0.5} : Point{1.0 / 3, 1.0 / 3});
+        const auto v = m_space.at(s.field[size_t(mode)], s.order, t, xi);
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        const double electric = dot(v.value, v.value) * m_problem.eps[piece].constant.xx,
+                     magnetic = dot(v.curl, v.curl) * m_problem.inverseMu[piece].constant.xx /
+                                s.k2[size_t(mode)];
+        share[size_t(t)] +=
+            0.5 * std::abs(electric - magnetic) * offset * measureAt(m_problem.measure, g.at(xi));
+    }
+    return share;
+}
+
+double WaveModesSolver::geometryError() const
+{
+    double most = 0;
+    for (int k = 0; k < std::min(m_problem.asked, modeCount()); ++k) {
+        const auto shares = geometryShares(k);
+        most = std::max(most, std::accumulate(shares.begin(), shares.end(), 0.0));
+    }
+    return most;
+}
+
+std::vector<double> WaveModesSolver::indicator(bool) const
+{
+    // What the highest order adds to the field of the order below, in energy. Fields of one
+    // frequency may turn among each other: the best combination of the lower ones is taken off.
+    std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
+    const Solved& high = m_solved.back();
+    const auto asked = std::min(m_problem.asked, modeCount());
+    for (int k = 0; k < asked; ++k) {
+        auto rest = high.field[size_t(k)];
+        if (m_solved.size() > 1) {
+            const auto weighted = fem::product(m_space, order(), m_elements.mass, rest);
+            for (const auto& f : m_solved[m_solved.size() - 2].field) {
+                const double like = std::inner_product(f.begin(), f.end(), weighted.begin(), 0.0);
+                for (size_t i = 0; i < f.size(); ++i)
+                    rest[i] -= like * f[i];
+            }
+        }
+        const auto curls = fem::energyByCell(m_space, order(), m_elements.curl, rest),
+                   masses = fem::energyByCell(m_space, order(), m_elements.mass, rest),
+                   shares = geometryShares(k);
+        for (size_t t = 0; t < eta.size(); ++t)
+            eta[t] += curls[t] / high.k2[size_t(k)] + masses[t] + shares[t];
+    }
+    return eta;
+}
+
+std::vector<SingularCorner> WaveModesSolver::singularCorners() const
+{
+    return {};
+}
+
+}  // namespace yh::physics

@@ -1,0 +1,285 @@
+// Reading the waves of a sheet.
+#include "physics/wave.h"
+
+#include "sheet/materials.h"
+#include "sheet/schema.h"
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace yh::physics {
+
+using sheet::Line;
+
+namespace {
+
+constexpr double pi = 3.14159265358979323846;
+constexpr double mu0 = 1.25663706212e-6;  // H/m, CODATA 2018
+
+class Reader
+{
+public:
+    Reader(const sheet::Model& model, const shape::Partition& partition, base::Faults& faults)
+        : m_model(model), m_p(partition), m_faults(faults)
+    {
+    }
+
+    std::unique_ptr<WaveProblem> run()
+    {
+        auto& o = *m_out;
+        const size_t n = m_p.pieces().size();
+        o.measure = m_model.space() == sheet::Space::axisymmetric ? fem::Measure::axisymmetric
+                                                                  : fem::Measure::plane;
+        o.scale = m_model.depth();
+        o.eps.resize(n);
+        o.inverseMu.resize(n);
+        o.loss.assign(n, 0.0);
+        o.sigma.assign(n, 0.0);
+        o.sides.assign(m_p.sides().size(), WaveProblem::open);
+        m_isMetal.assign(n, 0);
+        m_known.assign(n, 0);
+        materials();
+        surfaces();
+        symmetry();
+        stated();
+        wanted();
+        for (size_t f = 0; f < n; ++f)
+            if (!m_isMetal[f])
+                o.activePieces.push_back(int(f));
+        if (o.activePieces.empty() && m_faults.empty())
+            m_faults.push_back({6203,
+                                {-1, "materials", -1},
+                                "all regions are metal: there is nothing in which a wave could be",
+                                false});
+        return std::move(m_out);
+    }
+
+private:
+    void fault(int number, const Line& l, const std::string& key, const std::string& text,
+               bool incomplete = false)
+    {
+        m_faults.push_back({number, {l.id, key, -1}, text, incomplete});
+    }
+    shape::Selection resolve(const Line& l)
+    {
+        const std::string key = l.kind == "material" ? "in" : "on";
+        try {
+            const auto s = m_p.resolve(m_model.place(l, key), m_model, {l.id, key, 0});
+            if (s.empty())
+                fault(
+                    6001, l, key,
+                    "'" + l.get(key) + "' picks nothing: it is painted over, cut away or used up");
+            return s;
+        } catch (const base::Error& e) {
+            m_faults.push_back(e.fault());
+            return {};
+        }
+    }
+
+    /// A property as a coefficient: constant or by place.
+    fem::Coefficient coefficient(const Line& l, const std::string& key, double fallback,
+                                 bool inverse)
+    {
+        fem::Coefficient k;
+        if (!l.has(key)) {
+            k.constant = fem::Tensor::isotropic(inverse ? 1 / fallback : fallback);
+            return k;
+        }
+        const base::Expression e(l.get(key));
+        if (const auto c = e.evaluate(m_model.parameters().scope()); c.ok()) {
+            const double v = c.value->value.real();
+            k.constant = fem::Tensor::isotropic(inverse ? 1 / v : v);
+            return k;
+        }
+        k.at = [model = m_model, e, inverse](Point p) {
+            const auto v = e.evaluate(model.scopeAt(p));
+            const double x = v.ok() ? v.value->value.real() : NAN;
+            return fem::Tensor::isotropic(inverse ? 1 / x : x);
+        };
+        return k;
+    }
+    /// A number that may not depend on place here.
+    double plain(const Line& l, const std::string& key, double fallback)
+    {
+        if (!l.has(key))
+            return fallback;
+        const auto v = base::Expression(l.get(key)).evaluate(m_model.parameters().scope());
+        if (v.ok())
+            return v.value->value.real();
+        fault(6204, l, key, "this may not depend on place or temperature in a wave problem");
+        return fallback;
+    }
+    void materials()
+    {
+        auto& o = *m_out;
+        for (const Line* l : m_model.document().ofKind("material")) {
+            const sheet::Material* known = sheet::findMaterial(l->get("material"));
+            const bool metal = known && known->conductor && !l->has("eps");
+            if (!known && !l->has("eps"))
+                fault(6201, *l, "eps",
+                      "'" + l->get("material") +
+                          "' is not in the library: its permittivity ε is missing",
+                      true);
+            if (l->has("eps2"))
+                fault(6205, *l, "eps2", "waves take the same permittivity in all directions");
+            const shape::Selection s = resolve(*l);
+            if (s.pieces.empty() && !s.sides.empty())
+                fault(6002, *l, "in",
+                      "'" + l->get("in") + "' picks sides; a material fills regions");
+            const auto eps = coefficient(*l, "eps", known ? known->eps : 1.0, false),
+                       mu = coefficient(*l, "mu", 1.0, true);
+            const double loss = plain(*l, "loss", known ? sheet::lossTangent(*known) : 0.0),
+                         resistivity = known ? known->resistivity : 0.0,
+                         sigma = plain(*l, "sigma", resistivity > 0 ? 1 / resistivity : 0.0);
+            int wall = -1;
+            if (metal) {
+                wall = int(o.walls.size());
+                o.walls.push_back({-1, l->get("material"), sigma, 0});
+            }
+            for (const int f : s.pieces) {
+                const auto k = size_t(f);
+                m_isMetal[k] = metal;
+                m_metalWall[k] = wall;
+                m_known[k] = 1;
+                o.eps[k] = eps;
+                o.inverseMu[k] = mu;
+                o.loss[k] = loss;
+                o.sigma[k] = metal ? 0.0 : sigma;
+            }
+        }
+        std::set<int> said;
+        for (size_t f = 0; f < m_known.size(); ++f) {
+            const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
+            if (r.hidden && said.insert(-2).second)
+                m_faults.push_back({6206,
+                                    {-1, "waves", -1},
+                                    "open space is not possible for resonances yet; close the "
+                                    "device with walls",
+                                    false});
+            else if (!m_known[f] && !r.hidden && said.insert(r.line).second)
+                m_faults.push_back({6008,
+                                    {r.line, {}, -1},
+                                    "region '" + r.name +
+                                        "' has no material: add a line such as `vacuum in " +
+                                        r.name + "`",
+                                    true});
+        }
+    }
+    /// Regions of metal carry no field: their surfaces are walls.
+    void surfaces()
+    {
+        for (size_t s = 0; s < m_p.sides().size(); ++s) {
+            int wall = -1;
+            bool inside = false;
+            for (const int f : m_p.sides()[s].pieces) {
+                if (m_isMetal[size_t(f)])
+                    wall = m_metalWall[size_t(f)];
+                else
+                    inside = true;
+            }
+            if (wall >= 0 && inside)
+                m_out->sides[s] = wall;
+        }
+    }
+    void symmetry()
+    {
+        auto& o = *m_out;
+        std::array<int, 4> kind{WaveProblem::magnetic, WaveProblem::magnetic, WaveProblem::magnetic,
+                                WaveProblem::magnetic};
+        for (const Line* l : m_model.document().ofKind("mirror plane")) {
+            const std::string at = l->get("at");
+            const size_t axis = at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2;
+            o.scale *= 2;
+            // Opposite potentials on both sides: no potential on the plane, an electric wall.
+            if (l->get("kind") == "odd")
+                kind[axis] = WaveProblem::electric;
+        }
+        if (const Line* l = m_model.document().first("wedge symmetry"))
+            o.scale *= m_model.wedges(*l);
+        for (size_t s = 0; s < m_p.sides().size(); ++s)
+            if (const int cut = m_p.sides()[s].cut; cut >= 0)
+                o.sides[s] = kind[size_t(cut)];
+    }
+    void stated()
+    {
+        auto& o = *m_out;
+        for (const Line& l : m_model.document().lines) {
+            if (l.kind != "metal wall" && l.kind != "magnetic wall" && l.kind != "electric wall")
+                continue;
+            const shape::Selection s = resolve(l);
+            if (!s.pieces.empty())
+                fault(6202, l, "on",
+                      "'" + l.get("on") + "' picks regions; a wall lies on sides, such as " +
+                          l.get("on") + ".top or outer of " + l.get("on"));
+            int kind = WaveProblem::electric;
+            if (l.kind == "magnetic wall")
+                kind = WaveProblem::magnetic;
+            if (l.kind == "metal wall") {
+                const sheet::Material* known = sheet::findMaterial(l.get("material"));
+                double sigma = known && known->resistivity > 0 ? 1 / known->resistivity : 0.0;
+                if (l.has("sigma"))
+                    sigma = m_model.number(l, "sigma");
+                if (!(sigma > 0))
+                    fault(6207, l, "sigma",
+                          "the conductivity of '" + l.get("material") + "' is not known: state σ",
+                          true);
+                kind = int(o.walls.size());
+                o.walls.push_back({l.id, l.get("material"), sigma,
+                                   l.has("roughness") ? m_model.number(l, "roughness") : 0.0});
+            }
+            for (const int side : s.sides) {
+                const shape::Side& where = m_p.sides()[size_t(side)];
+                int inside = 0;
+                for (const int f : where.pieces)
+                    inside += !m_isMetal[size_t(f)];
+                if (kind == WaveProblem::magnetic && inside > 1)
+                    fault(6208, l, "on",
+                          "a magnetic wall ends the field; '" + l.get("on") +
+                              "' has field on both of its sides");
+                // Symmetry is stronger than a rule such as 'outer of'.
+                if (where.cut < 0)
+                    o.sides[size_t(side)] = kind;
+            }
+        }
+    }
+    void wanted()
+    {
+        auto& o = *m_out;
+        if (const Line* l = m_model.document().first("modes")) {
+            o.modes = m_model.count(*l, "count");
+            if (const auto f = m_model.optionalNumber(*l, "from"))
+                o.from = *f;
+        }
+        for (const Line& l : m_model.document().lines)
+            if (const sheet::Kind* k = sheet::findKind(l.kind);
+                k && k->section == "ask" && k->field("mode") && l.has("mode"))
+                o.asked = std::max(o.asked, m_model.count(l, "mode"));
+    }
+
+    const sheet::Model& m_model;
+    const shape::Partition& m_p;
+    base::Faults& m_faults;
+    std::vector<char> m_isMetal, m_known;
+    std::vector<int> m_metalWall = std::vector<int>(m_p.pieces().size(), -1);
+    std::unique_ptr<WaveProblem> m_out = std::make_unique<WaveProblem>();
+};
+
+}  // namespace
+
+std::unique_ptr<WaveProblem> defineWave(const sheet::Model& model,
+                                        const shape::Partition& partition, base::Faults& faults)
+{
+    return Reader(model, partition, faults).run();
+}
+
+double MetalWall::resistance(double frequency) const
+{
+    const double omega = 2 * pi * frequency, smooth = std::sqrt(omega * mu0 / (2 * sigma));
+    if (roughness <= 0)
+        return smooth;
+    const double ratio = roughness / std::sqrt(2 / (omega * mu0 * sigma));
+    return smooth * (1 + 2 / pi * std::atan(1.4 * ratio * ratio));
+}
+
+}  // namespace yh::physics

@@ -1,0 +1,245 @@
+#include "run/wave_run.h"
+
+#include "physics/wave.h"
+#include "sheet/schema.h"
+
+#include <cmath>
+
+namespace yh::run {
+
+using physics::Field;
+using physics::WaveModesSolver;
+using physics::WaveProblem;
+using sheet::Line;
+namespace dim = base::dim;
+
+namespace {
+
+constexpr double c0 = 299792458.0;  // m/s, by definition
+
+WaveModesSolver& solverOf(Field& field)
+{
+    return static_cast<WaveModesSolver&>(field);
+}
+
+class WaveAsks
+{
+public:
+    WaveAsks(const sheet::Model& model, const WaveProblem& problem, base::Faults& faults)
+        : m_model(model), m_problem(problem), m_faults(faults)
+    {
+    }
+
+    std::vector<Ask> run()
+    {
+        for (const Line& l : m_model.document().lines) {
+            const sheet::Kind* kind = sheet::findKind(l.kind);
+            if (!kind || kind->section != "ask")
+                continue;
+            if (kind->field("mode"))
+                ofMode(l);
+            else if (l.kind == "profile") {
+                m_asks.push_back(beginAsk(m_model, l, dim::electricField,
+                                          "profile " + l.get("from") + " to " + l.get("to")));
+                m_asks.back().finding.table = "profile";
+            } else
+                m_faults.push_back({7070,
+                                    {l.id, {}, -1},
+                                    "'" + kind->words +
+                                        "' is not defined for resonances; ask for the frequency, "
+                                        "Q or R/Q of a mode",
+                                    false});
+        }
+        return std::move(m_asks);
+    }
+
+private:
+    void ofMode(const Line& l)
+    {
+        const int mode = m_model.count(l, "mode") - 1;
+        const std::string number = std::to_string(mode + 1);
+        if (l.kind == "resonance") {
+            Ask a = beginAsk(m_model, l, dim::frequency, "frequency of mode " + number);
+            a.evaluate = [mode](Field& field, int order) {
+                return std::vector{solverOf(field).frequency(order, mode)};
+            };
+            m_asks.push_back(std::move(a));
+        } else if (l.kind == "quality factor") {
+            quality(l, mode, number);
+        } else {
+            const auto from = m_model.point(l, "from"), to = m_model.point(l, "to");
+            Ask a = beginAsk(m_model, l, dim::resistance, "R/Q of mode " + number);
+            a.degree = 1;
+            a.evaluate = [mode, from, to](Field& field, int order) {
+                return std::vector{solverOf(field).rOverQ(order, mode, from, to)};
+            };
+            m_asks.push_back(std::move(a));
+        }
+    }
+    void quality(const Line& l, int mode, const std::string& number)
+    {
+        bool walls = false, media = false;
+        for (const int side : m_problem.sides)
+            walls = walls || side >= 0;
+        for (const int f : m_problem.activePieces)
+            media = media || m_problem.loss[size_t(f)] > 0 || m_problem.sigma[size_t(f)] > 0;
+        if (!walls && !media) {
+            m_faults.push_back({7071,
+                                {l.id, {}, -1},
+                                "without losses Q has no limit: add a line such as `metal wall "
+                                "copper on …`, or tan δ to a material",
+                                false});
+            return;
+        }
+        using Losses = WaveModesSolver::Losses;
+        auto add = [&](const std::string& what, double (*part)(const Losses&), bool judged) {
+            Ask a = beginAsk(m_model, l, dim::none, what + " of mode " + number);
+            if (!judged) {
+                a.finding.within = 0;
+                a.finding.above = NAN;
+            }
+            a.degree = 1;
+            a.evaluate = [mode, part](Field& field, int order) {
+                return std::vector{1 / part(solverOf(field).losses(order, mode))};
+            };
+            m_asks.push_back(std::move(a));
+        };
+        add(
+            "Q", [](const Losses& x) { return x.whole(); }, true);
+        if (walls && media) {
+            add(
+                "Q by walls", [](const Losses& x) { return x.walls; }, false);
+            add(
+                "Q by media", [](const Losses& x) { return x.media; }, false);
+        }
+    }
+
+    const sheet::Model& m_model;
+    const WaveProblem& m_problem;
+    base::Faults& m_faults;
+    std::vector<Ask> m_asks;
+};
+
+class WaveRun : public Problem
+{
+public:
+    explicit WaveRun(std::unique_ptr<WaveProblem> problem) : m_problem(std::move(problem)) {}
+
+    std::string name() const override { return "wave-modes"; }
+    const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
+    // Waves need the third order: what it adds in unknowns it takes off many times in cells.
+    int solidOrder() const override { return 3; }
+    std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
+                                 int order, base::Progress& progress) const override
+    {
+        return std::make_unique<WaveModesSolver>(*m_problem, mesh, partition, order, progress);
+    }
+    std::vector<Ask> asks(const sheet::Model& model, const shape::Partition&,
+                          base::Faults& faults) const override
+    {
+        return WaveAsks(model, *m_problem, faults).run();
+    }
+    std::vector<Check> checks(const sheet::Model& model, const shape::Partition&, Field& field,
+                              const std::vector<Ask>&) const override
+    {
+        auto& s = solverOf(field);
+        std::vector<Check> list;
+        const Line* line = model.document().first("modes");
+        std::string found;
+        for (int k = 0; k < m_problem->modes; ++k)
+            found += (k ? ", " : "") + base::format(s.frequency(s.order(), k), dim::frequency, 5);
+        list.push_back(
+            {"modes", Check::State::note, "modes found: " + found, line ? line->id : -1, {}});
+        cells(s, list);
+        if (model.space() != sheet::Space::solid)
+            list.push_back({"kind of modes",
+                            Check::State::note,
+                            model.space() == sheet::Space::axisymmetric
+                                ? "only modes that do not change round the axis, with E in the "
+                                  "drawing's plane (TM0); model a solid for the others"
+                                : "only modes with E in the drawing's plane and no change across "
+                                  "it",
+                            line ? line->id : -1,
+                            {}});
+        closeModes(s, list, line);
+        return list;
+    }
+    std::vector<physics::SingularCorner> corners(const mesh::Mesh&,
+                                                 const shape::Partition&) const override
+    {
+        return {};
+    }
+    std::vector<char> lineSeeds(const shape::Partition& partition) const override
+    {
+        return std::vector<char>(partition.sides().size(), 0);
+    }
+    std::string lineQuantity() const override { return m_problem->modes == 1 ? "E" : "E 1"; }
+    fem::Measure measure() const override { return m_problem->measure; }
+
+private:
+    /// Cells per wavelength of the highest mode that is asked about, at the coarsest place.
+    void cells(const WaveModesSolver& s, std::vector<Check>& list) const
+    {
+        const int mode = std::min(m_problem->asked, m_problem->modes) - 1;
+        const double vacuum = c0 / s.frequency(s.order(), mode);
+        double least = 1e300;
+        base::Point where;
+        const mesh::Mesh& m = s.mesh();
+        for (int t = 0; t < m.cellCount(); ++t) {
+            const mesh::Geometry g(m, t);
+            const base::Point p = g.at(g.centre());
+            const auto piece = size_t(m.piece[size_t(t)]);
+            auto at = [&](const fem::Coefficient& k) { return (k.at ? k.at(p) : k.constant).xx; };
+            const double n = std::sqrt(at(m_problem->eps[piece]) / at(m_problem->inverseMu[piece]));
+            for (const int e : m.edgesOf(t)) {
+                const auto& ends = m.edges[size_t(e)];
+                const double h = norm(m.vertices[size_t(ends[0])] - m.vertices[size_t(ends[1])]);
+                if (vacuum / n / h < least) {
+                    least = vacuum / n / h;
+                    where = p;
+                }
+            }
+        }
+        char text[96];
+        std::snprintf(text, sizeof text, "%.1f cells of order %d per wavelength at the coarsest",
+                      least, s.order());
+        constexpr double enough = 1.5;
+        Check c{"cells per wavelength",
+                least > enough ? Check::State::good : Check::State::warning,
+                text,
+                -1,
+                {where.x, where.y}};
+        if (m.dimension == 3)
+            c.at.push_back(where.z);
+        list.push_back(c);
+    }
+    /// Modes of one frequency: any mixture of them is a mode as well.
+    void closeModes(const WaveModesSolver& s, std::vector<Check>& list, const Line* line) const
+    {
+        for (int k = 0; k + 1 < s.modeCount() && k < m_problem->asked; ++k) {
+            const double f = s.frequency(s.order(), k), g = s.frequency(s.order(), k + 1);
+            constexpr double same = 1e-4;
+            if (g / f - 1 < same)
+                list.push_back({"equal modes",
+                                Check::State::note,
+                                "modes " + std::to_string(k + 1) + " and " + std::to_string(k + 2) +
+                                    " have the same frequency: their patterns, Q and R/Q are those "
+                                    "of one of many mixtures",
+                                line ? line->id : -1,
+                                {}});
+        }
+    }
+
+    std::unique_ptr<WaveProblem> m_problem;
+};
+
+}  // namespace
+
+std::unique_ptr<Problem> defineWaveRun(const sheet::Model& model, const shape::Partition& partition,
+                                       base::Faults& faults)
+{
+    auto problem = physics::defineWave(model, partition, faults);
+    return std::make_unique<WaveRun>(std::move(problem));
+}
+
+}  // namespace yh::run
