@@ -236,15 +236,27 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
                     });
             }
     }
-    if (sheet::fieldOf(m_session->document()) == sheet::FieldKind::transport) {
-        const struct
-        {
-            QString text;
-            std::string kind, key;
-            std::map<std::string, std::string> values;
-            std::string edit;
-            bool onEdges;
-        } offers[] = {
+    struct Offer
+    {
+        QString text;
+        std::string kind, key;
+        std::map<std::string, std::string> values;
+        std::string edit;
+        bool onEdges;
+    };
+    const sheet::FieldKind field = sheet::fieldOf(m_session->document());
+    std::vector<Offer> offers;
+    if (field == sheet::FieldKind::wave)
+        offers = {{tr("metal wall here …"),
+                   "metal wall",
+                   "on",
+                   {{"material", "copper"}},
+                   "material",
+                   true},
+                  {tr("magnetic wall here"), "magnetic wall", "on", {}, {}, true},
+                  {tr("electric wall here"), "electric wall", "on", {}, {}, true}};
+    if (field == sheet::FieldKind::transport)
+        offers = {
             {tr("contact here …"), "contact", "on", {{"voltage", "1 V"}}, "voltage", true},
             {tr("held temperature here …"),
              "held temperature",
@@ -262,8 +274,9 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
             {tr("heat source here …"), "heat source", "in", {{"power", "1 W"}}, "power", false},
             {tr("highest temperature here"), "highest temperature", "in", {}, {}, false},
             {tr("largest |J| here"), "largest current density", "in", {}, {}, false}};
+    if (!offers.empty()) {
         for (const auto& o : offers)
-            if (o.onEdges || !edge)
+            if (edge ? o.onEdges : o.onEdges == false || field != sheet::FieldKind::wave)
                 menu->addAction(o.text, this, [addLine, place, o] {
                     auto values = o.values;
                     values[o.key] = place;

@@ -127,7 +127,10 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
                      "convection, radiation and held sides, against the limits of materials.")},
                  {u"thermoelectric"_s, tr("Thermoelectric"),
                   tr("Seebeck, Peltier and Thomson effects: the cold temperature, the voltage, the "
-                     "heat pumped.")}};
+                     "heat pumped.")},
+                 {u"resonance"_s, tr("Resonance and Q"),
+                  tr("Resonant frequencies of a closed cavity, their fields, quality factors by "
+                     "walls and media, and R/Q; solids or round an axis.")}};
     for (const auto& c : cards) {
         auto* b = card(u"card-"_s + c.key, c.title, c.text);
         connect(b, &QPushButton::clicked, this, [this, key = c.key] { Q_EMIT cardChosen(key); });

@@ -6,6 +6,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
+#include <QRegularExpression>
 #include <QSignalBlocker>
 #include <QSlider>
 #include <QStackedWidget>
@@ -17,6 +18,13 @@
 using namespace Qt::Literals::StringLiterals;
 
 namespace yh::app {
+
+namespace {
+
+/// Fields of modes carry their number behind them: E 1, H 1, E 2.
+const QRegularExpression modeNumber(QStringLiteral(" (\\d+)$"));
+
+}  // namespace
 
 namespace dim = base::dim;
 
@@ -318,8 +326,10 @@ void ScenePanel::showPills()
     const bool any = m_field && !m_field->isEmpty();
     for (QToolButton* b : {m_quantityPill, m_unitPill, m_meshPill, m_mapPill})
         b->setVisible(any);
-    for (QToolButton* b : {m_potential, m_lines, m_arrows})
-        b->setVisible(any);
+    m_arrows->setVisible(any);
+    // In drawings lines of equal potential and field lines come with the field, or do not.
+    m_potential->setVisible(any && (m_isSolid || !m_field->firstOf(false).isEmpty()));
+    m_lines->setVisible(any && (m_isSolid || m_hasLines));
     m_pin->setVisible(any);
     m_player->setVisible(times().size() > 1);
     if (m_isSolid) {
@@ -353,17 +363,22 @@ QToolButton* ScenePanel::pill(const QString& name, const QString& text, const QS
 std::vector<ScenePanel::Quantity> ScenePanel::quantities() const
 {
     static const std::map<QString, base::Dimension> dimensions = {
-        {u"V"_s, dim::voltage},        {u"E"_s, dim::electricField},
-        {u"D"_s, dim::displacement},   {u"energy density"_s, dim::energyDensity},
-        {u"T"_s, dim::temperature},    {u"q"_s, dim::heatFlux},
-        {u"J"_s, dim::currentDensity}, {u"heating"_s, dim::powerPerVolume}};
+        {u"V"_s, dim::voltage},
+        {u"E"_s, dim::electricField},
+        {u"H"_s, dim::magneticField},
+        {u"D"_s, dim::displacement},
+        {u"energy density"_s, dim::energyDensity},
+        {u"T"_s, dim::temperature},
+        {u"q"_s, dim::heatFlux},
+        {u"J"_s, dim::currentDensity},
+        {u"heating"_s, dim::powerPerVolume}};
     const QString axes[3] = {m_axisymmetric ? u"r"_s : u"x"_s, m_axisymmetric ? u"z"_s : u"y"_s,
                              u"z"_s};
     std::vector<Quantity> list;
     if (!m_field || m_field->isEmpty())
         return {{u"|E|"_s, {u"E"_s, -1}, dim::electricField}};
     for (const auto& a : m_field->arrays()) {
-        const auto known = dimensions.find(a.name);
+        const auto known = dimensions.find(QString(a.name).remove(modeNumber));
         const base::Dimension d = known == dimensions.end() ? base::Dimension{} : known->second;
         if (!a.vector) {
             list.push_back({a.name, {a.name, -1}, d});
@@ -392,8 +407,18 @@ ScenePanel::Quantity ScenePanel::current() const
 void ScenePanel::rebuildMenus()
 {
     auto* menu = new QMenu(m_quantityPill);
-    for (const Quantity& q : quantities())
-        menu->addAction(q.name, this, [this, name = q.name] { setLens(name); });
+    // The fields of several modes each have a menu of their own.
+    std::map<QString, QMenu*> modes;
+    for (const Quantity& q : quantities()) {
+        QMenu* where = menu;
+        if (const auto mode = modeNumber.match(q.lens.array); mode.hasMatch()) {
+            QMenu*& own = modes[mode.captured(1)];
+            if (!own)
+                own = menu->addMenu(tr("mode %1").arg(mode.captured(1)));
+            where = own;
+        }
+        where->addAction(q.name, this, [this, name = q.name] { setLens(name); });
+    }
     m_quantityPill->setMenu(menu);
 }
 
@@ -442,6 +467,7 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
 {
     m_field = std::move(field);
     const bool any = m_field && !m_field->isEmpty();
+    m_hasLines = !lines.empty();
     m_canvas->setField(m_field, std::move(lines));
     m_solid->setField(m_field);
     showPills();

@@ -90,6 +90,7 @@ private:
     std::map<QString, base::DisplayUnit> m_units;
     FieldData::Distribution m_distribution;
     double m_low = 0, m_high = 1;
+    bool m_hasLines = false;
     bool m_axisymmetric = false;
     Layers m_layers;
 };

@@ -345,6 +345,67 @@ size_t SymmetricFamily::slot(int i, int j) const
     return size_t(it - row.begin());
 }
 
+SymmetricProduct::SymmetricProduct(const SymmetricFamily& f, size_t first, size_t second)
+{
+    const auto n = size_t(f.size);
+    m_start.assign(n + 1, 0);
+    for (size_t c = 0; c < n; ++c)
+        for (int k = f.start[c]; k < f.start[c + 1]; ++k) {
+            ++m_start[c + 1];
+            if (const auto r = size_t(f.row[size_t(k)]); r != c)
+                ++m_start[r + 1];
+        }
+    std::partial_sum(m_start.begin(), m_start.end(), m_start.begin());
+    m_column.resize(m_start.back());
+    for (auto& v : m_value)
+        v.resize(m_start.back());
+    std::vector<size_t> at(m_start.begin(), m_start.end() - 1);
+    auto put = [&](size_t r, size_t c, size_t k) {
+        m_column[at[r]] = int(c);
+        m_value[0][at[r]] = f.value[first][k];
+        m_value[1][at[r]++] = f.value[second][k];
+    };
+    for (size_t c = 0; c < n; ++c)
+        for (auto k = size_t(f.start[c]); k < size_t(f.start[c + 1]); ++k) {
+            const auto r = size_t(f.row[k]);
+            put(r, c, k);
+            if (r != c)
+                put(c, r, k);
+        }
+}
+
+void SymmetricProduct::multiply(int which, const std::vector<double>& x,
+                                std::vector<double>& y) const
+{
+    y.resize(x.size());
+    const auto& a = m_value[which];
+#pragma omp parallel for schedule(static)
+    for (size_t r = 0; r < x.size(); ++r) {
+        double sum = 0;
+        for (size_t k = m_start[r]; k < m_start[r + 1]; ++k)
+            sum += a[k] * x[size_t(m_column[k])];
+        y[r] = sum;
+    }
+}
+
+void SymmetricProduct::multiply(const std::vector<double>& x, std::vector<double>& y0,
+                                std::vector<double>& y1) const
+{
+    y0.resize(x.size());
+    y1.resize(x.size());
+#pragma omp parallel for schedule(static)
+    for (size_t r = 0; r < x.size(); ++r) {
+        double s0 = 0, s1 = 0;
+        for (size_t k = m_start[r]; k < m_start[r + 1]; ++k) {
+            const double v = x[size_t(m_column[k])];
+            s0 += m_value[0][k] * v;
+            s1 += m_value[1][k] * v;
+        }
+        y0[r] = s0;
+        y1[r] = s1;
+    }
+}
+
 SymmetricFamily assemble(const CellFunctions& functions, std::span<const Term> terms,
                          const Numbering& numbering)
 {

@@ -161,6 +161,24 @@ struct SymmetricFamily
     /// Where entry (i, j) of the pattern is stored.
     [[nodiscard]] size_t slot(int i, int j) const;
 };
+/// Products with one or two matrices of a pattern, both triangles kept so that threads can share
+/// the rows.
+class SymmetricProduct
+{
+public:
+    /// @param first, second  terms of the family
+    SymmetricProduct(const SymmetricFamily& family, size_t first, size_t second);
+    /// y = A x with the first or second matrix; x and y of shape (size).
+    void multiply(int which, const std::vector<double>& x, std::vector<double>& y) const;
+    /// Both at once.
+    void multiply(const std::vector<double>& x, std::vector<double>& y0,
+                  std::vector<double>& y1) const;
+
+private:
+    std::vector<size_t> m_start;
+    std::vector<int> m_column;
+    std::vector<double> m_value[2];
+};
 [[nodiscard]] SymmetricFamily assemble(const CellFunctions& functions, std::span<const Term> terms,
                                        const Numbering& numbering);
 

@@ -528,4 +528,39 @@ std::vector<SideMatrix> sideMass(const EdgeSpace& space, int order, std::span<co
     return list;
 }
 
+SparseSymmetric sumOf(std::span<const SideMatrix> sides, const Numbering& numbering)
+{
+    struct Entry
+    {
+        int column, row;
+        double value;
+    };
+    std::vector<Entry> list;
+    for (const SideMatrix& s : sides)
+        for (size_t i = 0; i < s.number.size(); ++i)
+            for (size_t j = 0; j < s.number.size(); ++j) {
+                const int c = numbering.place[size_t(s.number[i])],
+                          r = numbering.place[size_t(s.number[j])];
+                if (c >= 0 && r >= c)
+                    list.push_back({c, r, s.value[i * s.number.size() + j]});
+            }
+    std::stable_sort(list.begin(), list.end(), [](const Entry& a, const Entry& b) {
+        return a.column != b.column ? a.column < b.column : a.row < b.row;
+    });
+    SparseSymmetric K;
+    K.size = numbering.size();
+    K.start.assign(size_t(K.size) + 1, 0);
+    for (size_t k = 0; k < list.size(); ++k) {
+        if (k > 0 && list[k].column == list[k - 1].column && list[k].row == list[k - 1].row) {
+            K.value.back() += list[k].value;
+            continue;
+        }
+        K.row.push_back(list[k].row);
+        K.value.push_back(list[k].value);
+        ++K.start[size_t(list[k].column) + 1];
+    }
+    std::partial_sum(K.start.begin(), K.start.end(), K.start.begin());
+    return K;
+}
+
 }  // namespace yh::fem

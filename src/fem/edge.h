@@ -151,5 +151,7 @@ struct SideMatrix
 /// @param sides  sides of the mesh
 [[nodiscard]] std::vector<SideMatrix> sideMass(const EdgeSpace& space, int order,
                                                std::span<const int> sides, Measure measure);
+/// Their sum, in elimination order.
+[[nodiscard]] SparseSymmetric sumOf(std::span<const SideMatrix> sides, const Numbering& numbering);
 
 }  // namespace yh::fem

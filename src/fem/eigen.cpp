@@ -94,7 +94,11 @@ namespace {
 
 double product(const std::vector<double>& a, const std::vector<double>& b)
 {
-    return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
+    double sum = 0;
+#pragma omp simd reduction(+ : sum)
+    for (size_t i = 0; i < a.size(); ++i)
+        sum += a[i] * b[i];
+    return sum;
 }
 
 void add(std::vector<double>& x, double s, const std::vector<double>& y)
@@ -112,26 +116,28 @@ struct RitzBasis
     /// Takes a vector in; false where it adds nothing.
     bool take(std::vector<double> x)
     {
-        std::vector<double> y;
-        problem.multiplyM(x, y);
-        const double before = std::sqrt(std::max(product(x, y), 0.0));
+        double taken = 0;
         // Twice is enough (Kahan and Parlett).
-        for (int pass = 0; pass < 2; ++pass) {
-            for (size_t k = 0; k < v.size(); ++k)
-                add(x, -product(x, Mv[k]), v[k]);
-        }
-        problem.multiplyM(x, y);
-        const double norm = std::sqrt(std::max(product(x, y), 0.0));
+        for (int pass = 0; pass < 2; ++pass)
+            for (size_t k = 0; k < v.size(); ++k) {
+                const double share = product(x, Mv[k]);
+                taken += share * share;
+                add(x, -share, v[k]);
+            }
+        std::vector<double> y, z;
+        problem.multiplyBoth(x, z, y);
+        const double square = product(x, y);
         // Less would let rounding in, and with it the null space.
         constexpr double nothing = 1e-6;
-        if (!(norm > nothing * before))
+        if (!(square > nothing * nothing * (square + taken)))
             return false;
+        const double scale = 1 / std::sqrt(square);
         for (size_t i = 0; i < x.size(); ++i) {
-            x[i] /= norm;
-            y[i] /= norm;
+            x[i] *= scale;
+            y[i] *= scale;
+            z[i] *= scale;
         }
-        Kv.emplace_back();
-        problem.multiplyK(x, Kv.back());
+        Kv.push_back(std::move(z));
         v.push_back(std::move(x));
         Mv.push_back(std::move(y));
         return true;
@@ -172,8 +178,7 @@ EigenPairs improvedEigenpairs(const EigenProblem& p, const Columns& guess, int c
         double change = now.size() == last.size() && int(now.size()) == count ? 0 : 1;
         for (size_t k = 0; k < now.size() && change < 1; ++k)
             change = std::max(change, std::abs(now[k] / last[k] - 1));
-        constexpr double settled = 1e-11;
-        if (change < settled) {
+        if (change < p.tolerance) {
             for (int k = 0; k < int(guess.size()) && first + k < size; ++k) {
                 out.value.push_back(ritz.eigenvalues()(first + k));
                 out.vector.emplace_back(n, 0.0);

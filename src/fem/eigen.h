@@ -24,7 +24,9 @@ struct EigenProblem
     using Vector = std::vector<double>;
     int size = 0;
     double shift = 0;
-    std::function<void(const Vector&x, Vector&y)> multiplyK, multiplyM;
+    double tolerance = 1e-10;  ///< relative change of the values in the last step
+    std::function<void(const Vector& x, Vector& y)> multiplyM;
+    std::function<void(const Vector& x, Vector& yK, Vector& yM)> multiplyBoth;
     /// Columns x := (K - shift M)^-1 x, one after the other; shape (count, size)
     std::function<void(Vector& columns, int count)> solveShifted;
     std::function<void(Vector& x)> project;  ///< takes the null space out of x, M-orthogonally

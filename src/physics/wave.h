@@ -98,12 +98,19 @@ private:
         int order = 0;
         std::vector<double> k2;                  ///< 1/m^2, rising in the highest order
         std::vector<std::vector<double>> field;  ///< integral of eps E^2 = 1; shape (modes, count)
+        /// Integrals of |n x curl E / mu|^2 over each metal wall; shape (modes, walls) where known
+        mutable std::vector<std::vector<double>> currents;
     };
     [[nodiscard]] const Solved& at(int order) const;
     void follow();
-    /// Calls visit(cell, xi, outward normal times weight, wall) on all metal walls.
-    template <class Visit>
-    void overWalls(int order, Visit visit) const;
+    [[nodiscard]] const std::vector<double>& wallCurrents(const Solved& s, int mode) const;
+    [[nodiscard]] std::vector<double> currentsByResidual(const Solved& s, int mode) const;
+    [[nodiscard]] std::vector<double> currentsByField(const Solved& s, int mode) const;
+    [[nodiscard]] int wallOf(int side) const
+    {
+        const int tag = m_mesh.sideTag[size_t(side)];
+        return tag < 0 ? -1 : m_problem.sides[size_t(tag)];
+    }
     [[nodiscard]] std::vector<double> geometryShares(int mode) const;
 
     const WaveProblem& m_problem;
@@ -116,6 +123,8 @@ private:
     std::vector<Solved> m_solved;
     std::vector<Quantity> m_quantities;
     mesh::Locator m_locator;
+    std::vector<int> m_ranks;  ///< of the corners, in the order of elimination
+    std::vector<int> m_walls;  ///< sides of the mesh along which E vanishes
     Counters m_counters;
 };
 

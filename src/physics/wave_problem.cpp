@@ -151,13 +151,7 @@ private:
         std::set<int> said;
         for (size_t f = 0; f < m_known.size(); ++f) {
             const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
-            if (r.hidden && said.insert(-2).second)
-                m_faults.push_back({6206,
-                                    {-1, "waves", -1},
-                                    "open space is not possible for resonances yet; close the "
-                                    "device with walls",
-                                    false});
-            else if (!m_known[f] && !r.hidden && said.insert(r.line).second)
+            if (!m_known[f] && !r.hidden && said.insert(r.line).second)
                 m_faults.push_back({6008,
                                     {r.line, {}, -1},
                                     "region '" + r.name +

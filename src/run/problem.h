@@ -34,6 +34,8 @@ public:
                                                     const std::vector<Ask>& asks) const = 0;
     /// Order of the elements in solids where the sheet says nothing.
     [[nodiscard]] virtual int solidOrder() const { return 2; }
+    /// Share of the indicator whose cells are refined in solids; less where every ask is met.
+    [[nodiscard]] virtual double solidShare(bool met) const { return met ? 0.4 : 0.55; }
     /// Lets transients take shorter steps from now on.
     virtual void shortenSteps() {}
     /// Corners to be refined before anything is solved.

@@ -438,7 +438,8 @@ void State::record(int number, double took)
         base::format(c.assembleSeconds, base::dim::time, 3) + ", ordering " +
         base::format(c.orderSeconds, base::dim::time, 3) + ", factor " +
         base::format(c.factorSeconds, base::dim::time, 3) + ", solution " +
-        base::format(c.solveSeconds, base::dim::time, 3));
+        base::format(c.solveSeconds, base::dim::time, 3) +
+        (c.iterations > 0 ? " (" + std::to_string(c.iterations) + " solves)" : ""));
     if (m_settings.onPass)
         m_settings.onPass(p);
     m_done = true;
@@ -490,7 +491,7 @@ void State::refine()
     // Where every ask is met already, the pass only checks what the errors say.
     // In space every marked cell costs several others: smaller steps reach a figure sooner.
     const bool solid = m_mesh.dimension == 3;
-    const double share = solid ? (m_done ? 0.4 : 0.55) : m_done ? 0.75 : 0.85;
+    const double share = solid ? m_problem->solidShare(m_done) : m_done ? 0.75 : 0.85;
     const double total = std::accumulate(eta.begin(), eta.end(), 0.0);
     std::vector<int> order(eta.size());
     std::iota(order.begin(), order.end(), 0);

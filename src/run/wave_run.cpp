@@ -129,6 +129,7 @@ public:
     const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
     // Waves need the third order: what it adds in unknowns it takes off many times in cells.
     int solidOrder() const override { return 3; }
+    double solidShare(bool met) const override { return met ? 0.15 : 0.35; }
     std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
                                  int order, base::Progress& progress) const override
     {
@@ -150,6 +151,11 @@ public:
             found += (k ? ", " : "") + base::format(s.frequency(s.order(), k), dim::frequency, 5);
         list.push_back(
             {"modes", Check::State::note, "modes found: " + found, line ? line->id : -1, {}});
+        list.push_back({"scale of modes",
+                        Check::State::note,
+                        "fields are shown for 1 J of stored energy in the whole device",
+                        -1,
+                        {}});
         cells(s, list);
         if (model.space() != sheet::Space::solid)
             list.push_back({"kind of modes",

@@ -66,19 +66,12 @@ std::vector<double> cavity(const mesh::Mesh& m, int order, int count, bool indef
     fem::EigenProblem p;
     p.size = family.size;
     p.shift = indefinite ? 1.5 : -1.0;
-    const std::vector<double> shifted{1.0, -p.shift}, mass{0.0, 1.0};
-    const auto A = family.sum(shifted), M = family.sum(mass);
-    auto multiply = [&M](const std::vector<double>& x, std::vector<double>& y) {
-        y.assign(x.size(), 0.0);
-        for (int c = 0; c < M.size; ++c)
-            for (int k = M.start[size_t(c)]; k < M.start[size_t(c) + 1]; ++k) {
-                const auto r = size_t(M.row[size_t(k)]);
-                y[r] += M.value[size_t(k)] * x[size_t(c)];
-                if (r != size_t(c))
-                    y[size_t(c)] += M.value[size_t(k)] * x[r];
-            }
+    const std::vector<double> shifted{1.0, -p.shift};
+    const auto A = family.sum(shifted);
+    const fem::SymmetricProduct products(family, 0, 1);
+    p.multiplyM = [&](const std::vector<double>& x, std::vector<double>& y) {
+        products.multiply(1, x, y);
     };
-    p.multiplyM = multiply;
     fem::Cholesky cholesky;
     fem::Ldlt<double> ldlt;
     if (indefinite) {
@@ -99,7 +92,7 @@ std::vector<double> cavity(const mesh::Mesh& m, int order, int count, bool indef
     p.project = [&](std::vector<double>& x) {
         std::vector<double> y, all(size_t(space.count()), 0.0), phi(size_t(S.size)),
             nodal(size_t(scalar.count()), 0.0);
-        multiply(x, y);
+        p.multiplyM(x, y);
         for (int i = 0; i < family.size; ++i)
             all[size_t(numbering.function[size_t(i)])] = y[size_t(i)];
         const auto g = space.gradientTransposed(scalar, order, all);
