@@ -8,6 +8,7 @@
 // Source: Jackson, Classical Electrodynamics, 3rd ed., chapter 8 (from memory).
 #pragma once
 
+#include "fem/cholesky.h"
 #include "fem/edge.h"
 #include "physics/field.h"
 #include "shape/partition.h"
@@ -33,6 +34,17 @@ struct MetalWall
     [[nodiscard]] double resistance(double frequency) const;
 };
 
+/// A plane side through which a guide goes on, without end.
+struct WavePort
+{
+    std::string name;
+    int line = -1;
+    std::vector<int> sides;  ///< of the partition
+    int modes = 1;           ///< how many modes of the guide count
+    double shift = 0;        ///< m, how far inside the device its S-parameters refer to
+    double eps = 1, mu = 1;  ///< relative, of what fills the guide
+};
+
 /// Materials, walls and symmetry of a wave problem.
 struct WaveProblem
 {
@@ -42,16 +54,19 @@ struct WaveProblem
     std::vector<double> loss;                      ///< tan delta, by piece
     std::vector<double> sigma;                     ///< S/m, by piece; of what is no metal
     std::vector<int> activePieces;
-    enum Boundary { open = -3, magnetic = -2, electric = -1 };
+    enum Boundary { port = -4, open = -3, magnetic = -2, electric = -1 };
     /// By side of the partition: a kind of Boundary, or the number of its metal wall. `open` sides
     /// are electric walls where the field ends.
     std::vector<int> sides;
     std::vector<MetalWall> walls;
-    int modes = 0;    ///< how many resonances are looked for
-    double from = 0;  ///< Hz, above which
-    int asked = 1;    ///< the highest one that is asked about
+    std::vector<WavePort> ports;
+    double low = 0, high = 0;  ///< Hz, band of a driven problem
+    int points = 0;            ///< in the band
+    int modes = 0;             ///< how many resonances are looked for
+    double from = 0;           ///< Hz, above which
+    int asked = 1;             ///< the highest one that is asked about
 
-    [[nodiscard]] bool isWall(int side) const { return sides[size_t(side)] >= electric; }
+    [[nodiscard]] int portOf(const std::string& name) const;  ///< -1: none
 };
 
 /// Reads materials, walls and what is looked for from the sheet.
@@ -59,6 +74,64 @@ struct WaveProblem
 [[nodiscard]] std::unique_ptr<WaveProblem> defineWave(const sheet::Model& model,
                                                       const shape::Partition& partition,
                                                       base::Faults& faults);
+
+/// Sides of the mesh along which the field vanishes (taking walls of metal as without loss).
+[[nodiscard]] std::vector<int> wallSides(const WaveProblem& problem, const mesh::Mesh& mesh);
+
+/// Takes gradients out of fields. Potentials are constant on each connected set of walls, and zero
+/// on the first of them; without walls, zero at one corner.
+class Gradients
+{
+public:
+    /// @param elements  of div eps grad
+    /// @param walls     sides of the mesh
+    /// @param ranks     of the corners, in the order of elimination
+    Gradients(const fem::EdgeSpace& space, const fem::H1Space& scalar, int order,
+              const fem::ElementMatrices& elements, std::span<const int> walls,
+              std::span<const int> ranks);
+    /// x - G (G^T M G)^-1 G^T y with y = M x; x and y by function of the edge space.
+    void remove(std::vector<double>& x, const std::vector<double>& y);
+    /// Fields without curl and divergence: one for each set of walls but the first, which holds
+    /// the potential 1 there; by function of the edge space.
+    [[nodiscard]] std::vector<std::vector<double>> betweenWalls();
+
+private:
+    const fem::EdgeSpace& m_space;
+    const fem::H1Space& m_scalar;
+    int m_order;
+    std::vector<std::vector<int>> m_sets;  ///< corners of each set of walls but the first
+    const fem::ElementMatrices& m_elements;
+    std::vector<char> m_onWall;  ///< by scalar function
+    std::vector<int> m_ranks;
+    fem::Numbering m_numbering;
+    fem::SparseSymmetric m_system;
+    fem::Cholesky m_factor;
+};
+
+/// What resonances are looked for in, for one order.
+struct ResonanceSearch
+{
+    const fem::EdgeSpace& space;
+    const fem::H1Space& scalar;
+    const fem::EdgeElements& elements;
+    const fem::ElementMatrices& gradients;
+    std::span<const int> walls, ranks;
+    int order = 1, count = 1;
+    double from = 0;     ///< 1/m^2, only values above it
+    double size = 1;     ///< m, extent of the device
+    bool rough = false;  ///< of an order that only serves to judge the error
+    const std::vector<double>* knownValues = nullptr;               ///< of the order below
+    const std::vector<std::vector<double>>* knownFields = nullptr;  ///< the same
+};
+struct Resonances
+{
+    std::vector<double> k2;                  ///< 1/m^2
+    std::vector<std::vector<double>> field;  ///< integral of eps E^2 = 1, by function
+};
+/// Lowest eigenvalues of curl (1/mu curl E) = k^2 eps E without its null space; some more than
+/// asked for where there are. Counts of time and size are added up.
+[[nodiscard]] Resonances findResonances(const ResonanceSearch& search, Counters& counters,
+                                        base::Progress& progress);
 
 /// Resonances of a closed device. Its losses are small: they follow from the field without them.
 class WaveModesSolver : public Field

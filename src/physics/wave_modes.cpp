@@ -1,8 +1,5 @@
 // Resonances: eigenvalues k^2 of the fields between walls.
 #include "base/clock.h"
-#include "fem/cholesky.h"
-#include "fem/eigen.h"
-#include "fem/ldlt.h"
 #include "fem/quadrature.h"
 #include "physics/wave.h"
 
@@ -18,102 +15,6 @@ constexpr double pi = 3.14159265358979323846;
 constexpr double c0 = 299792458.0;         // m/s, by definition
 constexpr double eps0 = 8.8541878128e-12;  // F/m, CODATA 2018
 constexpr double mu0 = 1.25663706212e-6;   // H/m, CODATA 2018
-
-/// Sides of the mesh at which the field along them vanishes.
-std::vector<int> wallSides(const WaveProblem& problem, const mesh::Mesh& mesh)
-{
-    std::vector<int> list;
-    for (int s = 0; s < mesh.sideCount(); ++s) {
-        const int tag = mesh.sideTag[size_t(s)];
-        const bool ends = mesh.sideCells[size_t(s)][1] < 0;
-        const int kind = tag < 0 ? int(WaveProblem::open) : problem.sides[size_t(tag)];
-        if (kind >= WaveProblem::electric || (ends && kind == WaveProblem::open))
-            list.push_back(s);
-    }
-    return list;
-}
-
-/// Takes gradients out of fields. Potentials are constant on each connected set of walls, and zero
-/// on the first of them; without walls, zero at one corner.
-class Gradients
-{
-public:
-    Gradients(const fem::EdgeSpace& space, const fem::H1Space& scalar, int order,
-              const fem::ElementMatrices& elements, std::span<const int> walls,
-              std::span<const int> ranks)
-        : m_space(space), m_scalar(scalar), m_order(order)
-    {
-        const mesh::Mesh& m = space.mesh();
-        const auto n = size_t(scalar.count(order)), nv = size_t(m.vertexCount());
-        std::vector<int> parent(nv);
-        std::iota(parent.begin(), parent.end(), 0);
-        auto root = [&](int v) {
-            while (parent[size_t(v)] != v)
-                v = parent[size_t(v)] = parent[size_t(parent[size_t(v)])];
-            return v;
-        };
-        std::vector<char> isFree(n, 1);
-        for (const int s : walls) {
-            const auto corners = m.sideCorners(s);
-            for (const int v : corners)
-                parent[size_t(root(v))] = root(corners[0]);
-            for (const int f : scalar.onSide(s, order))
-                isFree[size_t(f)] = 0;
-        }
-        // One corner of every set but the first stands for its set.
-        int grounded = -1;
-        std::vector<int> member;
-        for (int v = 0; v < int(nv); ++v) {
-            if (isFree[size_t(v)])
-                continue;
-            const int r = root(v);
-            if (grounded < 0)
-                grounded = r;
-            if (r != grounded) {
-                member.push_back(v);
-                isFree[size_t(v)] = r == v;
-            }
-        }
-        if (grounded < 0)
-            isFree[0] = 0;
-        m_numbering = fem::nestedDissection(scalar, order, isFree, ranks);
-        for (const int v : member)
-            m_numbering.place[size_t(v)] = m_numbering.place[size_t(root(v))];
-        m_system = fem::assemble(scalar, order, elements, m_numbering);
-        if (m_system.size == 0)
-            return;
-        m_factor.analyse(m_system);
-        m_factor.factorise(m_system);
-    }
-
-    /// x - G (G^T M G)^-1 G^T y with y = M x; x and y by function of the edge space.
-    void remove(std::vector<double>& x, const std::vector<double>& y)
-    {
-        if (m_system.size == 0)
-            return;
-        const auto g = m_space.gradientTransposed(m_scalar, m_order, y);
-        std::vector<double> phi(size_t(m_system.size), 0.0);
-        for (size_t i = 0; i < g.size(); ++i)
-            if (const int p = m_numbering.place[i]; p >= 0)
-                phi[size_t(p)] += g[i];
-        m_factor.solve(phi, 1);
-        std::vector<double> nodal(g.size(), 0.0);
-        for (size_t i = 0; i < g.size(); ++i)
-            if (const int p = m_numbering.place[i]; p >= 0)
-                nodal[i] = phi[size_t(p)];
-        const auto back = m_space.gradient(m_scalar, m_order, nodal);
-        for (size_t i = 0; i < x.size(); ++i)
-            x[i] -= back[i];
-    }
-
-private:
-    const fem::EdgeSpace& m_space;
-    const fem::H1Space& m_scalar;
-    int m_order;
-    fem::Numbering m_numbering;
-    fem::SparseSymmetric m_system;
-    fem::Cholesky m_factor;
-};
 
 }  // namespace
 
@@ -140,97 +41,25 @@ WaveModesSolver::WaveModesSolver(const WaveProblem& problem, const mesh::Mesh& m
 void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_solved.clear();
-    double start = base::seconds();
+    const double start = base::seconds();
     m_ranks = fem::cornerRanks(m_mesh);
     m_counters.orderSeconds = base::seconds() - start;
     m_walls = wallSides(m_problem, m_mesh);
-    fem::CellFunctions functions{&m_mesh, m_space.localCount(order()), 0, m_space.cellTable()};
-    constexpr int spare = 2;  // modes that may change places with those wanted between orders
+    const double kFrom = 2 * pi * m_problem.from / c0;
     for (int p = lowestOrder; p <= order(); ++p) {
         progress.check();
-        start = base::seconds();
-        std::vector<char> isFree(size_t(m_space.count(p)), 1);
-        for (const int s : m_walls)
-            for (const int i : m_space.onSide(s, p))
-                isFree[size_t(i)] = 0;
-        const auto numbering = fem::byRank(m_space.functionRanks(p, m_ranks), isFree);
-        functions.local = m_space.localCount(p);
-        const std::vector<fem::Term> terms{{&m_elements.curl, {}}, {&m_elements.mass, {}}};
-        const auto family = fem::assemble(functions, terms, numbering);
-        Gradients gradients(m_space, m_scalar, p, m_gradients, m_walls, m_ranks);
-        m_counters.assembleSeconds += base::seconds() - start;
-
-        fem::EigenProblem e;
-        e.size = family.size;
-        const double kFrom = 2 * pi * m_problem.from / c0;
-        // Below all resonances the shifted matrix is positive definite. Closer is faster.
-        const double size = m_partition.size();
-        e.shift = m_problem.from > 0 ? kFrom * kFrom
-                  : m_solved.empty() ? -1 / (size * size)
-                                     : -0.1 * m_solved.back().k2[0];
-        // Lower orders only serve to judge the error of the highest.
-        if (p < order())
-            e.tolerance = 1e-7;
-        const std::vector<double> shifted{1.0, -e.shift};
-        const auto A = family.sum(shifted);
-        const fem::SymmetricProduct products(family, 0, 1);
-        start = base::seconds();
-        fem::Cholesky cholesky;
-        fem::Ldlt<double> ldlt;
-        if (m_problem.from > 0) {
-            ldlt.factorise(A.size, A.start, A.row, A.value);
-            e.solveShifted = [&](std::vector<double>& x, int count) { ldlt.solve(x, count); };
-        } else {
-            cholesky.analyse(A);
-            cholesky.factorise(A);
-            e.solveShifted = [&](std::vector<double>& x, int count) { cholesky.solve(x, count); };
+        ResonanceSearch search{m_space, m_scalar, m_elements, m_gradients, m_walls, m_ranks};
+        search.order = p;
+        search.count = m_problem.modes;
+        search.from = kFrom * kFrom;
+        search.size = m_partition.size();
+        search.rough = p < order();
+        if (!m_solved.empty()) {
+            search.knownValues = &m_solved.back().k2;
+            search.knownFields = &m_solved.back().field;
         }
-        m_counters.factorSeconds += base::seconds() - start;
-        start = base::seconds();
-        e.multiplyM = [&](const std::vector<double>& x, std::vector<double>& out) {
-            products.multiply(1, x, out);
-        };
-        e.multiplyBoth = [&](const std::vector<double>& x, std::vector<double>& curls,
-                             std::vector<double>& masses) { products.multiply(x, curls, masses); };
-        std::vector<double> y, all(size_t(m_space.count(p)), 0.0), allY = all;
-        auto spread = [&numbering](const std::vector<double>& x, std::vector<double>& out) {
-            for (size_t i = 0; i < x.size(); ++i)
-                out[size_t(numbering.function[i])] = x[i];
-        };
-        e.project = [&](std::vector<double>& x) {
-            products.multiply(1, x, y);
-            spread(x, all);
-            spread(y, allY);
-            gradients.remove(all, allY);
-            for (size_t i = 0; i < x.size(); ++i)
-                x[i] = all[size_t(numbering.function[i])];
-        };
-        // The lowest order needs no more than there is; coarse meshes may have few modes there.
-        const int wanted = std::min(m_problem.modes + spare, std::max(1, e.size / 3));
-        fem::EigenPairs pairs;
-        if (!m_solved.empty() && int(m_solved.back().k2.size()) >= wanted) {
-            fem::Columns guess;
-            for (const auto& field : m_solved.back().field) {
-                guess.emplace_back(size_t(e.size), 0.0);
-                for (size_t i = 0; i < field.size(); ++i)
-                    if (const int at = numbering.place[i]; at >= 0)
-                        guess.back()[size_t(at)] = field[i];
-            }
-            pairs = fem::improvedEigenpairs(e, guess, m_problem.modes, progress);
-        }
-        if (pairs.value.empty())
-            pairs = fem::lowestEigenpairs(e, wanted, progress);
-        Solved s;
-        s.order = p;
-        s.k2 = pairs.value;
-        for (const auto& x : pairs.vector) {
-            s.field.emplace_back(size_t(m_space.count(p)), 0.0);
-            spread(x, s.field.back());
-        }
-        m_solved.push_back(std::move(s));
-        m_counters.unknowns = e.size;
-        m_counters.iterations += pairs.solutions;
-        m_counters.solveSeconds += base::seconds() - start;
+        auto found = findResonances(search, m_counters, progress);
+        m_solved.push_back({p, std::move(found.k2), std::move(found.field), {}});
     }
     if (int(m_solved.back().k2.size()) < m_problem.modes)
         throw base::Error(5025, "the mesh is too coarse for that many resonances");
