@@ -130,7 +130,10 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
                      "heat pumped.")},
                  {u"resonance"_s, tr("Resonance and Q"),
                   tr("Resonant frequencies of a closed cavity, their fields, quality factors by "
-                     "walls and media, and R/Q; solids or round an axis.")}};
+                     "walls and media, and R/Q; solids or round an axis.")},
+                 {u"scattering"_s, tr("S-parameters"),
+                  tr("Waves through a device between guides: reflection and transmission over a "
+                     "band, losses, impedances of guides; Touchstone files.")}};
     for (const auto& c : cards) {
         auto* b = card(u"card-"_s + c.key, c.title, c.text);
         connect(b, &QPushButton::clicked, this, [this, key = c.key] { Q_EMIT cardChosen(key); });

@@ -167,6 +167,33 @@ ElementMatrices stiffness(const H1Space& space, std::span<const Coefficient> coe
     return m;
 }
 
+ElementMatrices scalarMass(const H1Space& space, Measure measure)
+{
+    ElementMatrices m;
+    const mesh::Mesh& mesh = space.mesh();
+    m.local = space.localCount(space.order());
+    m.stride = size_t(m.local * (m.local + 1) / 2);
+    m.entries.assign(m.stride * size_t(mesh.cellCount()), 0.0);
+    const BasisTable b(mesh.dimension, space.order(), 2 * space.order() + 3);
+#pragma omp parallel for schedule(dynamic, 256)
+    for (int t = 0; t < mesh.cellCount(); ++t) {
+        const mesh::Geometry g(mesh, t);
+        int number[mostLocal];
+        double sign[mostLocal];
+        space.local(t, number, sign);
+        for (int q = 0; q < b.points(); ++q) {
+            const Point& xi = b.xi[size_t(q)];
+            const double w = b.w[size_t(q)] * g.determinant(xi) * measureAt(measure, g.at(xi));
+            const double* f = &b.value[size_t(q * b.count)];
+            double* out = &m.entries[size_t(t) * m.stride];
+            for (int i = 0; i < m.local; ++i)
+                for (int j = i; j < m.local; ++j)
+                    *out++ += w * sign[i] * sign[j] * f[i] * f[j];
+        }
+    }
+    return m;
+}
+
 std::vector<double> load(const H1Space& space,
                          std::span<const std::function<double(Point)>> density, Measure measure)
 {

@@ -62,6 +62,9 @@ struct ElementMatrices
 [[nodiscard]] ElementMatrices stiffness(const H1Space& space,
                                         std::span<const Coefficient> coefficient, Measure measure);
 
+/// Element matrices of the product of two functions, signs folded in as in stiffness().
+[[nodiscard]] ElementMatrices scalarMass(const H1Space& space, Measure measure);
+
 /// integral of f_i times a function over the cells of some pieces; shape (space.count())
 /// @param density  for each piece: the function, or empty for none
 [[nodiscard]] std::vector<double> load(const H1Space& space,

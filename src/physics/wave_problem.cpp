@@ -43,6 +43,7 @@ public:
         surfaces();
         symmetry();
         stated();
+        ports();
         wanted();
         for (size_t f = 0; f < n; ++f)
             if (!m_isMetal[f])
@@ -237,9 +238,75 @@ private:
             }
         }
     }
+    void ports()
+    {
+        auto& o = *m_out;
+        for (const Line* l : m_model.document().ofKind("port")) {
+            WavePort port;
+            port.name = l->name();
+            port.line = l->id;
+            port.modes = m_model.count(*l, "modes");
+            if (const auto shift = m_model.optionalNumber(*l, "shift"))
+                port.shift = *shift;
+            const shape::Selection s = resolve(*l);
+            if (!s.pieces.empty())
+                fault(6202, *l, "on",
+                      "'" + l->get("on") + "' picks regions; a port lies on a face, such as " +
+                          l->get("on") + ".left");
+            for (const int side : s.sides)
+                portSide(*l, port, side);
+            o.ports.push_back(std::move(port));
+        }
+        if (!o.ports.empty() && m_model.space() != sheet::Space::solid)
+            m_faults.push_back({6214,
+                                {o.ports.front().line, {}, -1},
+                                "ports are possible in solids only so far; draw the device as a "
+                                "solid, a wedge or half of it",
+                                false});
+    }
+    void portSide(const Line& l, WavePort& port, int side)
+    {
+        auto& o = *m_out;
+        const shape::Side& where = m_p.sides()[size_t(side)];
+        int field = -1, count = 0;
+        for (const int f : where.pieces)
+            if (!m_isMetal[size_t(f)]) {
+                field = f;
+                ++count;
+            }
+        if (count == 0) {
+            fault(6209, l, "on",
+                  where.pieces.empty() ? "no region touches this port"
+                                       : "this port lies inside metal: no field reaches it");
+            return;
+        }
+        if (count > 1)
+            fault(6210, l, "on",
+                  "the guide goes on behind a port, so that it must be where the field ends; '" +
+                      l.get("on") + "' has field on both of its sides");
+        if (!where.flat ||
+            (!port.sides.empty() &&
+             norm(cross(where.normal, m_p.sides()[size_t(port.sides[0])].normal)) > 1e-9))
+            fault(6211, l, "on", "a port must be plane");
+        const auto k = size_t(field);
+        const double eps = o.eps[k].constant.xx, mu = 1 / o.inverseMu[k].constant.xx;
+        if (o.eps[k].at || o.inverseMu[k].at ||
+            (!port.sides.empty() && (eps != port.eps || mu != port.mu)))
+            fault(6213, l, "on",
+                  "the guide behind a port must have one medium so far; end the filling before it");
+        port.eps = eps;
+        port.mu = mu;
+        port.sides.push_back(side);
+        o.sides[size_t(side)] = WaveProblem::port;
+    }
     void wanted()
     {
         auto& o = *m_out;
+        if (const Line* l = m_model.document().first("band")) {
+            o.low = m_model.number(*l, "from");
+            o.high = m_model.number(*l, "to");
+            o.points = m_model.count(*l, "points");
+        }
         if (const Line* l = m_model.document().first("modes")) {
             o.modes = m_model.count(*l, "count");
             if (const auto f = m_model.optionalNumber(*l, "from"))
@@ -265,6 +332,14 @@ std::unique_ptr<WaveProblem> defineWave(const sheet::Model& model,
                                         const shape::Partition& partition, base::Faults& faults)
 {
     return Reader(model, partition, faults).run();
+}
+
+int WaveProblem::portOf(const std::string& name) const
+{
+    for (size_t k = 0; k < ports.size(); ++k)
+        if (ports[k].name == name)
+            return int(k);
+    return -1;
 }
 
 double MetalWall::resistance(double frequency) const

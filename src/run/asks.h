@@ -36,6 +36,9 @@ struct Ask
     std::string secondRouteName;
     /// Course over time in a transient: time in s and value.
     std::function<std::vector<std::array<double, 2>>(physics::Field&)> history;
+    /// Curves as the text of a CSV file, and further files by name.
+    std::function<std::string(physics::Field&)> curves;
+    std::function<std::vector<std::pair<std::string, std::string>>(physics::Field&)> files;
     double offset = 0.0;  ///< the accuracy is relative to the distance from here (temperatures)
 };
 

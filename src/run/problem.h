@@ -36,6 +36,8 @@ public:
     [[nodiscard]] virtual int solidOrder() const { return 2; }
     /// Share of the indicator whose cells are refined in solids; less where every ask is met.
     [[nodiscard]] virtual double solidShare(bool met) const { return met ? 0.4 : 0.55; }
+    /// Largest cells of the first mesh, where the physics asks for some.
+    [[nodiscard]] virtual std::vector<mesh::SizeRule> cellSizes() const { return {}; }
     /// Lets transients take shorter steps from now on.
     virtual void shortenSteps() {}
     /// Corners to be refined before anything is solved.

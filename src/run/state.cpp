@@ -207,6 +207,14 @@ void State::store(Report& report, Result& result) const
                         csv += row;
                     }
             writeText(out + "/" + f.table, csv);
+        } else if (f.table == "curves") {
+            f.table = "tables/curves-" + std::to_string(++n) + ".csv";
+            for (const Ask& a : m_asks)
+                if (a.curves && a.finding.name == f.name) {
+                    writeText(out + "/" + f.table, a.curves(*m_field));
+                    for (const auto& [name, text] : a.files(*m_field))
+                        writeText(out + "/" + name, text);
+                }
         } else if (f.table == "profile") {
             f.table = "tables/profile-" + std::to_string(++n) + ".csv";
             writeText(out + "/" + f.table,
@@ -311,6 +319,8 @@ mesh::Mesh State::firstMesh()
                             "' would be more than 5 million triangles; ask for larger ones",
                         {l->id, "size", 0});
     }
+    const auto sizes = m_problem->cellSizes();
+    o.sizes.insert(o.sizes.end(), sizes.begin(), sizes.end());
     mesh::Mesh m = mesh::generate(*m_partition, o, m_progress);
     // Cells shrink towards corners where the field is singular before anything is solved. Towards
     // edges of solids that costs too much: there the indicator finds the few that matter.

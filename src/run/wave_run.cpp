@@ -1,6 +1,7 @@
 #include "run/wave_run.h"
 
 #include "physics/wave.h"
+#include "run/wave_driven_run.h"
 #include "sheet/schema.h"
 
 #include <cmath>
@@ -245,6 +246,8 @@ std::unique_ptr<Problem> defineWaveRun(const sheet::Model& model, const shape::P
                                        base::Faults& faults)
 {
     auto problem = physics::defineWave(model, partition, faults);
+    if (problem->points > 0)
+        return drivenRun(std::move(problem));
     return std::make_unique<WaveRun>(std::move(problem));
 }
 

@@ -382,6 +382,16 @@ Document newSheet(const std::string& card)
         d.add("lowest temperature", {});
         d.add("voltage", {{"of", "A"}});
         d.add("heat flow", {{"of", "base"}});
+    } else if (card == "scattering") {
+        d.add("aim", {{"text", "The S-parameters of …"}});
+        d.add("space", {{"type", "solid"}});
+        d.add("material", {{"material", "air"}});
+        d.add("mesh", {});
+        d.add("band", {{"from", "8 GHz"}, {"to", "12 GHz"}});
+        d.add("port", {{"name", "A"}});
+        d.add("port", {{"name", "B"}});
+        d.add("S-parameters", {});
+        d.add("scattering", {{"from", "A"}, {"to", "A"}, {"at", "10 GHz"}});
     } else if (card == "resonance") {
         d.add("aim", {{"text", "The resonance of …, and its Q"}});
         d.add("space", {{"type", "solid"}});

@@ -171,9 +171,26 @@ private:
                         "one sheet solves either the electrostatic field or current and heat; "
                         "take these lines to a sheet of their own");
         if (field == FieldKind::wave) {
-            if (!m_doc.first("modes"))
+            const Line *modes = m_doc.first("modes"), *band = m_doc.first("band"),
+                       *port = m_doc.first("port");
+            if (!modes && !band)
                 add(2051, {-1, "waves", -1},
-                    "what is looked for? add a line such as `lowest modes 4`", true);
+                    "what is looked for? add `lowest modes 4` for resonances, or `band from … to "
+                    "…` "
+                    "with ports for S-parameters",
+                    true);
+            if (modes && (band || port))
+                add(2054, {modes->id, {}, -1},
+                    "a sheet looks either for resonances of a closed device or for waves through "
+                    "ports; take one of them to a sheet of its own");
+            if (band && !port)
+                add(2055, {band->id, {}, -1},
+                    "no port yet: nothing drives the field; add a line such as `port A on "
+                    "guide.left`",
+                    true);
+            if (band && m_model.fieldFaults(*band).empty() &&
+                m_model.number(*band, "from") > m_model.number(*band, "to"))
+                add(2056, {band->id, "to", 0}, "the band ends below its beginning");
             for (const Line& l : m_doc.lines)
                 if (const Kind* k = findKind(l.kind);
                     k && (k->section == "electrostatic" || k->section == "current" ||

@@ -1,0 +1,497 @@
+#include "physics/wave_driven.h"
+
+#include "base/clock.h"
+#include "fem/ldlt.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numeric>
+
+namespace yh::physics {
+
+namespace {
+
+using Complex = std::complex<double>;
+constexpr double pi = 3.14159265358979323846;
+constexpr double c0 = 299792458.0;         // m/s, by definition
+constexpr double eps0 = 8.8541878128e-12;  // F/m, CODATA 2018
+constexpr double mu0 = 1.25663706212e-6;   // H/m, CODATA 2018
+
+/// y = A x with one matrix of a family.
+void multiply(const fem::SymmetricFamily& f, size_t part, const std::vector<double>& x,
+              std::vector<double>& y)
+{
+    y.assign(x.size(), 0.0);
+    const auto& a = f.value[part];
+    for (size_t c = 0; c < x.size(); ++c)
+        for (auto k = size_t(f.start[c]); k < size_t(f.start[c + 1]); ++k) {
+            const auto r = size_t(f.row[k]);
+            y[r] += a[k] * x[c];
+            if (r != c)
+                y[c] += a[k] * x[r];
+        }
+}
+
+double product(const std::vector<double>& a, const std::vector<double>& b)
+{
+    return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
+}
+
+}  // namespace
+
+WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh& mesh,
+                                   const shape::Partition& partition, int order, base::Progress&)
+    : m_problem(problem), m_mesh(mesh), m_partition(partition), m_space(mesh, order)
+{
+    const double start = base::seconds();
+    m_elements = fem::edgeElements(m_space, problem.inverseMu, problem.eps, problem.measure);
+    m_counters.assembleSeconds = base::seconds() - start;
+    for (size_t p = 0; p < problem.ports.size(); ++p)
+        for (int k = 0; k < problem.ports[p].modes; ++k)
+            m_channels.push_back({int(p), k});
+    std::vector<char> used(problem.walls.size(), 0);
+    for (int s = 0; s < mesh.sideCount(); ++s)
+        if (const int tag = mesh.sideTag[size_t(s)]; tag >= 0 && problem.sides[size_t(tag)] >= 0)
+            used[size_t(problem.sides[size_t(tag)])] = 1;
+    for (size_t w = 0; w < used.size(); ++w)
+        if (used[w])
+            m_lossWalls.push_back(int(w));
+    m_isLossy = !m_lossWalls.empty();
+    for (const int f : problem.activePieces)
+        m_isLossy = m_isLossy || problem.loss[size_t(f)] > 0 || problem.sigma[size_t(f)] > 0;
+    m_quantities = {{"E", "electric field, in phase", "V/m", 3},
+                    {"E ahead", "electric field, a quarter ahead", "V/m", 3},
+                    {"H", "magnetic field, in phase", "A/m", 3},
+                    {"H ahead", "magnetic field, a quarter ahead", "A/m", 3}};
+}
+
+std::vector<double> WaveDrivenSolver::band() const
+{
+    std::vector<double> list;
+    const int n = m_problem.points;
+    for (int i = 0; i < n; ++i)
+        list.push_back(n == 1 ? m_problem.low
+                              : m_problem.low + (m_problem.high - m_problem.low) * i / (n - 1));
+    return list;
+}
+
+Complex WaveDrivenSolver::factor(size_t part, double f) const
+{
+    const double omega = 2 * pi * f, k = omega / c0;
+    switch (part) {
+        case curl:
+            return 1;
+        case mass:
+            return -k * k;
+        case lossy:
+            return {0, k * k};
+        case conducting:
+            return {0, k * mu0 * c0};
+        default: {
+            // j omega mu0 / Z with Z = (1 + j) R.
+            const auto& wall = m_problem.walls[size_t(m_lossWalls[part - firstWall])];
+            return Complex(1, 1) * omega * mu0 / (2 * wall.resistance(f));
+        }
+    }
+}
+
+void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
+{
+    m_models.clear();
+    double start = base::seconds();
+    const auto ranks = fem::cornerRanks(m_mesh);
+    m_counters.orderSeconds = base::seconds() - start;
+    const auto walls = wallSides(m_problem, m_mesh);
+    std::vector<int> ideal;
+    std::vector<std::vector<int>> metal(m_lossWalls.size());
+    for (const int s : walls) {
+        const int tag = m_mesh.sideTag[size_t(s)];
+        const int kind = tag < 0 ? int(WaveProblem::open) : m_problem.sides[size_t(tag)];
+        const auto it = std::find(m_lossWalls.begin(), m_lossWalls.end(), kind);
+        if (it == m_lossWalls.end())
+            ideal.push_back(s);
+        else
+            metal[size_t(it - m_lossWalls.begin())].push_back(s);
+    }
+    std::vector<double> loss = m_problem.loss, conduction = m_problem.sigma;
+    for (size_t f = 0; f < conduction.size(); ++f)
+        conduction[f] /= m_problem.eps[f].constant.xx;
+    const auto table = m_space.cellTable();
+    for (int p = lowestOrder; p <= order(); ++p) {
+        progress.check();
+        start = base::seconds();
+        std::vector<char> isFree(size_t(m_space.count(p)), 1);
+        for (const int s : ideal)
+            for (const int i : m_space.onSide(s, p))
+                isFree[size_t(i)] = 0;
+        const auto numbering = fem::byRank(m_space.functionRanks(p, ranks), isFree);
+        const fem::CellFunctions functions{&m_mesh, m_space.localCount(order()),
+                                           m_space.localCount(p), table};
+        const std::vector<fem::Term> terms{{&m_elements.curl, {}},
+                                           {&m_elements.mass, {}},
+                                           {&m_elements.mass, loss},
+                                           {&m_elements.mass, conduction}};
+        auto family = fem::assemble(functions, terms, numbering);
+        for (const auto& sides : metal) {
+            family.value.emplace_back(family.row.size(), 0.0);
+            for (const auto& s : fem::sideMass(m_space, p, sides, m_problem.measure))
+                for (size_t i = 0; i < s.number.size(); ++i)
+                    for (size_t j = 0; j <= i; ++j) {
+                        const int a = numbering.place[size_t(s.number[i])],
+                                  b = numbering.place[size_t(s.number[j])];
+                        if (a >= 0 && b >= 0)
+                            family.value.back()[family.slot(a, b)] +=
+                                s.value[i * s.number.size() + j];
+                    }
+        }
+        m_counters.assembleSeconds += base::seconds() - start;
+        start = base::seconds();
+        Model model;
+        model.order = p;
+        for (const WavePort& port : m_problem.ports)
+            for (auto& mode : portModes(port, port.modes, m_space, p, walls, progress))
+                model.modes.push_back(std::move(mode));
+        buildModel(model, family, numbering, p < order(), progress);
+        m_models.push_back(std::move(model));
+        m_counters.unknowns = family.size;
+        m_counters.solveSeconds += base::seconds() - start;
+    }
+    const double middle = (m_problem.low + m_problem.high) / 2;
+    const Model& best = m_models.back();
+    const Eigen::VectorXcd y = fields(best, middle).col(0);
+    m_shown[0] = combine(best, y.real());
+    m_shown[1] = combine(best, -y.imag());
+}
+
+void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& family,
+                                  const fem::Numbering& numbering, bool rough,
+                                  base::Progress& progress)
+{
+    const auto n = size_t(family.size), parts = family.value.size(), drives = model.modes.size();
+    std::vector<std::vector<double>> drive;
+    for (const PortMode& m : model.modes) {
+        drive.emplace_back(n, 0.0);
+        for (size_t i = 0; i < m.number.size(); ++i)
+            if (const int at = numbering.place[size_t(m.number[i])]; at >= 0)
+                drive.back()[size_t(at)] += m.weight[i];
+    }
+    std::vector<std::vector<double>> basis;
+    model.reduced.assign(parts, {});
+    fem::Ldlt<double> real;
+    fem::Ldlt<Complex> complex;
+    auto take = [&](std::vector<double> x) {
+        const double before = std::sqrt(product(x, x));
+        for (int pass = 0; pass < 2; ++pass)
+            for (const auto& v : basis) {
+                const double share = product(x, v);
+                for (size_t i = 0; i < n; ++i)
+                    x[i] -= share * v[i];
+            }
+        const double left = std::sqrt(product(x, x));
+        constexpr double nothing = 1e-9;
+        if (!(left > nothing * before))
+            return;
+        for (double& v : x)
+            v /= left;
+        basis.push_back(std::move(x));
+        const auto size = Eigen::Index(basis.size());
+        std::vector<double> y;
+        for (size_t part = 0; part < parts; ++part) {
+            auto& R = model.reduced[part];
+            R.conservativeResize(size, size);
+            multiply(family, part, basis.back(), y);
+            for (Eigen::Index i = 0; i < size; ++i)
+                R(i, size - 1) = R(size - 1, i) = product(basis[size_t(i)], y);
+        }
+        model.drive.conservativeResize(size, Eigen::Index(drives));
+        for (size_t d = 0; d < drives; ++d)
+            model.drive(size - 1, Eigen::Index(d)) = product(basis.back(), drive[d]);
+    };
+    auto solveAt = [&](double f) {
+        progress.check();
+        const double start = base::seconds();
+        ++model.solutions;
+        std::vector<Complex> weights;
+        for (size_t part = 0; part < parts; ++part)
+            weights.push_back(factor(part, f));
+        if (!m_isLossy) {
+            std::vector<double> A(family.row.size(), 0.0), x;
+            for (size_t part = 0; part < 2; ++part)
+                for (size_t k = 0; k < A.size(); ++k)
+                    A[k] += weights[part].real() * family.value[part][k];
+            real.factorise(family.size, family.start, family.row, A);
+            for (const auto& d : drive)
+                x.insert(x.end(), d.begin(), d.end());
+            real.solve(x, int(drives));
+            for (size_t d = 0; d < drives; ++d)
+                take({x.begin() + std::ptrdiff_t(d * n), x.begin() + std::ptrdiff_t((d + 1) * n)});
+        } else {
+            std::vector<Complex> A(family.row.size()), x;
+            for (size_t part = 0; part < parts; ++part)
+                for (size_t k = 0; k < A.size(); ++k)
+                    A[k] += weights[part] * family.value[part][k];
+            complex.factorise(family.size, family.start, family.row, A);
+            for (const auto& d : drive)
+                x.insert(x.end(), d.begin(), d.end());
+            complex.solve(x, int(drives));
+            for (size_t d = 0; d < drives; ++d) {
+                std::vector<double> re(n), im(n);
+                for (size_t i = 0; i < n; ++i) {
+                    re[i] = x[d * n + i].real();
+                    im[i] = x[d * n + i].imag();
+                }
+                take(std::move(re));
+                take(std::move(im));
+            }
+        }
+        m_counters.factorSeconds += base::seconds() - start;
+    };
+    // Differences are looked for on a grid of the band; poles are as narrow as the losses make
+    // them, so that it is fine.
+    const double low = m_problem.low, high = m_problem.high;
+    constexpr int grid = 401;
+    std::vector<double> places;
+    for (int i = 0; i < grid; ++i)
+        places.push_back(low + (high - low) * i / (grid - 1));
+    auto response = [&] {
+        std::vector<Eigen::MatrixXcd> list;
+        for (const double f : places)
+            list.push_back(scattering(model, f));
+        return list;
+    };
+    auto distance = [](const Eigen::MatrixXcd& a, const Eigen::MatrixXcd& b) {
+        double most = 0;
+        for (Eigen::Index i = 0; i < a.size(); ++i)
+            if (std::isfinite(std::abs(a(i) - b(i))))
+                most = std::max(most, std::abs(a(i) - b(i)));
+        return most;
+    };
+    solveAt((low + high) / 2);
+    if (high > low) {
+        solveAt(low);
+        solveAt(high);
+        auto before = response();
+        double next = low + 0.25 * (high - low);
+        const double settled = rough ? 1e-4 : 1e-6;
+        constexpr int most = 24;
+        for (model.verified = 1; model.solutions < most;) {
+            const auto predicted = scattering(model, next);
+            solveAt(next);
+            model.verified = distance(predicted, scattering(model, next));
+            const auto now = response();
+            double largest = -1;
+            for (size_t i = 0; i < places.size(); ++i)
+                if (const double d = distance(now[i], before[i]); d > largest) {
+                    largest = d;
+                    next = places[i];
+                }
+            if (model.verified < settled && largest < settled)
+                break;
+            // Where nothing moves any more, the middle of the largest gap is as good.
+            if (largest < settled)
+                next = low + 0.6180339887 * (high - low);
+            before = now;
+        }
+    }
+    // Back to the functions of the order.
+    for (const auto& v : basis) {
+        model.basis.emplace_back(numbering.place.size(), 0.0);
+        for (size_t i = 0; i < n; ++i)
+            model.basis.back()[size_t(numbering.function[i])] = v[i];
+    }
+    m_counters.iterations += model.solutions;
+}
+
+const WaveDrivenSolver::Model& WaveDrivenSolver::at(int order) const
+{
+    for (const Model& m : m_models)
+        if (m.order == order)
+            return m;
+    YH_ASSERT(false, "order was solved");
+    return m_models.back();
+}
+
+const PortMode& WaveDrivenSolver::mode(int order, int channel) const
+{
+    return at(order).modes[size_t(channel)];
+}
+
+int WaveDrivenSolver::channelOf(int port, int mode) const
+{
+    for (size_t k = 0; k < m_channels.size(); ++k)
+        if (m_channels[k].port == port && m_channels[k].mode == mode)
+            return int(k);
+    return -1;
+}
+
+Eigen::MatrixXcd WaveDrivenSolver::small(const Model& m, double f) const
+{
+    Eigen::MatrixXcd A = Eigen::MatrixXcd::Zero(m.reduced[0].rows(), m.reduced[0].cols());
+    for (size_t part = 0; part < m.reduced.size(); ++part)
+        A += factor(part, f) * m.reduced[part];
+    return A;
+}
+
+Eigen::VectorXcd WaveDrivenSolver::impedances(const Model& m, double f) const
+{
+    Eigen::VectorXcd z(Eigen::Index(m.modes.size()));
+    for (size_t k = 0; k < m.modes.size(); ++k) {
+        const WavePort& port = m_problem.ports[size_t(m_channels[k].port)];
+        z(Eigen::Index(k)) = m.modes[k].waveImpedance(f, port.eps, port.mu);
+    }
+    return z;
+}
+
+Eigen::MatrixXcd WaveDrivenSolver::fields(const Model& m, double f) const
+{
+    const Complex jw(0, 2 * pi * f * mu0);
+    const Eigen::MatrixXcd x = small(m, f).partialPivLu().solve(m.drive.cast<Complex>().eval());
+    const Eigen::VectorXcd z0 = impedances(m, f);
+    Eigen::MatrixXcd Z = jw * (m.drive.transpose().cast<Complex>() * x);
+    Z.diagonal() += z0;
+    const Eigen::MatrixXcd I =
+        Z.partialPivLu().solve(Eigen::MatrixXcd(Eigen::VectorXcd(2 * z0.cwiseSqrt()).asDiagonal()));
+    return jw * (x * I);
+}
+
+Eigen::MatrixXcd WaveDrivenSolver::scattering(const Model& m, double f) const
+{
+    // V = sqrt(z0) (a + b): with the field of a wave into each channel, b follows from V.
+    const Eigen::VectorXcd root = impedances(m, f).cwiseSqrt();
+    Eigen::MatrixXcd S =
+        root.cwiseInverse().asDiagonal() * (m.drive.transpose().cast<Complex>() * fields(m, f));
+    S.diagonal().array() -= 1;
+    const double none = std::numeric_limits<double>::quiet_NaN();
+    for (size_t k = 0; k < m.modes.size(); ++k) {
+        const WavePort& port = m_problem.ports[size_t(m_channels[k].port)];
+        const auto i = Eigen::Index(k);
+        const Complex beta = m.modes[k].beta(f, port.eps, port.mu);
+        if (!(beta.real() > 0)) {
+            S.row(i).setConstant(none);
+            S.col(i).setConstant(none);
+            continue;
+        }
+        // A reference inside the device takes the way there and back off.
+        const Complex turn = std::exp(Complex(0, beta.real() * port.shift));
+        S.row(i) *= turn;
+        S.col(i) *= turn;
+    }
+    return S;
+}
+
+Eigen::MatrixXcd WaveDrivenSolver::scattering(int order, double f) const
+{
+    return scattering(at(order), f);
+}
+
+WaveDrivenSolver::Balance WaveDrivenSolver::balance(int order, double f, int channel) const
+{
+    const Model& m = at(order);
+    const Eigen::VectorXcd y = fields(m, f).col(channel);
+    const Eigen::MatrixXcd S = scattering(m, f);
+    const double omega = 2 * pi * f, incident = 0.5;
+    auto form = [&](const Eigen::MatrixXd& A) {
+        return (y.adjoint() * (A.cast<Complex>() * y))(0).real();
+    };
+    Balance b;
+    for (Eigen::Index i = 0; i < S.rows(); ++i)
+        if (std::isfinite(std::abs(S(i, channel))))
+            (i == channel ? b.reflected : b.passed) += std::norm(S(i, channel));
+    b.media =
+        0.5 * (omega * eps0 * form(m.reduced[lossy]) + form(m.reduced[conducting])) / incident;
+    for (size_t w = 0; w < m_lossWalls.size(); ++w)
+        b.walls += form(m.reduced[firstWall + w]) /
+                   (4 * m_problem.walls[size_t(m_lossWalls[w])].resistance(f)) / incident;
+    return b;
+}
+
+std::vector<double> WaveDrivenSolver::combine(const Model& m, const Eigen::VectorXd& y) const
+{
+    std::vector<double> out(m.basis.front().size(), 0.0);
+    for (size_t k = 0; k < m.basis.size(); ++k)
+        for (size_t i = 0; i < out.size(); ++i)
+            out[i] += y(Eigen::Index(k)) * m.basis[k][i];
+    return out;
+}
+
+void WaveDrivenSolver::sample(int cell, const Point& xi, double* values) const
+{
+    const fem::EdgePoint point(m_space, order(), cell, xi);
+    const auto piece = size_t(m_mesh.piece[size_t(cell)]);
+    const double middle = (m_problem.low + m_problem.high) / 2,
+                 toH = m_problem.inverseMu[piece].constant.xx / (2 * pi * middle * mu0);
+    const auto a = point.of(m_shown[0]), b = point.of(m_shown[1]);
+    // A quarter ahead is -Im. H = j curl E / (omega mu): its real part is -Im(curl E).
+    const Point list[4] = {a.value, b.value, toH * b.curl, (-toH) * a.curl};
+    for (const Point& p : list) {
+        *values++ = p.x;
+        *values++ = p.y;
+        *values++ = p.z;
+    }
+}
+
+std::vector<double> WaveDrivenSolver::indicator(bool) const
+{
+    // What the highest order adds to the fields of the order below, in energy, for every channel at
+    // three frequencies of the band.
+    std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
+    if (m_models.size() < 2)
+        return std::vector<double>(eta.size(), 1.0);
+    const Model &high = m_models.back(), &low = m_models[m_models.size() - 2];
+    for (const double share : {0.1, 0.5, 0.9}) {
+        const double f = m_problem.low + share * (m_problem.high - m_problem.low),
+                     k = 2 * pi * f / c0;
+        const Eigen::MatrixXcd y = fields(high, f), x = fields(low, f);
+        for (Eigen::Index c = 0; c < y.cols(); ++c)
+            for (const bool real : {true, false}) {
+                auto part = [real](const Eigen::VectorXcd& v) {
+                    return real ? Eigen::VectorXd(v.real()) : Eigen::VectorXd(v.imag());
+                };
+                auto rest = combine(high, part(y.col(c)));
+                const auto whole = fem::energyByCell(m_space, order(), m_elements.mass, rest);
+                const auto lower = combine(low, part(x.col(c)));
+                for (size_t i = 0; i < lower.size(); ++i)
+                    rest[i] -= lower[i];
+                const auto curls = fem::energyByCell(m_space, order(), m_elements.curl, rest),
+                           masses = fem::energyByCell(m_space, order(), m_elements.mass, rest);
+                const double scale =
+                    1 / (k * k * std::accumulate(whole.begin(), whole.end(), 1e-300));
+                for (size_t t = 0; t < eta.size(); ++t)
+                    eta[t] += scale * (curls[t] + k * k * masses[t]);
+            }
+    }
+    return eta;
+}
+
+double WaveDrivenSolver::geometryError() const
+{
+    // Share of the energy between quadratic and exact borders, as for resonances.
+    double moved = 0, whole = 0;
+    const double k = pi * (m_problem.low + m_problem.high) / c0;
+    for (const auto& field : m_shown)
+        for (const double e : fem::energyByCell(m_space, order(), m_elements.mass, field))
+            whole += e;
+    for (int s = 0; s < m_mesh.sideCount(); ++s) {
+        const int tag = m_mesh.sideTag[size_t(s)], t = m_mesh.sideCells[size_t(s)][0];
+        if (tag < 0 || m_partition.sides()[size_t(tag)].flat)
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        if (!g.curved)
+            continue;
+        const int side = m_mesh.localSide(t, s);
+        const double offset = borderOffset(m_mesh, m_partition, g, side, s, t);
+        const Point xi = g.onSide(side, {1.0 / 3, 1.0 / 3});
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        for (const auto& field : m_shown) {
+            const auto v = m_space.at(field, order(), t, xi);
+            moved +=
+                0.5 * offset *
+                std::abs(dot(v.value, v.value) * m_problem.eps[piece].constant.xx -
+                         dot(v.curl, v.curl) * m_problem.inverseMu[piece].constant.xx / (k * k));
+        }
+    }
+    return whole > 0 ? moved / whole : 0;
+}
+
+}  // namespace yh::physics

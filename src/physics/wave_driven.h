@@ -1,0 +1,103 @@
+// Waves driven through ports: S-parameters over a band.
+//
+// With the tangential H on the ports as given, sum of I_m h_m, the field is
+//   E = j omega mu0 sum I_m A^-1 u_m,   A = K - k^2 M + losses,   u_m(i) = integral of e_m . f_i,
+// and the voltages of the modes are V = Z I with Z = j omega mu0 U^T A^-1 U. Termination of the
+// ports by their own guides gives S = (z - 1) / (z + 1), z = Z over the wave impedances. Modes that
+// a port does not list see a magnetic wall there.
+//
+// Over the band A is a sum of fixed matrices with simple functions of the frequency. A small model
+// holds its solutions at a few frequencies and, by projection, those between them.
+// Source: Pozar, Microwave Engineering, chapter 4; de la Rubia, Razafison and Maday, IEEE Trans.
+// Microw. Theory Tech. 57 (2009) 2923 for the projection (both from memory).
+#pragma once
+
+#include "physics/wave_ports.h"
+
+#include <Eigen/Dense>
+
+#include <complex>
+
+namespace yh::physics {
+
+class WaveDrivenSolver : public Field
+{
+public:
+    WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh& mesh,
+                     const shape::Partition& partition, int order, base::Progress& progress);
+    void solve(int lowestOrder, base::Progress& progress) override;
+    const mesh::Mesh& mesh() const override { return m_mesh; }
+    int order() const override { return m_space.order(); }
+    Counters counters() const override { return m_counters; }
+    const std::vector<Quantity>& quantities() const override { return m_quantities; }
+    void sample(int cell, const Point& xi, double* values) const override;
+    std::vector<double> indicator(bool allDrives) const override;
+    std::vector<double> dualIndicator(const PointFunctional&) override { return indicator(false); }
+    double geometryError() const override;
+    std::vector<SingularCorner> singularCorners() const override { return {}; }
+
+    [[nodiscard]] const WaveProblem& problem() const { return m_problem; }
+    /// A channel is a mode of a port; those of the first port come first.
+    struct Channel
+    {
+        int port = 0, mode = 0;  ///< both count from 0
+    };
+    [[nodiscard]] const std::vector<Channel>& channels() const { return m_channels; }
+    [[nodiscard]] const PortMode& mode(int order, int channel) const;
+    [[nodiscard]] int channelOf(int port, int mode) const;
+    /// S between all channels; rows and columns of those below their cut-off hold no number.
+    [[nodiscard]] Eigen::MatrixXcd scattering(int order, double frequency) const;
+    /// Frequencies of the band, Hz.
+    [[nodiscard]] std::vector<double> band() const;
+    /// Share of the power into a channel that is lost inside, by its parts.
+    struct Balance
+    {
+        double reflected = 0, passed = 0, media = 0, walls = 0;
+        [[nodiscard]] double gap() const { return 1 - reflected - passed - media - walls; }
+    };
+    [[nodiscard]] Balance balance(int order, double frequency, int channel) const;
+    /// How many systems were solved for the band, and by how much S was off at the last of those
+    /// frequencies before it was solved there.
+    [[nodiscard]] int solutions() const { return m_models.back().solutions; }
+    [[nodiscard]] double verified() const { return m_models.back().verified; }
+
+private:
+    /// The small model of one order. Its first matrices are those of K, M, lossy and conducting
+    /// media; then one for each wall.
+    struct Model
+    {
+        int order = 0;
+        std::vector<PortMode> modes;             ///< by channel
+        std::vector<std::vector<double>> basis;  ///< by function of the order
+        std::vector<Eigen::MatrixXd> reduced;
+        Eigen::MatrixXd drive;  ///< shape (basis, channels)
+        int solutions = 0;
+        double verified = 0;
+    };
+    enum Part { curl, mass, lossy, conducting, firstWall };
+    [[nodiscard]] const Model& at(int order) const;
+    [[nodiscard]] std::complex<double> factor(size_t part, double frequency) const;
+    [[nodiscard]] Eigen::MatrixXcd small(const Model& m, double frequency) const;
+    [[nodiscard]] Eigen::VectorXcd impedances(const Model& m, double frequency) const;
+    /// Coefficients in the basis of the field for a wave of 1 W^(1/2) into each channel.
+    [[nodiscard]] Eigen::MatrixXcd fields(const Model& m, double frequency) const;
+    [[nodiscard]] Eigen::MatrixXcd scattering(const Model& m, double frequency) const;
+    [[nodiscard]] std::vector<double> combine(const Model& m, const Eigen::VectorXd& y) const;
+    void buildModel(Model& model, const fem::SymmetricFamily& family,
+                    const fem::Numbering& numbering, bool rough, base::Progress& progress);
+
+    const WaveProblem& m_problem;
+    const mesh::Mesh& m_mesh;
+    const shape::Partition& m_partition;
+    fem::EdgeSpace m_space;
+    fem::EdgeElements m_elements;
+    std::vector<Channel> m_channels;
+    std::vector<int> m_lossWalls;  ///< walls of metal that have sides here
+    bool m_isLossy = false;
+    std::vector<Model> m_models;
+    std::vector<double> m_shown[2];  ///< in phase and a quarter ahead, at the middle of the band
+    std::vector<Quantity> m_quantities;
+    Counters m_counters;
+};
+
+}  // namespace yh::physics

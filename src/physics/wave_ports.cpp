@@ -1,0 +1,300 @@
+#include "physics/wave_ports.h"
+
+#include "fem/eigen.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numeric>
+#include <set>
+
+namespace yh::physics {
+
+namespace {
+
+constexpr double pi = 3.14159265358979323846;
+constexpr double c0 = 299792458.0;        // m/s, by definition
+constexpr double mu0 = 1.25663706212e-6;  // H/m, CODATA 2018
+
+/// The face of a port as a mesh of its own. Its vertices keep their order, so that its edge
+/// functions are what the device's leave on the face.
+struct Face
+{
+    mesh::Mesh mesh;
+    std::vector<int> vertex, edge, side;  ///< of the face -> of the device
+    std::vector<int> rim;                 ///< edges of the face that lie on walls
+    Point u, v;                           ///< its axes
+
+    Face(const WavePort& port, const mesh::Mesh& whole, std::span<const int> walls)
+    {
+        for (int s = 0; s < whole.sideCount(); ++s)
+            if (const int tag = whole.sideTag[size_t(s)];
+                tag >= 0 &&
+                std::find(port.sides.begin(), port.sides.end(), tag) != port.sides.end())
+                side.push_back(s);
+        if (side.empty())
+            throw base::Error(6209, "no cell touches this port", {port.line, "on", -1});
+        std::set<int> corners;
+        for (const int s : side)
+            for (const int k : whole.sideCorners(s))
+                corners.insert(k);
+        vertex.assign(corners.begin(), corners.end());
+        std::map<int, int> place;
+        for (size_t i = 0; i < vertex.size(); ++i)
+            place[vertex[i]] = int(i);
+        const auto first = whole.sideCorners(side[0]);
+        auto at = [&](int i) { return whole.vertices[size_t(i)]; };
+        u = at(first[1]) - at(first[0]);
+        u = (1 / norm(u)) * u;
+        Point n = cross(u, at(first[2]) - at(first[0]));
+        n = (1 / norm(n)) * n;
+        v = cross(n, u);
+        const Point origin = at(first[0]);
+        auto flat = [&](const Point& p) { return Point{dot(p - origin, u), dot(p - origin, v)}; };
+        mesh.dimension = 2;
+        for (const int i : vertex)
+            mesh.vertices.push_back(flat(at(i)));
+        for (const int s : side) {
+            const auto c = whole.sideCorners(s);
+            std::array<int, 4> cell{place[c[0]], place[c[1]], place[c[2]], -1};
+            const Point a = mesh.vertices[size_t(cell[0])];
+            if (cross(mesh.vertices[size_t(cell[1])] - a, mesh.vertices[size_t(cell[2])] - a).z < 0)
+                std::swap(cell[1], cell[2]);
+            mesh.cells.push_back(cell);
+            mesh.piece.push_back(0);
+        }
+        mesh.connect(shape::Partition(), std::vector<mesh::Mesh::CurveEdge>{});
+        std::map<std::array<int, 2>, int> edges;
+        for (const int s : side) {
+            int count = 0;
+            const auto list = whole.sideEdges(s, count);
+            for (int k = 0; k < count; ++k)
+                edges[whole.edges[size_t(list[size_t(k)])]] = list[size_t(k)];
+        }
+        std::set<int> onWalls;
+        for (const int s : walls) {
+            int count = 0;
+            const auto list = whole.sideEdges(s, count);
+            for (int k = 0; k < count; ++k)
+                onWalls.insert(list[size_t(k)]);
+        }
+        for (int e = 0; e < mesh.edgeCount(); ++e) {
+            const auto& ends = mesh.edges[size_t(e)];
+            const int there = edges.at({vertex[size_t(ends[0])], vertex[size_t(ends[1])]});
+            edge.push_back(there);
+            mesh.middles[size_t(e)] = flat(whole.middles[size_t(there)]);
+            if (onWalls.count(there))
+                rim.push_back(e);
+        }
+    }
+
+    /// Number in the device of every edge function of the face.
+    std::vector<int> numbers([[maybe_unused]] const fem::EdgeSpace& here,
+                             const fem::EdgeSpace& there, int order) const
+    {
+        std::vector<int> list;
+        for (int p = 1; p <= order; ++p) {
+            const int copies = p == 1 ? 0 : p == 2 ? 2 : 4, start = p == 1 ? 0 : there.count(p - 1);
+            for (const int e : edge)
+                list.push_back(start + e);
+            for (const int s : side)
+                for (int i = 0; i < copies; ++i)
+                    list.push_back(start + there.mesh().edgeCount() + copies * s + i);
+        }
+        YH_ASSERT(int(list.size()) == here.count(order), "one number for each function");
+        return list;
+    }
+};
+
+/// Mean of a field over the face along a fixed direction, and weighted with the place where that
+/// vanishes: fixes the sign of a mode, the same on like ports.
+double lean(const Face& face, const fem::EdgeSpace& space, int order,
+            const std::vector<double>& field)
+{
+    const Point direction{1.0, 0.618, 0.382}, across{0.31, 1.0, 0.53};
+    double plain = 0, weighted = 0, size = 0, whole = 0;
+    const mesh::Mesh& m = face.mesh;
+    for (int t = 0; t < m.cellCount(); ++t) {
+        const mesh::Geometry g(m, t);
+        const Point e = space.at(field, order, t, g.centre()).value, p = g.at(g.centre());
+        const double area = g.determinant(g.centre()) / 2,
+                     along = dot(e.x * face.u + e.y * face.v, direction),
+                     place = dot(p.x * face.u + p.y * face.v, across);
+        plain += area * along;
+        weighted += area * along * place;
+        size += area * norm(e);
+        whole += area;
+    }
+    return std::abs(plain) > 1e-3 * size ? plain : weighted / std::sqrt(whole);
+}
+
+void scale(std::vector<double>& x, double s)
+{
+    for (double& v : x)
+        v *= s;
+}
+
+/// Modes with E along the guide: gradients of scalars that vanish on the rim.
+struct Scalars
+{
+    std::vector<double> k2;
+    std::vector<std::vector<double>> field;  ///< by edge function, integral of e^2 = 1
+};
+Scalars scalarModes(const fem::EdgeSpace& space, const fem::H1Space& scalar, int order,
+                    const fem::ElementMatrices& stiffness, std::span<const int> walls,
+                    std::span<const int> ranks, int count, double size, base::Progress& progress)
+{
+    const mesh::Mesh& m = space.mesh();
+    const auto mass = fem::scalarMass(scalar, fem::Measure::plane);
+    std::vector<char> isFree(size_t(scalar.count(order)), 1);
+    for (const int s : walls)
+        for (const int i : scalar.onSide(s, order))
+            isFree[size_t(i)] = 0;
+    const auto numbering = fem::nestedDissection(scalar, order, isFree, ranks);
+    Scalars out;
+    if (numbering.size() < 4)
+        return out;
+    fem::CellFunctions functions{
+        &m, scalar.localCount(scalar.order()), scalar.localCount(order), {}};
+    functions.number.resize(size_t(m.cellCount()) * size_t(functions.width));
+    double sign[fem::mostLocal];
+    for (int t = 0; t < m.cellCount(); ++t)
+        scalar.local(t, &functions.number[size_t(t) * size_t(functions.width)], sign);
+    const std::vector<fem::Term> terms{{&stiffness, {}}, {&mass, {}}};
+    const auto family = fem::assemble(functions, terms, numbering);
+    const fem::SymmetricProduct products(family, 0, 1);
+    fem::EigenProblem e;
+    e.size = family.size;
+    e.shift = -1 / (size * size);
+    const std::vector<double> shifted{1.0, -e.shift};
+    const auto A = family.sum(shifted);
+    fem::Cholesky factor;
+    factor.analyse(A);
+    factor.factorise(A);
+    e.multiplyM = [&](const std::vector<double>& x, std::vector<double>& y) {
+        products.multiply(1, x, y);
+    };
+    e.solveShifted = [&](std::vector<double>& x, int n) { factor.solve(x, n); };
+    const auto pairs = fem::lowestEigenpairs(e, std::min(count, e.size / 3 + 1), progress);
+    for (size_t k = 0; k < pairs.value.size(); ++k) {
+        std::vector<double> phi(size_t(scalar.count(order)), 0.0);
+        for (size_t i = 0; i < pairs.vector[k].size(); ++i)
+            phi[size_t(numbering.function[i])] = pairs.vector[k][i];
+        out.k2.push_back(pairs.value[k]);
+        out.field.push_back(space.gradient(scalar, order, phi));
+        scale(out.field.back(), 1 / std::sqrt(pairs.value[k]));
+    }
+    return out;
+}
+
+}  // namespace
+
+std::complex<double> PortMode::beta(double frequency, double eps, double mu) const
+{
+    const double k = 2 * pi * frequency / c0, square = k * k * eps * mu - cutoff;
+    return square >= 0 ? std::complex<double>(std::sqrt(square))
+                       : std::complex<double>(0, -std::sqrt(-square));
+}
+
+std::complex<double> PortMode::waveImpedance(double frequency, double eps, double mu) const
+{
+    const double omega = 2 * pi * frequency;
+    if (kind == Kind::tem)
+        return mu0 * c0 * std::sqrt(mu / eps);
+    if (kind == Kind::te)
+        return omega * mu0 * mu / beta(frequency, eps, mu);
+    return beta(frequency, eps, mu) * mu0 * c0 * c0 / (omega * eps);
+}
+
+double PortMode::cutoffFrequency(double eps, double mu) const
+{
+    return c0 / (2 * pi) * std::sqrt(std::max(cutoff, 0.0) / (eps * mu));
+}
+
+std::vector<PortMode> portModes(const WavePort& port, int count, const fem::EdgeSpace& space,
+                                int order, std::span<const int> walls, base::Progress& progress)
+{
+    const Face face(port, space.mesh(), walls);
+    const fem::EdgeSpace plane(face.mesh, order);
+    const fem::H1Space scalar(face.mesh, order);
+    const std::vector<fem::Coefficient> one(1);
+    const auto elements = fem::edgeElements(plane, one, one, fem::Measure::plane);
+    const auto gradients = fem::stiffness(scalar, one, fem::Measure::plane);
+    const auto ranks = fem::cornerRanks(face.mesh);
+    double size = 0;
+    for (const Point& p : face.mesh.vertices)
+        size = std::max(size, norm(p - face.mesh.vertices[0]));
+
+    struct Found
+    {
+        PortMode mode;
+        std::vector<double> field;
+    };
+    std::vector<Found> found;
+    Gradients potentials(plane, scalar, order, gradients, face.rim, ranks);
+    for (auto& field : potentials.betweenWalls()) {
+        Found f;
+        f.mode.kind = PortMode::Kind::tem;
+        // Several conductors: each next field without what it shares with those before.
+        for (const Found& other : found) {
+            const auto weighted = fem::product(plane, order, elements.mass, field);
+            const double share =
+                std::inner_product(weighted.begin(), weighted.end(), other.field.begin(), 0.0);
+            for (size_t i = 0; i < field.size(); ++i)
+                field[i] -= share * other.field[i];
+        }
+        const auto weighted = fem::product(plane, order, elements.mass, field);
+        f.mode.line = std::inner_product(weighted.begin(), weighted.end(), field.begin(), 0.0);
+        scale(field, 1 / std::sqrt(f.mode.line));
+        f.field = std::move(field);
+        found.push_back(std::move(f));
+    }
+    if (int(found.size()) < count) {
+        ResonanceSearch search{plane, scalar, elements, gradients, face.rim, ranks};
+        search.order = order;
+        search.count = count;
+        search.size = size;
+        Counters counters;
+        const auto te = findResonances(search, counters, progress);
+        for (size_t k = 0; k < te.k2.size(); ++k)
+            found.push_back({{PortMode::Kind::te, te.k2[k], 0, {}, {}}, te.field[k]});
+        const auto tm =
+            scalarModes(plane, scalar, order, gradients, face.rim, ranks, count, size, progress);
+        for (size_t k = 0; k < tm.k2.size(); ++k)
+            found.push_back({{PortMode::Kind::tm, tm.k2[k], 0, {}, {}}, tm.field[k]});
+    }
+    std::stable_sort(found.begin(), found.end(),
+                     [](const Found& a, const Found& b) { return a.mode.cutoff < b.mode.cutoff; });
+    if (int(found.size()) < count)
+        throw base::Error(6212, "the mesh of this port is too coarse for that many modes",
+                          {port.line, "on", -1});
+    // Of two modes with one cut-off the first leans all the way, so that like ports agree.
+    constexpr double same = 1e-5;
+    for (size_t k = 0; k + 1 < found.size(); ++k) {
+        auto &a = found[k], &b = found[k + 1];
+        if (a.mode.kind != b.mode.kind || a.mode.cutoff == 0 ||
+            b.mode.cutoff > a.mode.cutoff * (1 + same))
+            continue;
+        const double x = lean(face, plane, order, a.field), y = lean(face, plane, order, b.field),
+                     r = std::hypot(x, y);
+        for (size_t i = 0; i < a.field.size() && r > 0; ++i) {
+            const double p = a.field[i], q = b.field[i];
+            a.field[i] = (x * p + y * q) / r;
+            b.field[i] = (-y * p + x * q) / r;
+        }
+        ++k;
+    }
+    found.resize(size_t(count));
+    const auto number = face.numbers(plane, space, order);
+    std::vector<PortMode> list;
+    for (Found& f : found) {
+        if (lean(face, plane, order, f.field) < 0)
+            scale(f.field, -1);
+        f.mode.number = number;
+        f.mode.weight = fem::product(plane, order, elements.mass, f.field);
+        list.push_back(std::move(f.mode));
+    }
+    return list;
+}
+
+}  // namespace yh::physics

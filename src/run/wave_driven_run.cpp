@@ -1,0 +1,370 @@
+#include "run/wave_driven_run.h"
+
+#include "base/quantity.h"
+#include "physics/wave_driven.h"
+#include "sheet/schema.h"
+
+#include <cmath>
+#include <cstdio>
+
+namespace yh::run {
+
+using physics::Field;
+using physics::PortMode;
+using physics::WaveDrivenSolver;
+using physics::WaveProblem;
+using sheet::Line;
+namespace dim = base::dim;
+
+namespace {
+
+constexpr double pi = 3.14159265358979323846;
+constexpr double c0 = 299792458.0;  // m/s, by definition
+
+WaveDrivenSolver& solverOf(Field& field)
+{
+    return static_cast<WaveDrivenSolver&>(field);
+}
+
+std::string frequencyText(double f)
+{
+    return base::format(f, dim::frequency, 6);
+}
+
+/// S of a channel pair in a table or file: with the mode's number where its port has several.
+std::string channelName(const WaveDrivenSolver& s, size_t channel)
+{
+    const auto& c = s.channels()[channel];
+    const auto& port = s.problem().ports[size_t(c.port)];
+    return port.modes > 1 ? port.name + std::to_string(c.mode + 1) : port.name;
+}
+
+/// |S| in dB and its phase in degrees, for all pairs over the band.
+std::string curves(const WaveDrivenSolver& s)
+{
+    const size_t n = s.channels().size();
+    std::string csv = "frequency (Hz)";
+    for (const char* unit : {" (dB)", " phase (deg)"})
+        for (size_t to = 0; to < n; ++to)
+            for (size_t from = 0; from < n; ++from)
+                csv += "," + channelName(s, from) + " to " + channelName(s, to) + unit;
+    csv += "\n";
+    char text[40];
+    auto number = [&](double v) {
+        std::snprintf(text, sizeof text, ",%.9g", v);
+        csv += std::isfinite(v) ? text : ",";
+    };
+    for (const double f : s.band()) {
+        const auto S = s.scattering(s.order(), f);
+        std::snprintf(text, sizeof text, "%.12g", f);
+        csv += text;
+        for (const bool level : {true, false})
+            for (Eigen::Index to = 0; to < S.rows(); ++to)
+                for (Eigen::Index from = 0; from < S.cols(); ++from)
+                    number(level ? 20 * std::log10(std::abs(S(to, from)))
+                                 : std::arg(S(to, from)) * 180 / pi);
+        csv += "\n";
+    }
+    return csv;
+}
+
+/// Touchstone 1.1 (EIA/IBIS Open Forum, 2002, from memory), real and imaginary parts. S-parameters
+/// refer to the ports' own guides; the option line's resistance is nominal.
+std::string touchstone(const WaveDrivenSolver& s)
+{
+    std::string text = "! Yellowhorn " YH_VERSION
+                       ": S-parameters, each channel referred to the wave impedance of its guide\n";
+    for (size_t k = 0; k < s.channels().size(); ++k)
+        text += "! port " + std::to_string(k + 1) + ": " + channelName(s, k) + "\n";
+    text += "# Hz S RI R 50\n";
+    char b[80];
+    const auto n = Eigen::Index(s.channels().size());
+    for (const double f : s.band()) {
+        const auto S = s.scattering(s.order(), f);
+        if (!S.allFinite())
+            continue;
+        std::snprintf(b, sizeof b, "%.12g", f);
+        text += b;
+        // Two ports go column by column, more row by row with four pairs a line.
+        for (Eigen::Index i = 0; i < n; ++i) {
+            for (Eigen::Index j = 0; j < n; ++j) {
+                const auto v = n == 2 ? S(j, i) : S(i, j);
+                std::snprintf(b, sizeof b, " %.12g %.12g", v.real(), v.imag());
+                text += b;
+                if (n > 2 && (j % 4 == 3 || j + 1 == n) && !(i + 1 == n && j + 1 == n))
+                    text += "\n";
+            }
+        }
+        text += "\n";
+    }
+    return text;
+}
+
+class DrivenAsks
+{
+public:
+    DrivenAsks(const sheet::Model& model, const WaveProblem& problem, base::Faults& faults)
+        : m_model(model), m_problem(problem), m_faults(faults)
+    {
+    }
+
+    std::vector<Ask> run()
+    {
+        for (const Line& l : m_model.document().lines) {
+            const sheet::Kind* kind = sheet::findKind(l.kind);
+            if (!kind || kind->section != "ask")
+                continue;
+            if (l.kind == "scattering")
+                scattering(l);
+            else if (l.kind == "S-parameters")
+                table(l);
+            else if (l.kind == "port impedance")
+                impedance(l);
+            else if (l.kind == "profile") {
+                m_asks.push_back(beginAsk(m_model, l, dim::electricField,
+                                          "profile " + l.get("from") + " to " + l.get("to")));
+                m_asks.back().finding.table = "profile";
+            } else
+                m_faults.push_back({7073,
+                                    {l.id, {}, -1},
+                                    "'" + kind->words +
+                                        "' is not defined for waves through ports; ask for a wave "
+                                        "from port to port, S-parameters or an impedance",
+                                    false});
+        }
+        return std::move(m_asks);
+    }
+
+private:
+    /// The frequency of an ask; it must lie in the band.
+    double frequencyOf(const Line& l)
+    {
+        const double f = m_model.number(l, "at");
+        constexpr double slack = 1e-9;
+        if (f < m_problem.low * (1 - slack) || f > m_problem.high * (1 + slack))
+            m_faults.push_back({7074,
+                                {l.id, "at", 0},
+                                frequencyText(f) + " lies outside the band from " +
+                                    frequencyText(m_problem.low) + " to " +
+                                    frequencyText(m_problem.high),
+                                false});
+        return f;
+    }
+    void scattering(const Line& l)
+    {
+        const int from = m_problem.portOf(l.get("from")), to = m_problem.portOf(l.get("to"));
+        const double f = frequencyOf(l);
+        if (from < 0 || to < 0)
+            return;
+        const std::string name = l.get("from") + " to " + l.get("to") + " at " + frequencyText(f);
+        auto value = [from, to, f, line = l.id](Field& field, int order) {
+            auto& s = solverOf(field);
+            const int i = s.channelOf(to, 0), j = s.channelOf(from, 0);
+            const auto S = s.scattering(order, f)(i, j);
+            if (!std::isfinite(std::abs(S))) {
+                const int port = std::isfinite(std::abs(s.scattering(order, f)(i, i))) ? from : to;
+                const auto& p = s.problem().ports[size_t(port)];
+                throw base::Error(
+                    7075,
+                    frequencyText(f) + " is below the cut-off of port " + p.name + ", " +
+                        frequencyText(
+                            s.mode(order, s.channelOf(port, 0)).cutoffFrequency(p.eps, p.mu)),
+                    {line, "at", 0});
+            }
+            return S;
+        };
+        Ask size = beginAsk(m_model, l, dim::none, "|S| " + name);
+        size.degree = 2;
+        size.evaluate = [value](Field& field, int order) {
+            return std::vector{std::abs(value(field, order))};
+        };
+        // Of the wave that comes in: a small reflection is small, not inaccurate.
+        size.scale = [](Field&, int) { return 1.0; };
+        m_asks.push_back(std::move(size));
+        Ask phase = beginAsk(m_model, l, dim::none, "phase of S " + name);
+        phase.finding.within = 0;
+        phase.finding.below = phase.finding.above = NAN;
+        phase.finding.note = "rad";
+        phase.evaluate = [value](Field& field, int order) {
+            return std::vector{std::arg(value(field, order))};
+        };
+        m_asks.push_back(std::move(phase));
+    }
+    void table(const Line& l)
+    {
+        Ask a = beginAsk(m_model, l, dim::none, "S-parameters");
+        a.finding.table = "curves";
+        // Judged by all of them at some frequencies of the band.
+        a.evaluate = [](Field& field, int order) {
+            auto& s = solverOf(field);
+            std::vector<double> list;
+            constexpr int places = 11;
+            for (int i = 0; i < places; ++i) {
+                const auto& p = s.problem();
+                const double f = p.low + (p.high - p.low) * i / (places - 1);
+                const auto S = s.scattering(order, f);
+                for (const auto& v : S.reshaped())
+                    for (const double part : {v.real(), v.imag()})
+                        list.push_back(std::isfinite(part) ? part : 0.0);
+            }
+            return list;
+        };
+        a.scale = [](Field&, int) { return 1.0; };
+        a.curves = [](Field& field) { return curves(solverOf(field)); };
+        a.files = [](Field& field) {
+            auto& s = solverOf(field);
+            return std::vector<std::pair<std::string, std::string>>{
+                {"S-parameters.s" + std::to_string(s.channels().size()) + "p", touchstone(s)}};
+        };
+        m_asks.push_back(std::move(a));
+    }
+    void impedance(const Line& l)
+    {
+        const int port = m_problem.portOf(l.get("of"));
+        const double f = frequencyOf(l);
+        if (port < 0)
+            return;
+        Ask a = beginAsk(m_model, l, dim::resistance,
+                         "impedance of port " + l.get("of") + " at " + frequencyText(f));
+        a.evaluate = [port, f, line = l.id](Field& field, int order) {
+            auto& s = solverOf(field);
+            const PortMode& m = s.mode(order, s.channelOf(port, 0));
+            const auto& p = s.problem().ports[size_t(port)];
+            const auto z = m.waveImpedance(f, p.eps, p.mu);
+            if (z.imag() != 0)
+                throw base::Error(7075,
+                                  frequencyText(f) + " is below the cut-off of port " + p.name +
+                                      ", " + frequencyText(m.cutoffFrequency(p.eps, p.mu)),
+                                  {line, "at", 0});
+            return std::vector{m.kind == PortMode::Kind::tem ? z.real() / m.line : z.real()};
+        };
+        m_asks.push_back(std::move(a));
+    }
+
+    const sheet::Model& m_model;
+    const WaveProblem& m_problem;
+    base::Faults& m_faults;
+    std::vector<Ask> m_asks;
+};
+
+class DrivenRun : public Problem
+{
+public:
+    explicit DrivenRun(std::unique_ptr<WaveProblem> problem) : m_problem(std::move(problem)) {}
+
+    std::string name() const override { return "wave-driven"; }
+    const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
+    int solidOrder() const override { return 3; }
+    double solidShare(bool met) const override { return met ? 0.15 : 0.35; }
+    /// Two cells a wavelength at least, in every medium, at the highest frequency.
+    std::vector<mesh::SizeRule> cellSizes() const override
+    {
+        std::vector<mesh::SizeRule> list;
+        for (const int f : m_problem->activePieces) {
+            const auto k = size_t(f);
+            const double index =
+                std::sqrt(m_problem->eps[k].constant.xx / m_problem->inverseMu[k].constant.xx);
+            constexpr double cells = 2;
+            list.push_back({f, -1, c0 / m_problem->high / index / cells});
+        }
+        return list;
+    }
+    std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
+                                 int order, base::Progress& progress) const override
+    {
+        return std::make_unique<WaveDrivenSolver>(*m_problem, mesh, partition, order, progress);
+    }
+    std::vector<Ask> asks(const sheet::Model& model, const shape::Partition&,
+                          base::Faults& faults) const override
+    {
+        return DrivenAsks(model, *m_problem, faults).run();
+    }
+    std::vector<Check> checks(const sheet::Model& model, const shape::Partition&, Field& field,
+                              const std::vector<Ask>&) const override
+    {
+        auto& s = solverOf(field);
+        std::vector<Check> list;
+        powerBalance(s, list);
+        char text[160];
+        std::snprintf(text, sizeof text,
+                      "the band rests on %d solutions; where one was left out it differed by %.0e",
+                      s.solutions(), s.verified());
+        const Line* band = model.document().first("band");
+        if (m_problem->high > m_problem->low)
+            list.push_back({"fast sweep",
+                            s.verified() < 1e-4 ? Check::State::good : Check::State::warning,
+                            text,
+                            band ? band->id : -1,
+                            {}});
+        for (size_t k = 0; k < s.channels().size(); ++k)
+            guide(s, k, list);
+        return list;
+    }
+    std::vector<physics::SingularCorner> corners(const mesh::Mesh&,
+                                                 const shape::Partition&) const override
+    {
+        return {};
+    }
+    std::vector<char> lineSeeds(const shape::Partition& partition) const override
+    {
+        return std::vector<char>(partition.sides().size(), 0);
+    }
+    std::string lineQuantity() const override { return "E"; }
+    fem::Measure measure() const override { return m_problem->measure; }
+
+private:
+    void powerBalance(const WaveDrivenSolver& s, std::vector<Check>& list) const
+    {
+        double worst = 0, lost = 0;
+        for (const double share : {0.0, 0.5, 1.0}) {
+            const double f = m_problem->low + share * (m_problem->high - m_problem->low);
+            const auto S = s.scattering(s.order(), f);
+            for (size_t k = 0; k < s.channels().size(); ++k) {
+                if (!std::isfinite(std::abs(S(Eigen::Index(k), Eigen::Index(k)))))
+                    continue;
+                const auto b = s.balance(s.order(), f, int(k));
+                worst = std::max(worst, std::abs(b.gap()));
+                lost = std::max(lost, b.media + b.walls);
+            }
+        }
+        char text[160];
+        std::snprintf(text, sizeof text,
+                      "power in and out agree to %.0e of the wave; at most %.2g %% is lost inside",
+                      worst, 100 * lost);
+        constexpr double closes = 1e-6;
+        list.push_back({"power balance",
+                        worst < closes ? Check::State::good : Check::State::bad,
+                        text,
+                        -1,
+                        {}});
+    }
+    void guide(const WaveDrivenSolver& s, size_t channel, std::vector<Check>& list) const
+    {
+        const auto& c = s.channels()[channel];
+        const auto& port = m_problem->ports[size_t(c.port)];
+        const PortMode& m = s.mode(s.order(), int(channel));
+        const char* kind = m.kind == PortMode::Kind::tem  ? "TEM"
+                           : m.kind == PortMode::Kind::te ? "TE"
+                                                          : "TM";
+        const double f = m.cutoffFrequency(port.eps, port.mu);
+        const bool below = f > m_problem->low;
+        list.push_back({"guide",
+                        below ? Check::State::warning : Check::State::note,
+                        "port " + port.name + ", mode " + std::to_string(c.mode + 1) + ": " + kind +
+                            (f > 0 ? ", cut-off " + frequencyText(f) : "") +
+                            (below ? "; the band begins below it" : ""),
+                        port.line,
+                        {}});
+    }
+
+    std::unique_ptr<WaveProblem> m_problem;
+};
+
+}  // namespace
+
+std::unique_ptr<Problem> drivenRun(std::unique_ptr<WaveProblem> problem)
+{
+    return std::make_unique<DrivenRun>(std::move(problem));
+}
+
+}  // namespace yh::run
