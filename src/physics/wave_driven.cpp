@@ -1,3 +1,6 @@
+// GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
+// (its bug 105593).
+#pragma GCC diagnostic ignored "-Wuninitialized"
 #include "physics/wave_driven.h"
 
 #include "base/clock.h"
@@ -57,7 +60,6 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
     for (size_t w = 0; w < used.size(); ++w)
         if (used[w])
             m_lossWalls.push_back(int(w));
-    m_isLossy = !m_lossWalls.empty();
     for (const int f : problem.activePieces)
         m_isLossy = m_isLossy || problem.loss[size_t(f)] > 0 || problem.sigma[size_t(f)] > 0;
     m_quantities = {{"E", "electric field, in phase", "V/m", 3},
@@ -76,6 +78,14 @@ std::vector<double> WaveDrivenSolver::band() const
     return list;
 }
 
+Complex WaveDrivenSolver::wallShare(double f) const
+{
+    if (m_lossWalls.empty())
+        return 0;
+    const double R = m_problem.walls[size_t(m_lossWalls[0])].resistance(f);
+    return Complex(1, -1) * R / (2 * pi * f * mu0);
+}
+
 Complex WaveDrivenSolver::factor(size_t part, double f) const
 {
     const double omega = 2 * pi * f, k = omega / c0;
@@ -88,12 +98,44 @@ Complex WaveDrivenSolver::factor(size_t part, double f) const
             return {0, k * k};
         case conducting:
             return {0, k * mu0 * c0};
-        default: {
-            // j omega mu0 / Z with Z = (1 + j) R.
-            const auto& wall = m_problem.walls[size_t(m_lossWalls[part - firstWall])];
-            return Complex(1, 1) * omega * mu0 / (2 * wall.resistance(f));
+        // What the walls add: -(K_w - k^2 M_w)^T S^-1 (K_w - k^2 M_w) / Y.
+        case wallCurl:
+            return -wallShare(f);
+        case wallBoth:
+            return k * k * wallShare(f);
+        default:
+            return -k * k * k * k * wallShare(f);
+    }
+}
+
+WaveDrivenSolver::Walls WaveDrivenSolver::wallsOf(int order,
+                                                  const std::vector<std::vector<int>>& metal,
+                                                  std::span<const int> ranks) const
+{
+    Walls w;
+    std::vector<char> onWall(size_t(m_space.count(order)), 0);
+    std::vector<fem::SideMatrix> all;
+    const double middle = (m_problem.low + m_problem.high) / 2;
+    for (size_t k = 0; k < metal.size(); ++k) {
+        // Several metals differ by a factor that hardly changes over the band.
+        auto resistance = [&](size_t wall) {
+            return m_problem.walls[size_t(m_lossWalls[wall])].resistance(middle);
+        };
+        for (auto& s : fem::sideMass(m_space, order, metal[k], m_problem.measure)) {
+            for (const int i : s.number)
+                onWall[size_t(i)] = 1;
+            for (double& v : s.value)
+                v *= resistance(0) / resistance(k);
+            all.push_back(std::move(s));
         }
     }
+    w.numbering = fem::byRank(m_space.functionRanks(order, ranks), onWall);
+    w.products = fem::sumOf(all, w.numbering);
+    if (w.products.size > 0) {
+        w.factor.analyse(w.products);
+        w.factor.factorise(w.products);
+    }
+    return w;
 }
 
 void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
@@ -103,17 +145,12 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
     const auto ranks = fem::cornerRanks(m_mesh);
     m_counters.orderSeconds = base::seconds() - start;
     const auto walls = wallSides(m_problem, m_mesh);
-    std::vector<int> ideal;
     std::vector<std::vector<int>> metal(m_lossWalls.size());
-    for (const int s : walls) {
-        const int tag = m_mesh.sideTag[size_t(s)];
-        const int kind = tag < 0 ? int(WaveProblem::open) : m_problem.sides[size_t(tag)];
-        const auto it = std::find(m_lossWalls.begin(), m_lossWalls.end(), kind);
-        if (it == m_lossWalls.end())
-            ideal.push_back(s);
-        else
-            metal[size_t(it - m_lossWalls.begin())].push_back(s);
-    }
+    for (const int s : walls)
+        if (const int tag = m_mesh.sideTag[size_t(s)]; tag >= 0)
+            for (size_t w = 0; w < metal.size(); ++w)
+                if (m_problem.sides[size_t(tag)] == m_lossWalls[w])
+                    metal[w].push_back(s);
     std::vector<double> loss = m_problem.loss, conduction = m_problem.sigma;
     for (size_t f = 0; f < conduction.size(); ++f)
         conduction[f] /= m_problem.eps[f].constant.xx;
@@ -122,7 +159,7 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
         progress.check();
         start = base::seconds();
         std::vector<char> isFree(size_t(m_space.count(p)), 1);
-        for (const int s : ideal)
+        for (const int s : walls)
             for (const int i : m_space.onSide(s, p))
                 isFree[size_t(i)] = 0;
         const auto numbering = fem::byRank(m_space.functionRanks(p, ranks), isFree);
@@ -132,19 +169,8 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
                                            {&m_elements.mass, {}},
                                            {&m_elements.mass, loss},
                                            {&m_elements.mass, conduction}};
-        auto family = fem::assemble(functions, terms, numbering);
-        for (const auto& sides : metal) {
-            family.value.emplace_back(family.row.size(), 0.0);
-            for (const auto& s : fem::sideMass(m_space, p, sides, m_problem.measure))
-                for (size_t i = 0; i < s.number.size(); ++i)
-                    for (size_t j = 0; j <= i; ++j) {
-                        const int a = numbering.place[size_t(s.number[i])],
-                                  b = numbering.place[size_t(s.number[j])];
-                        if (a >= 0 && b >= 0)
-                            family.value.back()[family.slot(a, b)] +=
-                                s.value[i * s.number.size() + j];
-                    }
-        }
+        const auto family = fem::assemble(functions, terms, numbering);
+        Walls metals = wallsOf(p, metal, ranks);
         m_counters.assembleSeconds += base::seconds() - start;
         start = base::seconds();
         Model model;
@@ -152,20 +178,20 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
         for (const WavePort& port : m_problem.ports)
             for (auto& mode : portModes(port, port.modes, m_space, p, walls, progress))
                 model.modes.push_back(std::move(mode));
-        buildModel(model, family, numbering, p < order(), progress);
+        buildModel(model, family, numbering, metals, p < order(), progress);
         m_models.push_back(std::move(model));
         m_counters.unknowns = family.size;
         m_counters.solveSeconds += base::seconds() - start;
     }
     const double middle = (m_problem.low + m_problem.high) / 2;
     const Model& best = m_models.back();
-    const Eigen::VectorXcd y = fields(best, middle).col(0);
+    const Eigen::VectorXcd y = response(best, middle).field.col(0);
     m_shown[0] = combine(best, y.real());
     m_shown[1] = combine(best, -y.imag());
 }
 
 void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& family,
-                                  const fem::Numbering& numbering, bool rough,
+                                  const fem::Numbering& numbering, Walls& walls, bool rough,
                                   base::Progress& progress)
 {
     const auto n = size_t(family.size), parts = family.value.size(), drives = model.modes.size();
@@ -177,7 +203,61 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
                 drive.back()[size_t(at)] += m.weight[i];
     }
     std::vector<std::vector<double>> basis;
-    model.reduced.assign(parts, {});
+    model.reduced.assign(partCount, {});
+    // The rows of the walls for each vector of the basis: K and M times it, and S^-1 times that.
+    const auto wallSize = size_t(walls.products.size);
+    std::vector<std::vector<double>> rows[2], solved[2], wallDrive, wallSolved;
+    for (const PortMode& m : model.modes) {
+        std::vector<double> u(wallSize, 0.0);
+        for (size_t i = 0; i < m.number.size(); ++i)
+            if (const int at = walls.numbering.place[size_t(m.number[i])]; at >= 0)
+                u[size_t(at)] += m.weight[i];
+        wallDrive.push_back(u);
+        if (wallSize > 0)
+            walls.factor.solve(u, 1);
+        wallSolved.push_back(std::move(u));
+    }
+    model.wallSelf.resize(Eigen::Index(drives), Eigen::Index(drives));
+    for (size_t a = 0; a < drives; ++a)
+        for (size_t b = 0; b < drives; ++b)
+            model.wallSelf(Eigen::Index(a), Eigen::Index(b)) = product(wallDrive[a], wallSolved[b]);
+    auto takeWalls = [&](const std::vector<double>& x) {
+        std::vector<double> all(numbering.place.size(), 0.0);
+        for (size_t i = 0; i < n; ++i)
+            all[size_t(numbering.function[i])] = x[i];
+        for (const int which : {0, 1}) {
+            std::vector<double> r(wallSize);
+            if (wallSize > 0) {
+                const auto y = fem::product(m_space, model.order,
+                                            which == 0 ? m_elements.curl : m_elements.mass, all);
+                for (size_t i = 0; i < wallSize; ++i)
+                    r[i] = y[size_t(walls.numbering.function[i])];
+            }
+            rows[which].push_back(r);
+            if (wallSize > 0)
+                walls.factor.solve(r, 1);
+            solved[which].push_back(std::move(r));
+        }
+        const auto size = Eigen::Index(basis.size()), last = size - 1;
+        for (const int part : {wallCurl, wallBoth, wallMass})
+            model.reduced[size_t(part)].conservativeResize(size, size);
+        for (Eigen::Index i = 0; i < size; ++i) {
+            const auto a = size_t(i), b = size_t(last);
+            auto set = [&](int part, double v) {
+                auto& R = model.reduced[size_t(part)];
+                R(i, last) = R(last, i) = v;
+            };
+            set(wallCurl, product(rows[0][a], solved[0][b]));
+            set(wallMass, product(rows[1][a], solved[1][b]));
+            set(wallBoth, product(rows[0][a], solved[1][b]) + product(rows[1][a], solved[0][b]));
+        }
+        for (const int which : {0, 1}) {
+            model.wallDrive[which].conservativeResize(size, Eigen::Index(drives));
+            for (size_t d = 0; d < drives; ++d)
+                model.wallDrive[which](last, Eigen::Index(d)) =
+                    product(rows[which].back(), wallSolved[d]);
+        }
+    };
     fem::Ldlt<double> real;
     fem::Ldlt<Complex> complex;
     auto take = [&](std::vector<double> x) {
@@ -207,6 +287,7 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
         model.drive.conservativeResize(size, Eigen::Index(drives));
         for (size_t d = 0; d < drives; ++d)
             model.drive(size - 1, Eigen::Index(d)) = product(basis.back(), drive[d]);
+        takeWalls(basis.back());
     };
     auto solveAt = [&](double f) {
         progress.check();
@@ -273,7 +354,7 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
         solveAt(high);
         auto before = response();
         double next = low + 0.25 * (high - low);
-        const double settled = rough ? 1e-4 : 1e-6;
+        const double settled = m_problem.settled * (rough ? 10 : 1);
         constexpr int most = 24;
         for (model.verified = 1; model.solutions < most;) {
             const auto predicted = scattering(model, next);
@@ -343,24 +424,31 @@ Eigen::VectorXcd WaveDrivenSolver::impedances(const Model& m, double f) const
     return z;
 }
 
-Eigen::MatrixXcd WaveDrivenSolver::fields(const Model& m, double f) const
+WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) const
 {
-    const Complex jw(0, 2 * pi * f * mu0);
-    const Eigen::MatrixXcd x = small(m, f).partialPivLu().solve(m.drive.cast<Complex>().eval());
+    const double k = 2 * pi * f / c0;
+    const Complex jw(0, 2 * pi * f * mu0), share = wallShare(f);
+    const Eigen::MatrixXcd drive =
+        m.drive.cast<Complex>() - share * (m.wallDrive[0] - k * k * m.wallDrive[1]).cast<Complex>();
+    const Eigen::MatrixXcd x = small(m, f).partialPivLu().solve(drive);
     const Eigen::VectorXcd z0 = impedances(m, f);
-    Eigen::MatrixXcd Z = jw * (m.drive.transpose().cast<Complex>() * x);
-    Z.diagonal() += z0;
-    const Eigen::MatrixXcd I =
-        Z.partialPivLu().solve(Eigen::MatrixXcd(Eigen::VectorXcd(2 * z0.cwiseSqrt()).asDiagonal()));
-    return jw * (x * I);
+    const Eigen::MatrixXcd Z =
+        jw * (drive.transpose() * x) + jw * share * m.wallSelf.cast<Complex>();
+    Eigen::MatrixXcd ended = Z;
+    ended.diagonal() += z0;
+    Response r;
+    r.current = ended.partialPivLu().solve(
+        Eigen::MatrixXcd(Eigen::VectorXcd(2 * z0.cwiseSqrt()).asDiagonal()));
+    r.field = jw * (x * r.current);
+    r.voltage = Z * r.current;
+    return r;
 }
 
 Eigen::MatrixXcd WaveDrivenSolver::scattering(const Model& m, double f) const
 {
-    // V = sqrt(z0) (a + b): with the field of a wave into each channel, b follows from V.
+    // V = sqrt(z0) (a + b): with the response to a wave into each channel, b follows from V.
     const Eigen::VectorXcd root = impedances(m, f).cwiseSqrt();
-    Eigen::MatrixXcd S =
-        root.cwiseInverse().asDiagonal() * (m.drive.transpose().cast<Complex>() * fields(m, f));
+    Eigen::MatrixXcd S = root.cwiseInverse().asDiagonal() * response(m, f).voltage;
     S.diagonal().array() -= 1;
     const double none = std::numeric_limits<double>::quiet_NaN();
     for (size_t k = 0; k < m.modes.size(); ++k) {
@@ -388,9 +476,10 @@ Eigen::MatrixXcd WaveDrivenSolver::scattering(int order, double f) const
 WaveDrivenSolver::Balance WaveDrivenSolver::balance(int order, double f, int channel) const
 {
     const Model& m = at(order);
-    const Eigen::VectorXcd y = fields(m, f).col(channel);
+    const Response r = response(m, f);
+    const Eigen::VectorXcd y = r.field.col(channel), I = r.current.col(channel);
     const Eigen::MatrixXcd S = scattering(m, f);
-    const double omega = 2 * pi * f, incident = 0.5;
+    const double omega = 2 * pi * f, k = omega / c0, incident = 0.5;
     auto form = [&](const Eigen::MatrixXd& A) {
         return (y.adjoint() * (A.cast<Complex>() * y))(0).real();
     };
@@ -400,9 +489,18 @@ WaveDrivenSolver::Balance WaveDrivenSolver::balance(int order, double f, int cha
             (i == channel ? b.reflected : b.passed) += std::norm(S(i, channel));
     b.media =
         0.5 * (omega * eps0 * form(m.reduced[lossy]) + form(m.reduced[conducting])) / incident;
-    for (size_t w = 0; w < m_lossWalls.size(); ++w)
-        b.walls += form(m.reduced[firstWall + w]) /
-                   (4 * m_problem.walls[size_t(m_lossWalls[w])].resistance(f)) / incident;
+    if (!m_lossWalls.empty()) {
+        // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).
+        const Complex jw(0, omega * mu0);
+        const Eigen::MatrixXd crossed = m.wallDrive[0] - k * k * m.wallDrive[1];
+        const double square =
+            form(m.reduced[wallCurl]) - k * k * form(m.reduced[wallBoth]) +
+            k * k * k * k * form(m.reduced[wallMass]) -
+            2 * ((jw * I).adjoint() * (crossed.transpose().cast<Complex>() * y))(0).real() +
+            std::norm(jw) * (I.adjoint() * (m.wallSelf.cast<Complex>() * I))(0).real();
+        b.walls = 0.5 * m_problem.walls[size_t(m_lossWalls[0])].resistance(f) * square /
+                  std::norm(jw) / incident;
+    }
     return b;
 }
 
@@ -442,7 +540,7 @@ std::vector<double> WaveDrivenSolver::indicator(bool) const
     for (const double share : {0.1, 0.5, 0.9}) {
         const double f = m_problem.low + share * (m_problem.high - m_problem.low),
                      k = 2 * pi * f / c0;
-        const Eigen::MatrixXcd y = fields(high, f), x = fields(low, f);
+        const Eigen::MatrixXcd y = response(high, f).field, x = response(low, f).field;
         for (Eigen::Index c = 0; c < y.cols(); ++c)
             for (const bool real : {true, false}) {
                 auto part = [real](const Eigen::VectorXcd& v) {

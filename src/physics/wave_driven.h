@@ -6,6 +6,11 @@
 // ports by their own guides gives S = (z - 1) / (z + 1), z = Z over the wave impedances. Modes that
 // a port does not list see a magnetic wall there.
 //
+// Walls of metal: with x_w the field along them and S its products there, the rows of the walls say
+//   A_w x + Y S x_w = j omega mu0 u_w I,   Y = j omega mu0 / Z_s,   Z_s = (1 + j) R_s.
+// Y is so large that A_ww beside it does not count (their ratio is that of skin depth and cell):
+// x_w is eliminated, and the fields of ideal walls serve as basis, all real.
+//
 // Over the band A is a sum of fixed matrices with simple functions of the frequency. A small model
 // holds its solutions at a few frequencies and, by projection, those between them.
 // Source: Pozar, Microwave Engineering, chapter 4; de la Rubia, Razafison and Maday, IEEE Trans.
@@ -62,29 +67,46 @@ public:
     [[nodiscard]] double verified() const { return m_models.back().verified; }
 
 private:
-    /// The small model of one order. Its first matrices are those of K, M, lossy and conducting
-    /// media; then one for each wall.
+    /// The small model of one order. Its matrices are by Part.
     struct Model
     {
         int order = 0;
         std::vector<PortMode> modes;             ///< by channel
         std::vector<std::vector<double>> basis;  ///< by function of the order
         std::vector<Eigen::MatrixXd> reduced;
-        Eigen::MatrixXd drive;  ///< shape (basis, channels)
+        Eigen::MatrixXd drive;                   ///< shape (basis, channels)
+        Eigen::MatrixXd wallDrive[2], wallSelf;  ///< u_w S^-1 times K_w or M_w, and times u_w
         int solutions = 0;
         double verified = 0;
     };
-    enum Part { curl, mass, lossy, conducting, firstWall };
+    enum Part { curl, mass, lossy, conducting, wallCurl, wallBoth, wallMass, partCount };
     [[nodiscard]] const Model& at(int order) const;
     [[nodiscard]] std::complex<double> factor(size_t part, double frequency) const;
     [[nodiscard]] Eigen::MatrixXcd small(const Model& m, double frequency) const;
     [[nodiscard]] Eigen::VectorXcd impedances(const Model& m, double frequency) const;
-    /// Coefficients in the basis of the field for a wave of 1 W^(1/2) into each channel.
-    [[nodiscard]] Eigen::MatrixXcd fields(const Model& m, double frequency) const;
+    /// For a wave of amplitude 1 (half a watt) into each channel: coefficients of the field in the
+    /// basis, currents and voltages of the channels.
+    struct Response
+    {
+        Eigen::MatrixXcd field, current, voltage;
+    };
+    [[nodiscard]] Response response(const Model& m, double frequency) const;
+    /// Z_s / (j omega mu0) of the walls; 0 without metal.
+    [[nodiscard]] std::complex<double> wallShare(double frequency) const;
     [[nodiscard]] Eigen::MatrixXcd scattering(const Model& m, double frequency) const;
     [[nodiscard]] std::vector<double> combine(const Model& m, const Eigen::VectorXd& y) const;
+    /// The walls of metal of one order: their functions and S.
+    struct Walls
+    {
+        fem::Numbering numbering;
+        fem::SparseSymmetric products;
+        fem::Cholesky factor;
+    };
     void buildModel(Model& model, const fem::SymmetricFamily& family,
-                    const fem::Numbering& numbering, bool rough, base::Progress& progress);
+                    const fem::Numbering& numbering, Walls& walls, bool rough,
+                    base::Progress& progress);
+    [[nodiscard]] Walls wallsOf(int order, const std::vector<std::vector<int>>& metal,
+                                std::span<const int> ranks) const;
 
     const WaveProblem& m_problem;
     const mesh::Mesh& m_mesh;

@@ -306,6 +306,12 @@ private:
             o.low = m_model.number(*l, "from");
             o.high = m_model.number(*l, "to");
             o.points = m_model.count(*l, "points");
+            // A hundredth of the accuracy that is asked for.
+            double finest = 0.1;
+            for (const char* kind : {"scattering", "S-parameters"})
+                for (const Line* ask : m_model.document().ofKind(kind))
+                    finest = std::min(finest, m_model.number(*ask, "within"));
+            o.settled = std::max(0.01 * finest, 1e-7);
         }
         if (const Line* l = m_model.document().first("modes")) {
             o.modes = m_model.count(*l, "count");

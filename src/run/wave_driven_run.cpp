@@ -255,7 +255,7 @@ public:
     std::string name() const override { return "wave-driven"; }
     const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
     int solidOrder() const override { return 3; }
-    double solidShare(bool met) const override { return met ? 0.15 : 0.35; }
+    double solidShare(bool met) const override { return met ? 0.15 : 0.2; }
     /// Two cells a wavelength at least, in every medium, at the highest frequency.
     std::vector<mesh::SizeRule> cellSizes() const override
     {
