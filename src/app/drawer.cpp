@@ -133,6 +133,21 @@ void Drawer::showCurve(int index)
         g->setScatterStyle(
             QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.plum, 1.8), QBrush(t.sheet), 8));
     g->setData(vec(c.x), vec(c.y), true);
+    m_plot->legend->setVisible(!c.more.empty());
+    if (!c.more.empty()) {
+        g->setName(c.first);
+        m_plot->legend->setFont(textFont(8.75));
+        m_plot->legend->setTextColor(t.ink);
+        m_plot->legend->setBrush(t.sheet);
+        m_plot->legend->setBorderPen(QPen(t.line));
+        const QColor colours[] = {t.yellow, t.good, t.warning, t.muted, t.ink};
+        for (size_t i = 0; i < c.more.size(); ++i) {
+            QCPGraph* other = m_plot->addGraph();
+            other->setPen(QPen(colours[i % std::size(colours)], 2));
+            other->setName(c.more[i].name);
+            other->setData(vec(c.x), vec(c.more[i].y), true);
+        }
+    }
     if (c.error.size() == c.y.size()) {
         auto* bars = new QCPErrorBars(m_plot->xAxis, m_plot->yAxis);
         bars->setDataPlottable(g);

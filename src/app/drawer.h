@@ -22,6 +22,13 @@ struct CurveView
     double marked =
         std::numeric_limits<double>::quiet_NaN();  ///< abscissa of the sheet as it stands
     bool points = true;
+    struct Series
+    {
+        QString name;
+        std::vector<double> y;
+    };
+    std::vector<Series> more;  ///< further lines over the same x; the first is then called `first`
+    QString first;
 };
 
 struct TableView

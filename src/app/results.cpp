@@ -316,6 +316,7 @@ std::vector<CurveView> Results::curves() const
             continue;
         const QStringList rows = QString::fromUtf8(file.readAll()).split(u'\n', Qt::SkipEmptyParts);
         const QStringList head = rows.value(0).split(u',');
+        qsizetype levels = -1;
         for (qsizetype column = 1; column < head.size(); ++column) {
             // Scalars and magnitudes; places and components stay in the table.
             const QString title = head[column].trimmed(), quantity = title.section(u" ("_s, 0, 0),
@@ -335,7 +336,9 @@ std::vector<CurveView> Results::curves() const
                 ym = std::max(ym, std::abs(samples.back()[1]));
             }
             const bool overTime = head[0] == "t (s)"_L1;
-            const auto ux = base::displayUnit(xm, overTime ? base::dim::time : base::dim::length),
+            const QString along = overTime ? QObject::tr("time") : head[0].section(u" ("_s, 0, 0),
+                          alongUnit = head[0].section(u" ("_s, 1).chopped(1);
+            const auto ux = base::displayUnit(xm, dimensionOf(alongUnit)),
                        uy = chosenUnit(f["name"_L1].toString(), ym, d);
             CurveView c;
             if (samples.empty())
@@ -347,9 +350,21 @@ std::vector<CurveView> Results::curves() const
                 c.x.push_back(ux.shown(s[0]));
                 c.y.push_back(uy.shown(s[1]));
             }
-            c.xLabel = (overTime ? QObject::tr("time / %1") : QObject::tr("distance / %1"))
-                           .arg(qs(ux.symbol));
-            c.yLabel = (overTime ? label : quantity) + u" / "_s + qs(uy.symbol);
+            c.xLabel = along + u" / "_s + qs(ux.symbol);
+            // Levels and angles have a unit, but no dimension.
+            const QString symbol = uy.symbol.empty() ? unit : qs(uy.symbol);
+            c.yLabel = (overTime ? label : quantity) + u" / "_s + symbol;
+            // Levels belong together: one plot of all of them comes first.
+            if (unit == "dB"_L1 && column == 1) {
+                levels = qsizetype(list.size());
+                list.push_back(c);
+                list.back().name = QObject::tr("%1 in dB").arg(label);
+                list.back().yLabel = u"|S| / dB"_s;
+                list.back().first = quantity;
+            } else if (unit == "dB"_L1 && levels >= 0 &&
+                       c.x.size() == list[size_t(levels)].x.size()) {
+                list[size_t(levels)].more.push_back({quantity, c.y});
+            }
             list.push_back(std::move(c));
         }
     }

@@ -43,6 +43,7 @@ struct WavePort
     int modes = 1;           ///< how many modes of the guide count
     double shift = 0;        ///< m, how far inside the device its S-parameters refer to
     double eps = 1, mu = 1;  ///< relative, of what fills the guide
+    double whole = 1;        ///< impedance of the whole line over that of the modelled part
 };
 
 /// Materials, walls and symmetry of a wave problem.

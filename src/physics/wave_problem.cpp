@@ -255,6 +255,7 @@ private:
                           l->get("on") + ".left");
             for (const int side : s.sides)
                 portSide(*l, port, side);
+            port.whole = wholeLine(port);
             o.ports.push_back(std::move(port));
         }
         if (!o.ports.empty() && m_model.space() != sheet::Space::solid)
@@ -263,6 +264,27 @@ private:
                                 "ports are possible in solids only so far; draw the device as a "
                                 "solid, a wedge or half of it",
                                 false});
+    }
+    /// An even plane through a line cuts its current in half, an odd one its voltage.
+    double wholeLine(const WavePort& port) const
+    {
+        const double near = 1e-6 * m_p.size();
+        auto touches = [&](size_t axis) {
+            for (const int side : port.sides)
+                for (const Point& p : m_p.samples(side))
+                    if (std::abs(axis == 0 ? p.x : axis == 1 ? p.y : p.z) < near)
+                        return true;
+            return false;
+        };
+        double factor = 1;
+        for (const Line* l : m_model.document().ofKind("mirror plane")) {
+            const std::string at = l->get("at");
+            if (touches(at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2))
+                factor *= l->get("kind") == "odd" ? 2 : 0.5;
+        }
+        if (const Line* l = m_model.document().first("wedge symmetry"); l && touches(1))
+            factor /= m_model.wedges(*l);
+        return factor;
     }
     void portSide(const Line& l, WavePort& port, int side)
     {

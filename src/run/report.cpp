@@ -21,10 +21,17 @@ double numberFrom(const Json& j)
     return j.is_number() ? j.get<double>() : std::numeric_limits<double>::quiet_NaN();
 }
 
+Json list(const std::vector<double>& v)
+{
+    Json a = Json::array();
+    for (const double x : v)
+        a.push_back(number(x));
+    return a;
+}
 Json values(const std::vector<double>& v, size_t columns)
 {
     if (columns == 0)
-        return v.empty() ? Json(nullptr) : number(v[0]);
+        return v.empty() ? Json(nullptr) : v.size() == 1 ? number(v[0]) : list(v);
     Json rows = Json::array();
     for (size_t i = 0; i < v.size(); i += columns) {
         Json row = Json::array();
@@ -44,14 +51,6 @@ std::vector<double> valuesFrom(const Json& j)
             v.push_back(x);
     return v;
 }
-Json list(const std::vector<double>& v)
-{
-    Json a = Json::array();
-    for (const double x : v)
-        a.push_back(number(x));
-    return a;
-}
-
 const char* const states[] = {"good", "note", "warning", "bad"};
 
 Json finding(const Finding& f)

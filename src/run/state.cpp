@@ -397,7 +397,11 @@ void State::evaluate()
         f.noLimit = false;
         if (a.where)
             noLimit(a, f, corners);
+        // The band that was asked for is this far from it.
         f.reference = a.offset;
+        if (a.scale && !f.value.empty())
+            f.reference =
+                f.value[0] - std::max(std::abs(f.value[0] - a.offset), a.scale(*m_field, m_order));
         judge(f, largest, a.scale ? a.scale(*m_field, m_order) : 0.0, a.offset);
         if (!f.met)
             for (size_t k = 0; k < n; ++k)

@@ -168,7 +168,7 @@ private:
                     7075,
                     frequencyText(f) + " is below the cut-off of port " + p.name + ", " +
                         frequencyText(
-                            s.mode(order, s.channelOf(port, 0)).cutoffFrequency(p.eps, p.mu)),
+                            s.mode(s.order(), s.channelOf(port, 0)).cutoffFrequency(p.eps, p.mu)),
                     {line, "at", 0});
             }
             return S;
@@ -184,7 +184,7 @@ private:
         Ask phase = beginAsk(m_model, l, dim::none, "phase of S " + name);
         phase.finding.within = 0;
         phase.finding.below = phase.finding.above = NAN;
-        phase.finding.note = "rad";
+        phase.finding.label += ", rad";
         phase.evaluate = [value](Field& field, int order) {
             return std::vector{std::arg(value(field, order))};
         };
@@ -236,7 +236,8 @@ private:
                                   frequencyText(f) + " is below the cut-off of port " + p.name +
                                       ", " + frequencyText(m.cutoffFrequency(p.eps, p.mu)),
                                   {line, "at", 0});
-            return std::vector{m.kind == PortMode::Kind::tem ? z.real() / m.line : z.real()};
+            return std::vector{m.kind == PortMode::Kind::tem ? p.whole * z.real() / m.line
+                                                             : z.real()};
         };
         m_asks.push_back(std::move(a));
     }
@@ -285,6 +286,13 @@ public:
         auto& s = solverOf(field);
         std::vector<Check> list;
         powerBalance(s, list);
+        list.push_back({"scale of waves",
+                        Check::State::note,
+                        "fields are shown for a wave of half a watt into port " +
+                            m_problem->ports.front().name + " at " +
+                            frequencyText((m_problem->low + m_problem->high) / 2),
+                        -1,
+                        {}});
         char text[160];
         std::snprintf(text, sizeof text,
                       "the band rests on %d solutions; where one was left out it differed by %.0e",

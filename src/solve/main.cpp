@@ -122,8 +122,12 @@ void printFindings(const run::Report& r)
         return t.value + (noLimit || t.error.empty() ? "" : " ± " + t.error) + " " + t.unit;
     };
     for (const run::Finding& f : r.findings) {
-        if (!f.table.empty() && f.value.empty()) {
-            std::printf("%s: %s\n", f.label.c_str(), f.table.c_str());
+        if (!f.table.empty() && f.value.size() != 1) {
+            const double worst =
+                f.error.empty() ? 0.0 : *std::max_element(f.error.begin(), f.error.end());
+            std::printf("%s: %s", f.label.c_str(), f.table.c_str());
+            std::printf(worst > 0 ? " (± %.2g at most)  %s\n" : "\n", worst,
+                        f.met ? "met" : "missed");
             continue;
         }
         if (f.conductors.empty()) {

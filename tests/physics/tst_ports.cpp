@@ -1,0 +1,379 @@
+// Waves through ports: S-parameters, guides and lines against closed forms, symmetry, messages.
+#include "solved.h"
+
+#include <QFile>
+#include <QTemporaryDir>
+
+#include <algorithm>
+#include <complex>
+#include <sstream>
+
+using namespace yh;
+using sheet::Document;
+using test::errorOf;
+using test::solved;
+using test::valueOf;
+
+namespace {
+
+using Complex = std::complex<double>;
+constexpr double pi = 3.14159265358979323846, c0 = 299792458.0, mu0 = 1.25663706212e-6,
+                 eta = 376.730313668;
+
+/// A rectangular guide of 22.86 mm by 10.16 mm, 40 mm long, with air in it.
+Document guide(double low, double high)
+{
+    Document d;
+    d.add("space", {{"type", "solid"}});
+    d.add("box",
+          {{"name", "pipe"}, {"width", "22.86 mm"}, {"length", "10.16 mm"}, {"height", "40 mm"}});
+    d.add("material", {{"material", "vacuum"}, {"in", "pipe"}});
+    d.add("band", {{"from", std::to_string(low) + " GHz"}, {"to", std::to_string(high) + " GHz"}});
+    d.add("port", {{"name", "A"}, {"on", "pipe.bottom"}});
+    d.add("port", {{"name", "B"}, {"on", "pipe.top"}});
+    return d;
+}
+void ask(Document& d, const std::string& from, const std::string& to, const std::string& at,
+         const std::string& within = "0.5 %")
+{
+    d.add("scattering", {{"from", from}, {"to", to}, {"at", at}, {"within", within}});
+}
+/// A slab of dielectric across the guide.
+void addSlab(Document& d, const std::string& eps, const std::string& loss)
+{
+    d.add("box", {{"name", "slab"},
+                  {"width", "22.86 mm"},
+                  {"length", "10.16 mm"},
+                  {"height", "6 mm"},
+                  {"at", "0, 0, 17 mm"}});
+    d.add("material", {{"material", "plastic"}, {"in", "slab"}, {"eps", eps}, {"loss", loss}});
+}
+/// Reflection and transmission of that slab between the ports, exactly: a section of guide of
+/// another impedance. Collin, Field Theory of Guided Waves, section 6.1 (from memory).
+struct TwoPort
+{
+    Complex reflected, passed;
+};
+TwoPort slab(double f, Complex eps)
+{
+    const double a = 0.02286, thick = 0.006, lead = 0.017, k = 2 * pi * f / c0,
+                 b0 = std::sqrt(k * k - pi * pi / (a * a));
+    const Complex b1 = std::sqrt(k * k * eps - pi * pi / (a * a)), z = b0 / b1,
+                  g = (z - 1.0) / (z + 1.0), p = std::exp(Complex(0, -1) * b1 * thick),
+                  way = std::exp(Complex(0, -2 * b0 * lead)), below = 1.0 - g * g * p * p;
+    return {way * g * (1.0 - p * p) / below, way * p * (1.0 - g * g) / below};
+}
+bool closes(const run::Result& r)
+{
+    return std::any_of(r.report.checks.begin(), r.report.checks.end(), [](const auto& c) {
+        return c.id == "power balance" && c.state == run::Check::State::good;
+    });
+}
+/// A coaxial line of 7 mm and 3.04 mm radius, 30 mm long, in copper.
+Document coaxial()
+{
+    Document d;
+    d.add("space", {{"type", "solid"}});
+    d.add("cylinder", {{"name", "tube"}, {"radius", "7 mm"}, {"height", "30 mm"}});
+    d.add("cylinder", {{"name", "pin"}, {"radius", "3.04 mm"}, {"height", "30 mm"}});
+    d.add("material", {{"material", "vacuum"}, {"in", "tube"}});
+    d.add("material", {{"material", "copper"}, {"in", "pin"}});
+    d.add("metal wall", {{"material", "copper"}, {"on", "tube.outer"}});
+    d.add("band", {{"from", "2 GHz"}, {"to", "4 GHz"}, {"points", "21"}});
+    d.add("port", {{"name", "A"}, {"on", "tube.bottom but not pin.bottom"}});
+    d.add("port", {{"name", "B"}, {"on", "tube.top but not pin.top"}});
+    ask(d, "A", "B", "3 GHz");
+    ask(d, "A", "A", "3 GHz");
+    d.add("port impedance", {{"of", "A"}, {"at", "3 GHz"}, {"within", "0.1 %"}});
+    return d;
+}
+
+}  // namespace
+
+class TstPorts : public QObject
+{
+    Q_OBJECT
+
+private Q_SLOTS:
+    void slabInAGuide();
+    void referencePlanes();
+    void guideModes();
+    void copperGuideLoses();
+    void coaxialLine();
+    void wedgeAndHalfEqualTheWhole();
+    void touchstoneReadsBack();
+    void belowCutOff();
+    void wrongSheets_data();
+    void wrongSheets();
+};
+
+void TstPorts::slabInAGuide()
+{
+    // Clear, with a little loss, with much.
+    int covered = 0, count = 0;
+    for (const auto& [eps, loss] : {std::pair{2.6, 0.0}, {2.1, 0.01}, {6.0, 0.3}}) {
+        Document d = guide(8, 12);
+        addSlab(d, std::to_string(eps), std::to_string(loss));
+        for (const char* f : {"8.3 GHz", "10 GHz", "11.7 GHz"})
+            for (const char* to : {"A", "B"})
+                ask(d, "A", to, f);
+        const auto r = solved(d);
+        QVERIFY(r.report.allMet());
+        QVERIFY(closes(r));
+        for (const double f : {8.3e9, 10e9, 11.7e9})
+            for (const bool back : {true, false}) {
+                const TwoPort exact = slab(f, {eps, -eps * loss});
+                const Complex S = back ? exact.reflected : exact.passed;
+                const std::string name = std::string("A to ") + (back ? "A" : "B") + " at " +
+                                         base::format(f, base::dim::frequency, 6);
+                const double off = std::abs(valueOf(r, "|S| " + name) - std::abs(S)),
+                             turned = std::abs(valueOf(r, "phase of S " + name) - std::arg(S));
+                QVERIFY2(off < 1e-3, name.c_str());
+                QVERIFY2(std::min(turned, 2 * pi - turned) < 2e-3, name.c_str());
+                covered += off <= errorOf(r, "|S| " + name);
+                ++count;
+            }
+    }
+    std::printf("truth within the stated error: %d of %d\n", covered, count);
+    QVERIFY(count >= 15);
+    QVERIFY(10 * covered >= 9 * count);
+}
+
+void TstPorts::referencePlanes()
+{
+    // Referred to the slab's faces only its own phase is left.
+    Document d = guide(9.9, 10.1);
+    addSlab(d, "2.6", "0");
+    for (const auto* port : d.ofKind("port"))
+        d.set(port->id, "shift", "17 mm");
+    ask(d, "A", "B", "10 GHz");
+    const double b0 = std::sqrt(std::pow(2 * pi * 10e9 / c0, 2) - std::pow(pi / 0.02286, 2));
+    const double phase = std::arg(slab(10e9, 2.6).passed * std::exp(Complex(0, 2 * b0 * 0.017)));
+    QVERIFY(std::abs(valueOf(solved(d), "phase of S A to B") - phase) < 2e-3);
+}
+
+void TstPorts::guideModes()
+{
+    // Cut-offs of the lowest five modes: TE10, TE20, TE01, TE11, TM11. Wave impedance of TE10:
+    // omega mu / beta. Pozar, section 3.3 (from memory).
+    Document d = guide(20, 20);
+    for (const auto* port : d.ofKind("port"))
+        d.set(port->id, "modes", "5");
+    d.add("port impedance", {{"of", "B"}, {"at", "20 GHz"}});
+    d.add("S-parameters", {{"within", "1 %"}});
+    const auto r = solved(d);
+    const double a = 0.02286, b = 0.01016;
+    const double exact[] = {1 / a, 2 / a, 1 / b, std::hypot(1 / a, 1 / b),
+                            std::hypot(1 / a, 1 / b)};
+    const char* kinds[] = {"TE", "TE", "TE", "T", "T"};
+    for (int k = 0; k < 5; ++k) {
+        const std::string begin = "port A, mode " + std::to_string(k + 1) + ": " + kinds[k];
+        const auto c =
+            std::find_if(r.report.checks.begin(), r.report.checks.end(),
+                         [&](const auto& check) { return check.text.rfind(begin, 0) == 0; });
+        QVERIFY2(c != r.report.checks.end(), begin.c_str());
+        const size_t at = c->text.find("cut-off ") + 8;
+        QVERIFY(std::abs(std::stod(c->text.substr(at)) * 1e9 / (c0 / 2 * exact[k]) - 1) < 1e-4);
+    }
+    const double beta = std::sqrt(std::pow(2 * pi * 20e9 / c0, 2) - std::pow(pi / a, 2));
+    QVERIFY(std::abs(valueOf(r, "impedance of port B") * beta / (2 * pi * 20e9 * mu0) - 1) < 1e-4);
+    QVERIFY(r.report.allMet());
+    QVERIFY(closes(r));
+}
+
+void TstPorts::copperGuideLoses()
+{
+    // Attenuation of TE10: R (2 b pi^2 + a^3 k^2) / (a^3 b beta k eta). Pozar, section 3.3 (from
+    // memory).
+    Document d = guide(9, 11);
+    d.add("metal wall", {{"material", "brass"},
+                         {"sigma", "1e5 S/m"},
+                         {"on", "pipe.left and pipe.right and pipe.front and pipe.back"}});
+    ask(d, "A", "B", "10 GHz", "0.1 %");
+    const auto r = solved(d);
+    const double a = 0.02286, b = 0.01016, f = 10e9, k = 2 * pi * f / c0,
+                 R = std::sqrt(pi * f * mu0 / 1e5), beta = std::sqrt(k * k - pi * pi / (a * a)),
+                 alpha =
+                     R * (2 * b * pi * pi + a * a * a * k * k) / (a * a * a * b * beta * k * eta);
+    const double found = -std::log(valueOf(r, "|S| A to B")) / 0.04;
+    QVERIFY2(std::abs(found / alpha - 1) < 0.01,
+             qPrintable(QString("%1 instead of %2").arg(found).arg(alpha)));
+    QVERIFY(closes(r));
+}
+
+void TstPorts::coaxialLine()
+{
+    // Z = eta / 2 pi ln(b / a), attenuation R / (4 pi Z) (1/a + 1/b), phase k l. Pozar, table 2.1
+    // (from memory).
+    const auto r = solved(coaxial());
+    const double a = 3.04e-3, b = 7e-3, f = 3e9, Z = eta / (2 * pi) * std::log(b / a),
+                 R = std::sqrt(pi * f * mu0 * 1.678e-8),
+                 passed = std::exp(-R / (4 * pi * Z) * (1 / a + 1 / b) * 0.03);
+    QVERIFY(std::abs(valueOf(r, "impedance of port A") / Z - 1) < 1e-3);
+    QVERIFY(std::abs(valueOf(r, "|S| A to B") - passed) < 1e-4);
+    QVERIFY(valueOf(r, "|S| A to A") < 1e-3);
+    QVERIFY(std::abs(valueOf(r, "phase of S A to B") + 2 * pi * f / c0 * 0.03) < 2e-3);
+    QVERIFY(closes(r));
+}
+
+void TstPorts::wedgeAndHalfEqualTheWhole()
+{
+    // S-parameters and the impedance of the line, without a factor to type in.
+    const auto whole = solved(coaxial());
+    Document half = coaxial(), wedge = coaxial();
+    half.add("mirror plane", {{"at", "x = 0"}, {"kind", "even"}});
+    wedge.add("wedge symmetry", {{"angle", "45 deg"}});
+    for (const Document& d : {half, wedge}) {
+        const auto r = solved(d);
+        for (const char* name : {"|S| A to B", "impedance of port A"}) {
+            const double gap = std::abs(valueOf(r, name) - valueOf(whole, name));
+            QVERIFY2(gap <= errorOf(r, name) + errorOf(whole, name), name);
+            QVERIFY2(gap < 1e-3 * valueOf(whole, name), name);
+        }
+    }
+    // Half of a guide with a slab is the slab again.
+    Document d = guide(9, 11);
+    addSlab(d, "2.6", "0");
+    d.add("mirror plane", {{"at", "x = 0"}, {"kind", "even"}});
+    d.add("mirror plane", {{"at", "y = 0"}, {"kind", "odd"}});
+    ask(d, "A", "B", "10 GHz");
+    QVERIFY(std::abs(valueOf(solved(d), "|S| A to B") - std::abs(slab(10e9, 2.6).passed)) < 1e-3);
+}
+
+void TstPorts::touchstoneReadsBack()
+{
+    QTemporaryDir folder;
+    Document d = guide(9, 11);
+    addSlab(d, "2.6", "0");
+    for (const auto* band : d.ofKind("band"))
+        d.set(band->id, "points", "5");
+    d.add("S-parameters", {});
+    run::Settings settings;
+    settings.out = folder.path().toStdString();
+    base::Progress progress;
+    run::Outcome outcome{};
+    static_cast<void>(run::solve(d, settings, progress, outcome));
+    QCOMPARE(outcome, run::Outcome::met);
+    QFile file(folder.filePath("S-parameters.s2p"));
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    std::istringstream text(file.readAll().toStdString());
+    int rows = 0;
+    for (std::string line; std::getline(text, line);) {
+        if (line[0] == '!')
+            continue;
+        if (line[0] == '#') {
+            QCOMPARE(line, std::string("# Hz S RI R 50"));
+            continue;
+        }
+        std::istringstream numbers(line);
+        double f, v[8];
+        numbers >> f;
+        for (double& x : v)
+            QVERIFY(numbers >> x);
+        const TwoPort exact = slab(f, 2.6);
+        QVERIFY(std::abs(Complex(v[0], v[1]) - exact.reflected) < 2e-3);
+        QVERIFY(std::abs(Complex(v[2], v[3]) - exact.passed) < 2e-3);
+        QVERIFY(std::abs(Complex(v[2] - v[4], v[3] - v[5])) < 1e-9);  // reciprocal
+        ++rows;
+    }
+    QCOMPARE(rows, 5);
+}
+
+void TstPorts::belowCutOff()
+{
+    Document d = guide(5, 10);
+    ask(d, "A", "B", "6 GHz");
+    base::Progress progress;
+    run::Outcome outcome{};
+    const auto r = run::solve(d, {}, progress, outcome);
+    QCOMPARE(r.report.faults.size(), size_t(1));
+    QCOMPARE(r.report.faults[0].number, 7075);
+    QVERIFY(r.report.faults[0].text.find("6.557") != std::string::npos);
+}
+
+void TstPorts::wrongSheets_data()
+{
+    QTest::addColumn<int>("fault");
+    for (const int fault : {2054, 2055, 2056, 6202, 6209, 6210, 6211, 6213, 6214, 7073, 7074})
+        QTest::addRow("%d", fault) << fault;
+}
+
+void TstPorts::wrongSheets()
+{
+    QFETCH(int, fault);
+    Document d = guide(8, 12);
+    ask(d, "A", "B", "10 GHz");
+    auto change = [&d](const std::string& kind, const std::string& key, const std::string& text) {
+        d.set(d.ofKind(kind)[0]->id, key, text);
+    };
+    switch (fault) {
+        case 2054:
+            d.add("modes", {{"count", "2"}});
+            break;
+        case 2055:
+            std::erase_if(d.lines, [](const auto& l) { return l.kind == "port"; });
+            break;
+        case 2056:
+            change("band", "to", "7 GHz");
+            break;
+        case 6202:
+            change("port", "on", "pipe");
+            break;
+        case 6209:
+            d.add("box", {{"name", "core"},
+                          {"width", "5 mm"},
+                          {"length", "5 mm"},
+                          {"height", "9 mm"},
+                          {"at", "0, 0, 10 mm"}});
+            d.add("box", {{"name", "inner"},
+                          {"width", "3 mm"},
+                          {"length", "3 mm"},
+                          {"height", "3 mm"},
+                          {"at", "0, 0, 12 mm"}});
+            d.add("material", {{"material", "copper"}, {"in", "core"}});
+            d.add("material", {{"material", "copper"}, {"in", "inner"}});
+            change("port", "on", "inner.top");
+            break;
+        case 6210:
+            addSlab(d, "2", "0");
+            change("port", "on", "slab.bottom");
+            break;
+        case 6211:
+            change("port", "on", "pipe.bottom and pipe.left");
+            break;
+        case 6213:
+            d.add("box",
+                  {{"name", "block"}, {"width", "5 mm"}, {"length", "5 mm"}, {"height", "9 mm"}});
+            d.add("material", {{"material", "PTFE"}, {"in", "block"}});
+            break;
+        case 6214:
+            d = Document();
+            d.add("space", {{"type", "axisymmetric"}});
+            d.add("rectangle",
+                  {{"name", "pipe"}, {"width", "4 mm"}, {"height", "9 mm"}, {"at", "5 mm, 0"}});
+            d.add("material", {{"material", "air"}, {"in", "pipe"}});
+            d.add("band", {{"from", "1 GHz"}, {"to", "2 GHz"}});
+            d.add("port", {{"name", "A"}, {"on", "pipe.bottom"}});
+            ask(d, "A", "A", "1 GHz");
+            break;
+        case 7073:
+            d.add("largest field", {{"in", "pipe"}});
+            break;
+        default:
+            change("scattering", "at", "13 GHz");
+            break;
+    }
+    base::Progress progress;
+    run::Outcome outcome{};
+    const auto r = run::solve(d, {}, progress, outcome);
+    QCOMPARE(outcome, run::Outcome::sheetWrong);
+    const bool said = std::any_of(r.report.faults.begin(), r.report.faults.end(),
+                                  [fault](const auto& f) { return f.number == fault; });
+    for (const auto& f : r.report.faults)
+        if (!said)
+            qWarning("%d: %s", f.number, f.text.c_str());
+    QVERIFY(said);
+}
+
+QTEST_GUILESS_MAIN(TstPorts)
+#include "tst_ports.moc"
