@@ -136,6 +136,9 @@ void Drawer::showCurve(int index)
     m_plot->legend->setVisible(!c.more.empty());
     if (!c.more.empty()) {
         g->setName(c.first);
+        // One row along the bottom covers least.
+        m_plot->legend->setFillOrder(QCPLayoutGrid::foColumnsFirst);
+        m_plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignLeft | Qt::AlignBottom);
         m_plot->legend->setFont(textFont(8.75));
         m_plot->legend->setTextColor(t.ink);
         m_plot->legend->setBrush(t.sheet);

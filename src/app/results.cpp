@@ -251,6 +251,32 @@ std::vector<Results::Number> Results::numbersOfLine(int line) const
     return list;
 }
 
+namespace {
+
+/// Adds a line to a plot of levels; one that is there already gets the further name.
+void addLevel(CurveView& plot, const QString& name, const std::vector<double>& y)
+{
+    auto same = [&y](const std::vector<double>& other) {
+        constexpr double visible = 1e-3;
+        for (size_t i = 0; i < y.size(); ++i)
+            if (std::abs(y[i] - other[i]) > visible)
+                return false;
+        return true;
+    };
+    if (same(plot.y)) {
+        plot.first += u", "_s + name;
+        return;
+    }
+    for (CurveView::Series& s : plot.more)
+        if (same(s.y)) {
+            s.name += u", "_s + name;
+            return;
+        }
+    plot.more.push_back({name, y});
+}
+
+}  // namespace
+
 std::vector<CurveView> Results::curves() const
 {
     std::vector<CurveView> list;
@@ -363,7 +389,7 @@ std::vector<CurveView> Results::curves() const
                 list.back().first = quantity;
             } else if (unit == "dB"_L1 && levels >= 0 &&
                        c.x.size() == list[size_t(levels)].x.size()) {
-                list[size_t(levels)].more.push_back({quantity, c.y});
+                addLevel(list[size_t(levels)], quantity, c.y);
             }
             list.push_back(std::move(c));
         }
