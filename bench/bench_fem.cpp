@@ -4,6 +4,7 @@
 #include "cube_mesh.h"
 #include "fem/assembly.h"
 #include "fem/cholesky.h"
+#include "fem/edge.h"
 #include "fem/potential_system.h"
 
 #include <benchmark/benchmark.h>
@@ -162,6 +163,26 @@ void solidSolution(benchmark::State& state)
     counters(state, n);
 }
 
+/// Element matrices of both kinds and two matrices on one pattern, edge elements of order 2.
+void edgeAssembly(benchmark::State& state)
+{
+    Problem& p = solidProblem(int(state.range(0)));
+    const fem::EdgeSpace space(p.mesh, 2);
+    const std::vector<char> isFree(size_t(space.count()), 1);
+    const auto numbering = fem::byRank(space.functionRanks(2, fem::cornerRanks(p.mesh)), isFree);
+    const fem::CellFunctions functions{&p.mesh, space.localCount(2), space.localCount(2),
+                                       space.cellTable()};
+    const std::vector<fem::Coefficient> one(1);
+    for (auto _ : state) {
+        const auto e = fem::edgeElements(space, one, one, fem::Measure::plane);
+        const std::vector<fem::Term> terms{{&e.curl, {}}, {&e.mass, {}}};
+        const auto family = fem::assemble(functions, terms, numbering);
+        benchmark::DoNotOptimize(family.value[0].data());
+    }
+    counters(state, numbering.size());
+    state.counters["tetrahedra"] = p.mesh.cellCount();
+}
+
 /// A sphere in a box, all in curved tetrahedra.
 void solidMesh(benchmark::State& state)
 {
@@ -212,4 +233,9 @@ BENCHMARK(solidSolution)
     ->UseRealTime()
     ->MeasureProcessCPUTime()
     ->Iterations(1);
+BENCHMARK(edgeAssembly)
+    ->Arg(20)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->MeasureProcessCPUTime();
 BENCHMARK_MAIN();

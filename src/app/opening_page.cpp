@@ -33,6 +33,7 @@ QPushButton* card(const QString& name, const QString& title, const QString& text
         x->setAttribute(Qt::WA_TransparentForMouseEvents);
         l->addWidget(x);
     }
+    l->addStretch(1);
     b->setStyleSheet(u"QPushButton { text-align: left; border-radius: 8px; }"_s);
     b->setMinimumHeight(l->sizeHint().height() + 8);
     b->setMinimumWidth(280);

@@ -69,6 +69,7 @@ private Q_SLOTS:
     void cleanup();
     void coaxialLineFromAnEmptySheet();
     void heaterFromAnEmptySheet();
+    void cavityFromAnEmptySheet();
     void layersOfASolid();
     void dragsInASolid();
     void courseOverTime();
@@ -256,6 +257,40 @@ void TstWindow::coaxialLineFromAnEmptySheet()
         for (int y = 0; y < image.height(); y += 5)
             tones.insert(image.pixel(x, y));
     QVERIFY(tones.size() > 50);
+}
+
+void TstWindow::cavityFromAnEmptySheet()
+{
+    // A box of 30 x 20 x 10 mm in copper: f = c/2 sqrt(1/a^2 + 1/b^2), Q by Pozar, section 6.3.
+    auto* card = m_window->findChild<QPushButton*>("card-resonance");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+    typeInEditor("chamber box 30 mm x 20 mm x 10 mm at 0, 0, 0");
+    clickPiece(doc().first("material")->id, "in");
+    typeInEditor("chamber");
+    clickPiece(doc().first("metal wall")->id, "on");
+    typeInEditor("outer of chamber");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    const double pi = 3.14159265358979323846, c0 = 299792458.0, a = 0.03, d = 0.02, b = 0.01,
+                 f = c0 / 2 * std::hypot(1 / a, 1 / d), k = 2 * pi * f / c0,
+                 R = std::sqrt(pi * f * 4e-7 * pi * 1.678e-8),
+                 Q = std::pow(k * a * d, 3) * b * 376.730313668 / (2 * pi * pi * R) /
+                     (2 * a * a * a * b + 2 * b * d * d * d + a * a * a * d + a * d * d * d);
+    const QStringList found = finding(0).split(' '), q = finding(1).split(' ');
+    const qsizetype unit = found.indexOf("GHz");
+    QVERIFY2(unit > 0, qPrintable(finding(0)));
+    QVERIFY2(std::abs(found[unit - 1].toDouble() * 1e9 / f - 1) < 1e-4, qPrintable(finding(0)));
+    bool isQ = false;
+    for (const QString& word : q)
+        isQ = isQ || std::abs(word.toDouble() / Q - 1) < 5e-3;
+    QVERIFY2(isQ, qPrintable(finding(1) + QString(", not %1").arg(Q)));
+    // Faces of the cavity offer walls.
+    QVERIFY(m_window->scenePanel()->isSolid());
 }
 
 void TstWindow::heaterFromAnEmptySheet()
