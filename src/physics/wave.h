@@ -62,6 +62,7 @@ struct WaveProblem
     std::vector<MetalWall> walls;
     std::vector<WavePort> ports;
     double low = 0, high = 0;  ///< Hz, band of a driven problem
+    double shown = 0;          ///< Hz, where its fields are looked at
     int points = 0;            ///< in the band
     double settled = 1e-6;     ///< how far S may be off between the frequencies solved for
     int modes = 0;             ///< how many resonances are looked for

@@ -183,9 +183,8 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
         m_counters.unknowns = family.size;
         m_counters.solveSeconds += base::seconds() - start;
     }
-    const double middle = (m_problem.low + m_problem.high) / 2;
     const Model& best = m_models.back();
-    const Eigen::VectorXcd y = response(best, middle).field.col(0);
+    const Eigen::VectorXcd y = response(best, m_problem.shown).field.col(0);
     m_shown[0] = combine(best, y.real());
     m_shown[1] = combine(best, -y.imag());
 }
@@ -517,8 +516,7 @@ void WaveDrivenSolver::sample(int cell, const Point& xi, double* values) const
 {
     const fem::EdgePoint point(m_space, order(), cell, xi);
     const auto piece = size_t(m_mesh.piece[size_t(cell)]);
-    const double middle = (m_problem.low + m_problem.high) / 2,
-                 toH = m_problem.inverseMu[piece].constant.xx / (2 * pi * middle * mu0);
+    const double toH = m_problem.inverseMu[piece].constant.xx / (2 * pi * m_problem.shown * mu0);
     const auto a = point.of(m_shown[0]), b = point.of(m_shown[1]);
     // A quarter ahead is -Im. H = j curl E / (omega mu): its real part is -Im(curl E).
     const Point list[4] = {a.value, b.value, toH * b.curl, (-toH) * a.curl};
@@ -566,7 +564,7 @@ double WaveDrivenSolver::geometryError() const
 {
     // Share of the energy between quadratic and exact borders, as for resonances.
     double moved = 0, whole = 0;
-    const double k = pi * (m_problem.low + m_problem.high) / c0;
+    const double k = 2 * pi * m_problem.shown / c0;
     for (const auto& field : m_shown)
         for (const double e : fem::energyByCell(m_space, order(), m_elements.mass, field))
             whole += e;

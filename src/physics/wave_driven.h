@@ -117,7 +117,7 @@ private:
     std::vector<int> m_lossWalls;  ///< walls of metal that have sides here
     bool m_isLossy = false;
     std::vector<Model> m_models;
-    std::vector<double> m_shown[2];  ///< in phase and a quarter ahead, at the middle of the band
+    std::vector<double> m_shown[2];  ///< in phase and a quarter ahead, at the frequency shown
     std::vector<Quantity> m_quantities;
     Counters m_counters;
 };

@@ -232,6 +232,11 @@ private:
                     fault(6208, l, "on",
                           "a magnetic wall ends the field; '" + l.get("on") +
                               "' has field on both of its sides");
+                if (l.kind == "metal wall" && inside > 1 && m_model.document().first("band"))
+                    fault(6215, l, "on",
+                          "'" + l.get("on") +
+                              "' has field on both of its sides; for waves through ports draw it "
+                              "as a region of metal, or take an electric wall");
                 // Symmetry is stronger than a rule such as 'outer of'.
                 if (where.cut < 0)
                     o.sides[size_t(side)] = kind;
@@ -302,6 +307,8 @@ private:
                                        : "this port lies inside metal: no field reaches it");
             return;
         }
+        if (o.sides[size_t(side)] == WaveProblem::port)
+            fault(6216, l, "on", "another port lies on this face already");
         if (count > 1)
             fault(6210, l, "on",
                   "the guide goes on behind a port, so that it must be where the field ends; '" +
@@ -328,6 +335,9 @@ private:
             o.low = m_model.number(*l, "from");
             o.high = m_model.number(*l, "to");
             o.points = m_model.count(*l, "points");
+            o.shown = m_model.optionalNumber(*l, "shown").value_or((o.low + o.high) / 2);
+            if (o.shown < o.low || o.shown > o.high)
+                fault(6217, *l, "shown", "this frequency lies outside the band");
             // A hundredth of the accuracy that is asked for.
             double finest = 0.1;
             for (const char* kind : {"scattering", "S-parameters"})

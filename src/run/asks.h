@@ -29,6 +29,8 @@ struct Ask
     /// Where the largest value sits; for figures that singular corners may leave without limit.
     std::function<mesh::Locator::Hit(physics::Field&, int order)> where;
     std::vector<History> histories;  ///< one a number
+    /// Makes one number of several that were evaluated, with its error.
+    std::function<void(Finding&)> reduce;
     /// Size that the accuracy refers to where the number itself may vanish (a force component).
     std::function<double(physics::Field&, int order)> scale;
     /// For checks: the same figure by another route; empty where there is none.

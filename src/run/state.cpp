@@ -394,6 +394,8 @@ void State::evaluate()
                     7021, f.label + " is not a finite number; a material or charge is out of range",
                     {f.line, {}, -1});
         }
+        if (a.reduce)
+            a.reduce(f);
         f.noLimit = false;
         if (a.where)
             noLimit(a, f, corners);
@@ -404,7 +406,7 @@ void State::evaluate()
                 f.value[0] - std::max(std::abs(f.value[0] - a.offset), a.scale(*m_field, m_order));
         judge(f, largest, a.scale ? a.scale(*m_field, m_order) : 0.0, a.offset);
         if (!f.met)
-            for (size_t k = 0; k < n; ++k)
+            for (size_t k = 0; k < f.error.size(); ++k)
                 (2 * timeError[k] > f.error[k] ? m_stepsTooLong : m_meshTooCoarse) = true;
         a.finding = f;
     }

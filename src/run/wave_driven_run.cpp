@@ -18,6 +18,7 @@ namespace dim = base::dim;
 
 namespace {
 
+using Complex = std::complex<double>;
 constexpr double pi = 3.14159265358979323846;
 constexpr double c0 = 299792458.0;  // m/s, by definition
 
@@ -174,9 +175,36 @@ private:
             return S;
         };
         Ask size = beginAsk(m_model, l, dim::none, "|S| " + name);
-        size.degree = 2;
-        size.evaluate = [value](Field& field, int order) {
-            return std::vector{std::abs(value(field, order))};
+        // The error of a magnitude or phase is that of the complex numbers to which the wave goes:
+        // by itself any of them may agree between two orders by chance.
+        auto withAll = [value, from, f](Field& field, int order, double (*part)(const Complex&)) {
+            auto& s = solverOf(field);
+            const auto S = s.scattering(order, f);
+            std::vector<double> list{part(value(field, order))};
+            for (Eigen::Index i = 0; i < S.rows(); ++i)
+                if (const Complex v = S(i, s.channelOf(from, 0)); std::isfinite(std::abs(v))) {
+                    list.push_back(v.real());
+                    list.push_back(v.imag());
+                }
+            return list;
+        };
+        // Ports of one mode or more stand in a row; a mode below its cut-off is left out above,
+        // which only happens in bands that begin below it.
+        int toChannel = 0;
+        for (int k = 0; k < to; ++k)
+            toChannel += m_problem.ports[size_t(k)].modes;
+        auto largest = [](const Finding& finding) {
+            double most = 0;
+            for (size_t k = 1; k + 1 < finding.error.size(); k += 2)
+                most = std::max(most, std::hypot(finding.error[k], finding.error[k + 1]));
+            return most;
+        };
+        size.evaluate = [withAll](Field& field, int order) {
+            return withAll(field, order, [](const Complex& v) { return std::abs(v); });
+        };
+        size.reduce = [largest](Finding& finding) {
+            finding.error = {largest(finding)};
+            finding.value.resize(1);
         };
         // Of the wave that comes in: a small reflection is small, not inaccurate.
         size.scale = [](Field&, int) { return 1.0; };
@@ -185,8 +213,18 @@ private:
         phase.finding.within = 0;
         phase.finding.below = phase.finding.above = NAN;
         phase.finding.label += ", rad";
-        phase.evaluate = [value](Field& field, int order) {
-            return std::vector{std::arg(value(field, order))};
+        phase.evaluate = [withAll](Field& field, int order) {
+            return withAll(field, order, [](const Complex& v) { return std::arg(v); });
+        };
+        // An error beside a number of size |S| turns it by at most their ratio, as an angle.
+        phase.reduce = [largest, place = 2 * toChannel + 1](Finding& finding) {
+            const auto k = size_t(place);
+            const double off = largest(finding),
+                         whole = k + 1 < finding.value.size()
+                                     ? std::hypot(finding.value[k], finding.value[k + 1])
+                                     : 0.0;
+            finding.error = {off < whole ? std::asin(off / whole) : pi};
+            finding.value.resize(1);
         };
         m_asks.push_back(std::move(phase));
     }
@@ -290,7 +328,7 @@ public:
                         Check::State::note,
                         "fields are shown for a wave of half a watt into port " +
                             m_problem->ports.front().name + " at " +
-                            frequencyText((m_problem->low + m_problem->high) / 2),
+                            frequencyText(m_problem->shown),
                         -1,
                         {}});
         char text[160];

@@ -293,6 +293,7 @@ private Q_SLOTS:
     void planesOfSymmetry();
     void roughWallsLoseMore();
     void tunedByDielectric();
+    void wallInsideTheField();
     void wrongSheets_data();
     void wrongSheets();
 };
@@ -432,6 +433,31 @@ void TstWave::tunedByDielectric()
     QVERIFY(std::abs(valueOf(r, "frequency of mode 1") / f - 1) < 1e-4);
     const double media = 2 * pi * f * 4 * 8.8541878128e-12 / 0.01;
     QVERIFY(std::abs(valueOf(r, "Q by media of mode 1") / media - 1) < 1e-4);
+}
+
+void TstWave::wallInsideTheField()
+{
+    // A wall of metal across a box parts it into two: the lowest mode is that of the larger, and
+    // its loss is that of the larger's own walls, one side of the new one among them.
+    Document d =
+        cavity("solid", "box", {{"width", "30 mm"}, {"length", "20 mm"}, {"height", "10 mm"}}, 1);
+    d.add("box", {{"name", "part"},
+                  {"width", "20 mm"},
+                  {"length", "20 mm"},
+                  {"height", "10 mm"},
+                  {"at", "-5 mm, 0, 0"}});
+    d.add("material", {{"material", "vacuum"}, {"in", "part"}});
+    d.add(
+        "metal wall",
+        {{"material", "copper"}, {"sigma", "5.8e7 S/m"}, {"on", "outer of part and part & room"}});
+    change(d, "quality factor", "within", "2 %");
+    const auto r = solved(d);
+    const double a = 0.02, b = 0.01, f = boxModes(a, a, b)[0], k = 2 * pi * f / c0,
+                 Q = std::pow(k * a * a, 3) * b * eta / (2 * pi * pi * surfaceResistance(f)) /
+                     (4 * a * a * a * b + 2 * a * a * a * a);
+    QVERIFY(std::abs(valueOf(r, "frequency of mode 1") / f - 1) < 1e-4);
+    QVERIFY2(std::abs(valueOf(r, "Q of mode 1") / Q - 1) < 5e-3,
+             qPrintable(QString("%1, not %2").arg(valueOf(r, "Q of mode 1")).arg(Q)));
 }
 
 void TstWave::wrongSheets_data()
