@@ -37,6 +37,19 @@ inline double errorOf(const run::Result& r, const std::string& name)
             return f.error[0];
     return NAN;
 }
+/// Whether a sheet is refused, with this fault among those that are said.
+inline bool isRefused(const sheet::Document& d, int fault)
+{
+    base::Progress progress;
+    run::Outcome outcome{};
+    const run::Result r = run::solve(d, {}, progress, outcome);
+    for (const auto& f : r.report.faults)
+        if (f.number == fault)
+            return outcome == run::Outcome::sheetWrong;
+    for (const auto& f : r.report.faults)
+        qWarning("%d: %s", f.number, f.text.c_str());
+    return false;
+}
 /// Whether every balance that a check states closes, and there is one.
 inline bool balanced(const run::Result& r)
 {

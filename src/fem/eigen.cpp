@@ -29,11 +29,8 @@ EigenPairs lowestEigenpairs(const EigenProblem& p, int count, base::Progress& pr
         throw base::Error(5025, "the mesh is too coarse for that many resonances");
     const int basis = std::min(n, std::max(2 * wanted + 6, 16));
     std::vector<double> resid(static_cast<size_t>(n));
-    if (int(p.guess.size()) == n)
-        resid = p.guess;
-    else
-        for (int i = 0; i < n; ++i)  // no symmetry of the device may hide a mode from it
-            resid[size_t(i)] = 1 + 0.5 * std::sin(1.7 * i * i + 0.3 * i);
+    for (int i = 0; i < n; ++i)  // no symmetry of the device may hide a mode from it
+        resid[size_t(i)] = 1 + 0.5 * std::sin(1.7 * i * i + 0.3 * i);
     if (p.project)
         p.project(resid);
     std::vector<double> v(size_t(n) * size_t(basis)), workd(3 * size_t(n)),

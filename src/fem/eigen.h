@@ -30,7 +30,6 @@ struct EigenProblem
     /// Columns x := (K - shift M)^-1 x, one after the other; shape (count, size)
     std::function<void(Vector& columns, int count)> solveShifted;
     std::function<void(Vector& x)> project;  ///< takes the null space out of x, M-orthogonally
-    Vector guess;                            ///< start; empty: a fixed mixture
 };
 /// @throws Error 5025 where no convergence is reached
 [[nodiscard]] EigenPairs lowestEigenpairs(const EigenProblem& problem, int count,

@@ -165,10 +165,11 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
         const auto numbering = fem::byRank(m_space.functionRanks(p, ranks), isFree);
         const fem::CellFunctions functions{&m_mesh, m_space.localCount(order()),
                                            m_space.localCount(p), table};
-        const std::vector<fem::Term> terms{{&m_elements.curl, {}},
-                                           {&m_elements.mass, {}},
-                                           {&m_elements.mass, loss},
-                                           {&m_elements.mass, conduction}};
+        std::vector<fem::Term> terms{{&m_elements.curl, {}}, {&m_elements.mass, {}}};
+        if (m_isLossy) {
+            terms.push_back({&m_elements.mass, loss});
+            terms.push_back({&m_elements.mass, conduction});
+        }
         const auto family = fem::assemble(functions, terms, numbering);
         Walls metals = wallsOf(p, metal, ranks);
         m_counters.assembleSeconds += base::seconds() - start;
@@ -276,8 +277,12 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
         basis.push_back(std::move(x));
         const auto size = Eigen::Index(basis.size());
         std::vector<double> y;
-        for (size_t part = 0; part < parts; ++part) {
+        for (size_t part = 0; part < wallCurl; ++part) {
             auto& R = model.reduced[part];
+            if (part >= parts) {
+                R.setZero(size, size);
+                continue;
+            }
             R.conservativeResize(size, size);
             multiply(family, part, basis.back(), y);
             for (Eigen::Index i = 0; i < size; ++i)

@@ -1,5 +1,6 @@
 #include "physics/wave_ports.h"
 
+#include "base/quantity.h"
 #include "fem/eigen.h"
 
 #include <algorithm>
@@ -255,7 +256,19 @@ std::vector<PortMode> portModes(const WavePort& port, int count, const fem::Edge
         search.count = count;
         search.size = size;
         Counters counters;
-        const auto te = findResonances(search, counters, progress);
+        Resonances te;
+        try {
+            te = findResonances(search, counters, progress);
+        } catch (const base::Error& e) {
+            constexpr int tooCoarse = 5025;
+            if (e.fault().number != tooCoarse)
+                throw;
+            throw base::Error(6212,
+                              "the mesh of this port is too coarse for its modes; add a line such "
+                              "as `cells up to " +
+                                  base::format(size / 6, base::dim::length, 2) + " in …`",
+                              {port.line, "on", -1});
+        }
         for (size_t k = 0; k < te.k2.size(); ++k)
             found.push_back({{PortMode::Kind::te, te.k2[k], 0, {}, {}}, te.field[k]});
         const auto tm =

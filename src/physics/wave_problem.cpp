@@ -133,6 +133,10 @@ private:
             const double loss = plain(*l, "loss", known ? sheet::lossTangent(*known) : 0.0),
                          resistivity = known ? known->resistivity : 0.0,
                          sigma = plain(*l, "sigma", resistivity > 0 ? 1 / resistivity : 0.0);
+            if (sigma > 0 && !metal && eps.at)
+                fault(6218, *l, "sigma",
+                      "a conductivity beside a permittivity that depends on place is not possible "
+                      "for waves; state the loss as tan δ");
             int wall = -1;
             if (metal) {
                 wall = int(o.walls.size());
