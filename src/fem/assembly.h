@@ -48,7 +48,13 @@ struct ElementMatrices
     int local = 0;
     size_t stride = 0;
     std::vector<double> entries;  ///< shape (cells, local (local + 1) / 2)
-    [[nodiscard]] const double* of(int cell) const { return &entries[size_t(cell) * stride]; }
+    /// Where only some cells have entries: by cell, which block is theirs; block 0 is zero.
+    std::vector<int> block;
+    [[nodiscard]] size_t blockOf(int cell) const
+    {
+        return block.empty() ? size_t(cell) : size_t(block[size_t(cell)]);
+    }
+    [[nodiscard]] const double* of(int cell) const { return &entries[blockOf(cell) * stride]; }
     /// Entry (i, j), i <= j, in the packed upper triangle.
     [[nodiscard]] size_t at(int i, int j) const
     {

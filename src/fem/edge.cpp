@@ -342,6 +342,13 @@ EdgePoint::EdgePoint(const EdgeSpace& space, int order, int cell, const Point& x
     s.geometry.jacobian(at, m_column);
 }
 
+Point EdgePoint::value(int i) const
+{
+    const Point& v = m_basis.value[i];
+    const Point across = m_dimension == 2 ? Point{} : v.z * m_row[2];
+    return v.x * m_row[0] + v.y * m_row[1] + across;
+}
+
 EdgeSpace::Value EdgePoint::of(std::span<const double> c) const
 {
     Point v, k;
@@ -399,15 +406,26 @@ std::vector<double> EdgeSpace::gradientTransposed(const H1Space& scalar, int ord
 }
 
 EdgeElements edgeElements(const EdgeSpace& space, std::span<const Coefficient> inverseMu,
-                          std::span<const Coefficient> eps, Measure measure)
+                          std::span<const Coefficient> eps, Measure measure,
+                          std::span<const char> only)
 {
     const mesh::Mesh& mesh = space.mesh();
     const int order = space.order();
     EdgeElements e;
+    std::vector<int> block;
+    int blocks = mesh.cellCount();
+    if (!only.empty()) {
+        block.assign(size_t(mesh.cellCount()), 0);
+        blocks = 1;
+        for (int t = 0; t < mesh.cellCount(); ++t)
+            if (only[size_t(mesh.piece[size_t(t)])])
+                block[size_t(t)] = blocks++;
+    }
     for (ElementMatrices* m : {&e.curl, &e.mass}) {
         m->local = space.localCount(order);
         m->stride = size_t(m->local * (m->local + 1) / 2);
-        m->entries.resize(m->stride * size_t(mesh.cellCount()));
+        m->block = block;
+        m->entries.resize(m->stride * size_t(blocks));
     }
     const size_t packed = e.curl.stride, n = size_t(e.curl.local);
     const EdgeTable exact(mesh.dimension, order, 2 * order),
@@ -419,7 +437,10 @@ EdgeElements edgeElements(const EdgeSpace& space, std::span<const Coefficient> i
         const SortedCell s(mesh, t);
         const auto piece = size_t(mesh.piece[size_t(t)]);
         const Coefficient &a = inverseMu[piece], &b = eps[piece];
-        double *K = &e.curl.entries[size_t(t) * packed], *M = &e.mass.entries[size_t(t) * packed];
+        if (!only.empty() && !only[piece])
+            continue;
+        const size_t place = e.curl.blockOf(t) * packed;
+        double *K = &e.curl.entries[place], *M = &e.mass.entries[place];
         if (!s.geometry.curved && !a.at && !b.at && measure == Measure::plane) {
             const Metrics m = metricsAt(s.geometry, s.geometry.centre(), a, b, measure);
             straight(m.curl, curls, K, packed);
@@ -482,12 +503,52 @@ std::vector<double> energyByCell(const EdgeSpace& space, int order, const Elemen
     return energy;
 }
 
+namespace {
+
+/// Visits the points of quadrature of a side: place, unit normal, weight with the measure, and the
+/// functions' parts along the side in the order of EdgeSpace::onSide.
+template <class Visit>
+void overSideFunctions(const EdgeSpace& space, int order, int side, Measure measure, Visit visit)
+{
+    const mesh::Mesh& mesh = space.mesh();
+    const auto& rule = cellRule(mesh.dimension - 1, 2 * order + 3);
+    const auto wanted = space.onSide(side, order);
+    const size_t n = wanted.size();
+    const int t = mesh.sideCells[size_t(side)][0], local = mesh.localSide(t, side);
+    const mesh::Geometry own(mesh, t);
+    const SortedCell s(mesh, t);
+    int number[mostEdgeLocal];
+    space.local(t, order, number);
+    std::vector<size_t> place(n);
+    for (size_t i = 0; i < n; ++i)
+        place[i] = size_t(std::find(number, number + space.localCount(order), wanted[i]) - number);
+    EdgeBasis b;
+    std::vector<Point> along(n);
+    for (const CellPoint& q : rule) {
+        const Point xi = own.onSide(local, q.xi), normal = own.outward(local, xi),
+                    at = s.sorted(xi), p = own.at(xi);
+        const double size = norm(normal);
+        const Point unit = (1 / size) * normal;
+        edgeBasis(mesh.dimension, order, at, b);
+        Point row[3];
+        s.geometry.inverse(at, row);
+        if (mesh.dimension == 2)
+            row[2] = {};
+        for (size_t i = 0; i < n; ++i) {
+            const Point& v = b.value[place[i]];
+            const Point whole = v.x * row[0] + v.y * row[1] + v.z * row[2];
+            along[i] = whole - dot(whole, unit) * unit;
+        }
+        visit(p, unit, q.w * size * measureAt(measure, p), along);
+    }
+}
+
+}  // namespace
+
 std::vector<SideMatrix> sideMass(const EdgeSpace& space, int order, std::span<const int> sides,
                                  Measure measure)
 {
-    const mesh::Mesh& mesh = space.mesh();
     std::vector<SideMatrix> list(sides.size());
-    const auto& rule = cellRule(mesh.dimension - 1, 2 * order + 3);
 #pragma omp parallel for schedule(dynamic, 64)
     for (size_t k = 0; k < sides.size(); ++k) {
         SideMatrix& out = list[k];
@@ -495,37 +556,33 @@ std::vector<SideMatrix> sideMass(const EdgeSpace& space, int order, std::span<co
         out.number = space.onSide(sides[k], order);
         const size_t n = out.number.size();
         out.value.assign(n * n, 0.0);
-        const int t = mesh.sideCells[size_t(sides[k])][0], side = mesh.localSide(t, sides[k]);
-        const mesh::Geometry own(mesh, t);
-        const SortedCell s(mesh, t);
-        int number[mostEdgeLocal];
-        space.local(t, order, number);
-        std::vector<size_t> place(n);
-        for (size_t i = 0; i < n; ++i)
-            place[i] =
-                size_t(std::find(number, number + space.localCount(order), out.number[i]) - number);
-        EdgeBasis b;
-        std::vector<Point> along(n);
-        for (const CellPoint& q : rule) {
-            const Point xi = own.onSide(side, q.xi), normal = own.outward(side, xi),
-                        at = s.sorted(xi);
-            const double size = norm(normal), w = q.w * size * measureAt(measure, own.at(xi));
-            const Point unit = (1 / size) * normal;
-            edgeBasis(mesh.dimension, order, at, b);
-            Point row[3];
-            s.geometry.inverse(at, row);
-            if (mesh.dimension == 2)
-                row[2] = {};
-            for (size_t i = 0; i < n; ++i) {
-                const Point& v = b.value[place[i]];
-                along[i] = cross(unit, v.x * row[0] + v.y * row[1] + v.z * row[2]);
-            }
-            for (size_t i = 0; i < n; ++i)
-                for (size_t j = 0; j < n; ++j)
-                    out.value[i * n + j] += w * dot(along[i], along[j]);
-        }
+        overSideFunctions(space, order, sides[k], measure,
+                          [&](const Point&, const Point&, double w, const auto& along) {
+                              for (size_t i = 0; i < n; ++i)
+                                  for (size_t j = 0; j < n; ++j)
+                                      out.value[i * n + j] += w * dot(along[i], along[j]);
+                          });
     }
     return list;
+}
+
+SideLoad sideLoad(const EdgeSpace& space, int order, std::span<const int> sides, Measure measure,
+                  const std::function<Point(int, Point)>& g)
+{
+    SideLoad load;
+    for (const int side : sides) {
+        const size_t first = load.number.size();
+        const auto numbers = space.onSide(side, order);
+        load.number.insert(load.number.end(), numbers.begin(), numbers.end());
+        load.value.resize(load.number.size(), 0.0);
+        overSideFunctions(space, order, side, measure,
+                          [&](const Point& p, const Point&, double w, const auto& along) {
+                              const Point v = g(side, p);
+                              for (size_t i = 0; i < along.size(); ++i)
+                                  load.value[first + i] += w * dot(v, along[i]);
+                          });
+    }
+    return load;
 }
 
 SparseSymmetric sumOf(std::span<const SideMatrix> sides, const Numbering& numbering)

@@ -112,6 +112,10 @@ public:
     /// @param xi  reference coordinates of the mesh's own cell
     EdgePoint(const EdgeSpace& space, int order, int cell, const Point& xi);
     [[nodiscard]] EdgeSpace::Value of(std::span<const double> coefficients) const;
+    [[nodiscard]] int count() const { return m_count; }
+    /// Global number of a local function, and its value there.
+    [[nodiscard]] int number(int i) const { return m_number[i]; }
+    [[nodiscard]] Point value(int i) const;
 
 private:
     int m_count;
@@ -128,9 +132,11 @@ struct EdgeElements
     ElementMatrices curl, mass;
 };
 /// @param inverseMu, eps  one for each piece of the partition, by Mesh::piece
+/// @param only  by piece, those that have entries at all; empty: all
 [[nodiscard]] EdgeElements edgeElements(const EdgeSpace& space,
                                         std::span<const Coefficient> inverseMu,
-                                        std::span<const Coefficient> eps, Measure measure);
+                                        std::span<const Coefficient> eps, Measure measure,
+                                        std::span<const char> only = {});
 
 /// Product with the assembled matrix of an order, by function; shape (space.count(order)).
 [[nodiscard]] std::vector<double> product(const EdgeSpace& space, int order,
@@ -151,6 +157,15 @@ struct SideMatrix
 /// @param sides  sides of the mesh
 [[nodiscard]] std::vector<SideMatrix> sideMass(const EdgeSpace& space, int order,
                                                std::span<const int> sides, Measure measure);
+/// integral of g . f_i over sides, for every function that has a part along one of them.
+/// @param g  by side of the mesh and place; what it has across the side does not count
+struct SideLoad
+{
+    std::vector<int> number;
+    std::vector<double> value;
+};
+[[nodiscard]] SideLoad sideLoad(const EdgeSpace& space, int order, std::span<const int> sides,
+                                Measure measure, const std::function<Point(int, Point)>& g);
 /// Their sum, in elimination order.
 [[nodiscard]] SparseSymmetric sumOf(std::span<const SideMatrix> sides, const Numbering& numbering);
 

@@ -34,12 +34,43 @@ struct MetalWall
     [[nodiscard]] double resistance(double frequency) const;
 };
 
-/// A plane side through which a guide goes on, without end.
+/// The shell that absorbs what leaves into open space: radii run into the complex,
+///   r~ = r - j g (r),   s = dr~/dr,   g = depth ((r - inner) / (outer - inner))^3,
+/// which turns a wave exp(-j k r) into one that has fallen by exp(-k depth) at the outer radius.
+/// In Cartesian terms the shell is a medium with eps = mu = the tensor that stretched() gives; it
+/// does not depend on the frequency.
+/// Source: Teixeira and Chew, IEEE Microw. Guided Wave Lett. 7 (1997) 371 (from memory).
+struct AbsorbingShell
+{
+    bool present = false;
+    bool cylinder = false;  ///< in the plane; else a sphere
+    int piece = -1;
+    std::vector<int> sphere;  ///< sides of the partition where it begins
+    Point centre;
+    double inner = 0, outer = 0, depth = 0;  ///< m
+    struct Medium
+    {
+        fem::Tensor eps[2], inverseMu[2];  ///< real and imaginary parts
+    };
+    [[nodiscard]] Medium stretched(const Point& p) const;
+};
+
+/// A current element.
+struct PointDipole
+{
+    std::string name;
+    int line = -1;
+    Point at, direction;  ///< m, and of length 1
+    double moment = 1;    ///< A m, peak
+};
+
+/// A plane side through which a guide goes on, without end; or a gap with a source across it.
 struct WavePort
 {
     std::string name;
     int line = -1;
     std::vector<int> sides;  ///< of the partition
+    double resistance = 0;   ///< ohm, of a lumped port (whole device); 0: a guide
     int modes = 1;           ///< how many modes of the guide count
     double shift = 0;        ///< m, how far inside the device its S-parameters refer to
     double eps = 1, mu = 1;  ///< relative, of what fills the guide
@@ -61,6 +92,16 @@ struct WaveProblem
     std::vector<int> sides;
     std::vector<MetalWall> walls;
     std::vector<WavePort> ports;
+    std::vector<PointDipole> dipoles;
+    AbsorbingShell shell;
+    /// Mirror images of the modelled part, for far fields: E(image of p) = factor (image of E(p)).
+    struct Mirror
+    {
+        int axis = 0;
+        bool odd = false;  ///< the plane is an electric wall
+    };
+    std::vector<Mirror> mirrors;
+    int wedges = 1;
     double low = 0, high = 0;  ///< Hz, band of a driven problem
     double shown = 0;          ///< Hz, where its fields are looked at
     int points = 0;            ///< in the band
@@ -69,7 +110,8 @@ struct WaveProblem
     double from = 0;           ///< Hz, above which
     int asked = 1;             ///< the highest one that is asked about
 
-    [[nodiscard]] int portOf(const std::string& name) const;  ///< -1: none
+    [[nodiscard]] int portOf(const std::string& name) const;    ///< -1: none
+    [[nodiscard]] int dipoleOf(const std::string& name) const;  ///< -1: none
 };
 
 /// Reads materials, walls and what is looked for from the sheet.

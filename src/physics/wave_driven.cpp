@@ -49,6 +49,17 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
 {
     const double start = base::seconds();
     m_elements = fem::edgeElements(m_space, problem.inverseMu, problem.eps, problem.measure);
+    if (problem.shell.present) {
+        std::vector<char> only(problem.eps.size(), 0);
+        std::vector<fem::Coefficient> eps(only.size()), inverseMu(only.size());
+        const auto piece = size_t(problem.shell.piece);
+        only[piece] = 1;
+        eps[piece].at = [&problem](Point p) { return problem.shell.stretched(p).eps[1]; };
+        inverseMu[piece].at = [&problem](Point p) {
+            return problem.shell.stretched(p).inverseMu[1];
+        };
+        m_absorbing = fem::edgeElements(m_space, inverseMu, eps, problem.measure, only);
+    }
     m_counters.assembleSeconds = base::seconds() - start;
     for (size_t p = 0; p < problem.ports.size(); ++p)
         for (int k = 0; k < problem.ports[p].modes; ++k)
@@ -62,6 +73,12 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
             m_lossWalls.push_back(int(w));
     for (const int f : problem.activePieces)
         m_isLossy = m_isLossy || problem.loss[size_t(f)] > 0 || problem.sigma[size_t(f)] > 0;
+    m_isComplex = m_isLossy || problem.shell.present;
+    m_parts = {curl, mass};
+    if (m_isLossy)
+        m_parts.insert(m_parts.end(), {lossy, conducting});
+    if (problem.shell.present)
+        m_parts.insert(m_parts.end(), {absorbCurl, absorbMass});
     m_quantities = {{"E", "electric field, in phase", "V/m", 3},
                     {"E ahead", "electric field, a quarter ahead", "V/m", 3},
                     {"H", "magnetic field, in phase", "A/m", 3},
@@ -98,6 +115,10 @@ Complex WaveDrivenSolver::factor(size_t part, double f) const
             return {0, k * k};
         case conducting:
             return {0, k * mu0 * c0};
+        case absorbCurl:
+            return {0, 1};
+        case absorbMass:
+            return {0, -k * k};
         // What the walls add: -(K_w - k^2 M_w)^T S^-1 (K_w - k^2 M_w) / Y.
         case wallCurl:
             return -wallShare(f);
@@ -165,11 +186,14 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
         const auto numbering = fem::byRank(m_space.functionRanks(p, ranks), isFree);
         const fem::CellFunctions functions{&m_mesh, m_space.localCount(order()),
                                            m_space.localCount(p), table};
-        std::vector<fem::Term> terms{{&m_elements.curl, {}}, {&m_elements.mass, {}}};
-        if (m_isLossy) {
-            terms.push_back({&m_elements.mass, loss});
-            terms.push_back({&m_elements.mass, conduction});
-        }
+        std::vector<fem::Term> terms;
+        for (const Part part : m_parts)
+            terms.push_back(part == curl         ? fem::Term{&m_elements.curl, {}}
+                            : part == mass       ? fem::Term{&m_elements.mass, {}}
+                            : part == lossy      ? fem::Term{&m_elements.mass, loss}
+                            : part == conducting ? fem::Term{&m_elements.mass, conduction}
+                            : part == absorbCurl ? fem::Term{&m_absorbing.curl, {}}
+                                                 : fem::Term{&m_absorbing.mass, {}});
         const auto family = fem::assemble(functions, terms, numbering);
         Walls metals = wallsOf(p, metal, ranks);
         m_counters.assembleSeconds += base::seconds() - start;
@@ -177,7 +201,7 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
         Model model;
         model.order = p;
         for (const WavePort& port : m_problem.ports)
-            for (auto& mode : portModes(port, port.modes, m_space, p, walls, progress))
+            for (auto& mode : portModes(port, port.modes, m_space, p, walls, m_problem.measure, progress))
                 model.modes.push_back(std::move(mode));
         buildModel(model, family, numbering, metals, p < order(), progress);
         m_models.push_back(std::move(model));
@@ -190,28 +214,60 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
     m_shown[1] = combine(best, -y.imag());
 }
 
+std::vector<fem::SideLoad> WaveDrivenSolver::drives(const Model& model) const
+{
+    std::vector<fem::SideLoad> list;
+    for (const PortMode& m : model.modes)
+        list.push_back({m.number, m.weight});
+    const mesh::Locator locator(m_mesh);
+    for (const PointDipole& d : m_problem.dipoles) {
+        const auto hit = locator.find(d.at);
+        if (hit.cell < 0)
+            throw base::Error(6223, "there is no field at the place of this dipole",
+                              {d.line, "at", 0});
+        // A plane of symmetry through it leaves half of it on each side.
+        double share = 1;
+        for (const auto& mirror : m_problem.mirrors) {
+            const double x = mirror.axis == 0 ? d.at.x : mirror.axis == 1 ? d.at.y : d.at.z;
+            if (std::abs(x) < 1e-9 * m_partition.size())
+                share /= 2;
+        }
+        if (std::hypot(d.at.x, d.at.y) < 1e-9 * m_partition.size())
+            share /= m_problem.wedges;
+        const fem::EdgePoint at(m_space, model.order, hit.cell, hit.xi);
+        fem::SideLoad load;
+        for (int i = 0; i < at.count(); ++i) {
+            load.number.push_back(at.number(i));
+            load.value.push_back(share * dot(at.value(i), d.direction));
+        }
+        list.push_back(std::move(load));
+    }
+    return list;
+}
+
 void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& family,
                                   const fem::Numbering& numbering, Walls& walls, bool rough,
                                   base::Progress& progress)
 {
-    const auto n = size_t(family.size), parts = family.value.size(), drives = model.modes.size();
+    const auto loads = this->drives(model);
+    const auto n = size_t(family.size), parts = family.value.size(), drives = loads.size();
     std::vector<std::vector<double>> drive;
-    for (const PortMode& m : model.modes) {
+    for (const auto& m : loads) {
         drive.emplace_back(n, 0.0);
         for (size_t i = 0; i < m.number.size(); ++i)
             if (const int at = numbering.place[size_t(m.number[i])]; at >= 0)
-                drive.back()[size_t(at)] += m.weight[i];
+                drive.back()[size_t(at)] += m.value[i];
     }
     std::vector<std::vector<double>> basis;
     model.reduced.assign(partCount, {});
     // The rows of the walls for each vector of the basis: K and M times it, and S^-1 times that.
     const auto wallSize = size_t(walls.products.size);
     std::vector<std::vector<double>> rows[2], solved[2], wallDrive, wallSolved;
-    for (const PortMode& m : model.modes) {
+    for (const auto& m : loads) {
         std::vector<double> u(wallSize, 0.0);
         for (size_t i = 0; i < m.number.size(); ++i)
             if (const int at = walls.numbering.place[size_t(m.number[i])]; at >= 0)
-                u[size_t(at)] += m.weight[i];
+                u[size_t(at)] += m.value[i];
         wallDrive.push_back(u);
         if (wallSize > 0)
             walls.factor.solve(u, 1);
@@ -279,12 +335,13 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
         std::vector<double> y;
         for (size_t part = 0; part < wallCurl; ++part) {
             auto& R = model.reduced[part];
-            if (part >= parts) {
+            const auto at = std::find(m_parts.begin(), m_parts.end(), Part(part));
+            if (at == m_parts.end()) {
                 R.setZero(size, size);
                 continue;
             }
             R.conservativeResize(size, size);
-            multiply(family, part, basis.back(), y);
+            multiply(family, size_t(at - m_parts.begin()), basis.back(), y);
             for (Eigen::Index i = 0; i < size; ++i)
                 R(i, size - 1) = R(size - 1, i) = product(basis[size_t(i)], y);
         }
@@ -299,8 +356,8 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
         ++model.solutions;
         std::vector<Complex> weights;
         for (size_t part = 0; part < parts; ++part)
-            weights.push_back(factor(part, f));
-        if (!m_isLossy) {
+            weights.push_back(factor(m_parts[part], f));
+        if (!m_isComplex) {
             std::vector<double> A(family.row.size(), 0.0), x;
             for (size_t part = 0; part < 2; ++part)
                 for (size_t k = 0; k < A.size(); ++k)
@@ -438,11 +495,22 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
     const Eigen::VectorXcd z0 = impedances(m, f);
     const Eigen::MatrixXcd Z =
         jw * (drive.transpose() * x) + jw * share * m.wallSelf.cast<Complex>();
-    Eigen::MatrixXcd ended = Z;
-    ended.diagonal() += z0;
+    const auto n = z0.size(), dipoles = Z.cols() - n;
     Response r;
-    r.current = ended.partialPivLu().solve(
-        Eigen::MatrixXcd(Eigen::VectorXcd(2 * z0.cwiseSqrt()).asDiagonal()));
+    r.current.setZero(Z.rows(), Z.cols());
+    for (Eigen::Index d = 0; d < dipoles; ++d)
+        r.current(n + d, n + d) = -m_problem.dipoles[size_t(d)].moment;
+    if (n > 0) {
+        Eigen::MatrixXcd ended = Z.topLeftCorner(n, n);
+        ended.diagonal() += z0;
+        const Eigen::PartialPivLU<Eigen::MatrixXcd> lu(ended);
+        r.current.topLeftCorner(n, n) =
+            lu.solve(Eigen::MatrixXcd(Eigen::VectorXcd(2 * z0.cwiseSqrt()).asDiagonal()));
+        // The ports answer to what a dipole induces in them.
+        if (dipoles > 0)
+            r.current.topRightCorner(n, dipoles) = -lu.solve(Eigen::MatrixXcd(
+                Z.topRightCorner(n, dipoles) * r.current.bottomRightCorner(dipoles, dipoles)));
+    }
     r.field = jw * (x * r.current);
     r.voltage = Z * r.current;
     return r;
@@ -452,14 +520,16 @@ Eigen::MatrixXcd WaveDrivenSolver::scattering(const Model& m, double f) const
 {
     // V = sqrt(z0) (a + b): with the response to a wave into each channel, b follows from V.
     const Eigen::VectorXcd root = impedances(m, f).cwiseSqrt();
-    Eigen::MatrixXcd S = root.cwiseInverse().asDiagonal() * response(m, f).voltage;
+    const auto n = root.size();
+    Eigen::MatrixXcd S =
+        root.cwiseInverse().asDiagonal() * response(m, f).voltage.topLeftCorner(n, n);
     S.diagonal().array() -= 1;
     const double none = std::numeric_limits<double>::quiet_NaN();
     for (size_t k = 0; k < m.modes.size(); ++k) {
         const WavePort& port = m_problem.ports[size_t(m_channels[k].port)];
         const auto i = Eigen::Index(k);
         const Complex beta = m.modes[k].beta(f, port.eps, port.mu);
-        if (!(beta.real() > 0)) {
+        if (m.modes[k].kind != PortMode::Kind::lumped && !(beta.real() > 0)) {
             S.row(i).setConstant(none);
             S.col(i).setConstant(none);
             continue;
@@ -482,15 +552,29 @@ WaveDrivenSolver::Balance WaveDrivenSolver::balance(int order, double f, int cha
     const Model& m = at(order);
     const Response r = response(m, f);
     const Eigen::VectorXcd y = r.field.col(channel), I = r.current.col(channel);
-    const Eigen::MatrixXcd S = scattering(m, f);
-    const double omega = 2 * pi * f, k = omega / c0, incident = 0.5;
+    const double omega = 2 * pi * f, k = omega / c0;
+    const auto ports = Eigen::Index(m_channels.size());
+    // A dipole gives what its current meets; a wave comes in with half a watt.
+    const double incident =
+        channel < ports
+            ? 0.5
+            : 0.5 * (std::conj(I(channel)) * r.voltage(channel, channel)).real();
     auto form = [&](const Eigen::MatrixXd& A) {
         return (y.adjoint() * (A.cast<Complex>() * y))(0).real();
     };
     Balance b;
-    for (Eigen::Index i = 0; i < S.rows(); ++i)
-        if (std::isfinite(std::abs(S(i, channel))))
-            (i == channel ? b.reflected : b.passed) += std::norm(S(i, channel));
+    if (channel < ports) {
+        const Eigen::MatrixXcd S = scattering(m, f);
+        for (Eigen::Index i = 0; i < S.rows(); ++i)
+            if (std::isfinite(std::abs(S(i, channel))))
+                (i == channel ? b.reflected : b.passed) += std::norm(S(i, channel));
+    } else {
+        const Eigen::VectorXcd z0 = impedances(m, f);
+        for (Eigen::Index i = 0; i < ports; ++i)
+            b.passed += 0.5 * z0(i).real() * std::norm(I(i)) / incident;
+    }
+    b.radiated = 0.5 * (form(m.reduced[absorbCurl]) - k * k * form(m.reduced[absorbMass])) /
+                 (omega * mu0) / incident;
     b.media =
         0.5 * (omega * eps0 * form(m.reduced[lossy]) + form(m.reduced[conducting])) / incident;
     if (!m_lossWalls.empty()) {
@@ -506,6 +590,48 @@ WaveDrivenSolver::Balance WaveDrivenSolver::balance(int order, double f, int cha
                   std::norm(jw) / incident;
     }
     return b;
+}
+
+int WaveDrivenSolver::driveOf(const std::string& name) const
+{
+    if (const int port = m_problem.portOf(name); port >= 0)
+        return channelOf(port, 0);
+    const int dipole = m_problem.dipoleOf(name);
+    return dipole < 0 ? -1 : int(m_channels.size()) + dipole;
+}
+
+WaveDrivenSolver::Powers WaveDrivenSolver::powers(int order, double f, int drive) const
+{
+    const Response r = response(at(order), f);
+    const auto b = balance(order, f, drive);
+    Powers p;
+    p.offered = drive < int(m_channels.size())
+                    ? 0.5
+                    : 0.5 * (std::conj(r.current(drive, drive)) * r.voltage(drive, drive)).real();
+    p.accepted = p.offered * (1 - b.reflected);
+    p.radiated = p.offered * b.radiated;
+    for (double* value : {&p.offered, &p.accepted, &p.radiated})
+        *value *= m_problem.scale;
+    return p;
+}
+
+Complex WaveDrivenSolver::inputImpedance(int order, double f, int port) const
+{
+    const Model& m = at(order);
+    const int channel = channelOf(port, 0);
+    const WavePort& p = m_problem.ports[size_t(port)];
+    const Complex S = scattering(m, f)(channel, channel);
+    return p.whole * m.modes[size_t(channel)].impedance(f, p.eps, p.mu) * (1.0 + S) / (1.0 - S);
+}
+
+FarField WaveDrivenSolver::farField(int order, double f, int drive) const
+{
+    const Model& m = at(order);
+    if (!m.sphere) {
+        const double k = 2 * pi * m_problem.high / c0;
+        m.sphere = std::make_unique<SphereExpansion>(m_problem, m_space, order, m.basis, k);
+    }
+    return m.sphere->farField(response(m, f).field.col(drive), f);
 }
 
 std::vector<double> WaveDrivenSolver::combine(const Model& m, const Eigen::VectorXd& y) const

@@ -11,12 +11,16 @@
 // Y is so large that A_ww beside it does not count (their ratio is that of skin depth and cell):
 // x_w is eliminated, and the fields of ideal walls serve as basis, all real.
 //
+// Open space ends in an absorbing shell, whose matrices have imaginary parts of their own. A point
+// dipole drives with u(i) = f_i at its place and a given current.
+//
 // Over the band A is a sum of fixed matrices with simple functions of the frequency. A small model
 // holds its solutions at a few frequencies and, by projection, those between them.
 // Source: Pozar, Microwave Engineering, chapter 4; de la Rubia, Razafison and Maday, IEEE Trans.
 // Microw. Theory Tech. 57 (2009) 2923 for the projection (both from memory).
 #pragma once
 
+#include "physics/far_field.h"
 #include "physics/wave_ports.h"
 
 #include <Eigen/Dense>
@@ -57,10 +61,28 @@ public:
     /// Share of the power into a channel that is lost inside, by its parts.
     struct Balance
     {
-        double reflected = 0, passed = 0, media = 0, walls = 0;
-        [[nodiscard]] double gap() const { return 1 - reflected - passed - media - walls; }
+        double reflected = 0, passed = 0, media = 0, walls = 0, radiated = 0;
+        [[nodiscard]] double gap() const
+        {
+            return 1 - reflected - passed - media - walls - radiated;
+        }
     };
-    [[nodiscard]] Balance balance(int order, double frequency, int channel) const;
+    /// @param drive  a channel, or behind the channels a dipole
+    [[nodiscard]] Balance balance(int order, double frequency, int drive) const;
+    /// Power that drive number `drive` gives to the device, and what leaves it into open space, W,
+    /// of the whole device.
+    struct Powers
+    {
+        double offered = 0, accepted = 0, radiated = 0;
+    };
+    [[nodiscard]] Powers powers(int order, double frequency, int drive) const;
+    /// Number of a drive by the name of its port or dipole; -1: none.
+    [[nodiscard]] int driveOf(const std::string& name) const;
+    /// What the first mode of a port sees, ohm, with all other ports closed by their impedances;
+    /// for the whole line or source.
+    [[nodiscard]] std::complex<double> inputImpedance(int order, double frequency, int port) const;
+    /// The far field of a drive.
+    [[nodiscard]] FarField farField(int order, double frequency, int drive) const;
     /// How many systems were solved for the band, and by how much S was off at the last of those
     /// frequencies before it was solved there.
     [[nodiscard]] int solutions() const { return m_models.back().solutions; }
@@ -72,19 +94,31 @@ private:
     {
         int order = 0;
         std::vector<PortMode> modes;             ///< by channel
+        mutable std::unique_ptr<SphereExpansion> sphere;  ///< of the basis, once it is asked for
         std::vector<std::vector<double>> basis;  ///< by function of the order
         std::vector<Eigen::MatrixXd> reduced;
-        Eigen::MatrixXd drive;                   ///< shape (basis, channels)
+        Eigen::MatrixXd drive;                   ///< shape (basis, channels and dipoles)
         Eigen::MatrixXd wallDrive[2], wallSelf;  ///< u_w S^-1 times K_w or M_w, and times u_w
         int solutions = 0;
         double verified = 0;
     };
-    enum Part { curl, mass, lossy, conducting, wallCurl, wallBoth, wallMass, partCount };
+    enum Part {
+        curl,
+        mass,
+        lossy,
+        conducting,
+        absorbCurl,
+        absorbMass,
+        wallCurl,
+        wallBoth,
+        wallMass,
+        partCount
+    };
     [[nodiscard]] const Model& at(int order) const;
     [[nodiscard]] std::complex<double> factor(size_t part, double frequency) const;
     [[nodiscard]] Eigen::MatrixXcd small(const Model& m, double frequency) const;
     [[nodiscard]] Eigen::VectorXcd impedances(const Model& m, double frequency) const;
-    /// For a wave of amplitude 1 (half a watt) into each channel: coefficients of the field in the
+    /// For a wave of amplitude 1 (half a watt) into each channel, and for each dipole: coefficients of the field in the
     /// basis, currents and voltages of the channels.
     struct Response
     {
@@ -105,6 +139,8 @@ private:
     void buildModel(Model& model, const fem::SymmetricFamily& family,
                     const fem::Numbering& numbering, Walls& walls, bool rough,
                     base::Progress& progress);
+    /// What drives: the parts of the modes' and dipoles' fields by function.
+    [[nodiscard]] std::vector<fem::SideLoad> drives(const Model& model) const;
     [[nodiscard]] Walls wallsOf(int order, const std::vector<std::vector<int>>& metal,
                                 std::span<const int> ranks) const;
 
@@ -112,10 +148,11 @@ private:
     const mesh::Mesh& m_mesh;
     const shape::Partition& m_partition;
     fem::EdgeSpace m_space;
-    fem::EdgeElements m_elements;
+    fem::EdgeElements m_elements, m_absorbing;
+    std::vector<Part> m_parts;  ///< those that are assembled
     std::vector<Channel> m_channels;
     std::vector<int> m_lossWalls;  ///< walls of metal that have sides here
-    bool m_isLossy = false;
+    bool m_isLossy = false, m_isComplex = false;
     std::vector<Model> m_models;
     std::vector<double> m_shown[2];  ///< in phase and a quarter ahead, at the frequency shown
     std::vector<Quantity> m_quantities;

@@ -200,6 +200,8 @@ std::complex<double> PortMode::beta(double frequency, double eps, double mu) con
 std::complex<double> PortMode::waveImpedance(double frequency, double eps, double mu) const
 {
     const double omega = 2 * pi * frequency;
+    if (kind == Kind::lumped)
+        return resistance * line;
     if (kind == Kind::tem)
         return mu0 * c0 * std::sqrt(mu / eps);
     if (kind == Kind::te)
@@ -207,14 +209,69 @@ std::complex<double> PortMode::waveImpedance(double frequency, double eps, doubl
     return beta(frequency, eps, mu) * mu0 * c0 * c0 / (omega * eps);
 }
 
+double PortMode::impedance(double frequency, double eps, double mu) const
+{
+    const double z = waveImpedance(frequency, eps, mu).real();
+    return kind == Kind::tem || kind == Kind::lumped ? z / line : z;
+}
+
 double PortMode::cutoffFrequency(double eps, double mu) const
 {
     return c0 / (2 * pi) * std::sqrt(std::max(cutoff, 0.0) / (eps * mu));
 }
 
-std::vector<PortMode> portModes(const WavePort& port, int count, const fem::EdgeSpace& space,
-                                int order, std::span<const int> walls, base::Progress& progress)
+namespace {
+
+/// The mode of a line of a drawing between two conductors: its field falls as 1 over the measure,
+/// as that of a plate line, or round an axis that of a coaxial line or of a gap in a rod.
+PortMode lineMode(const WavePort& port, const fem::EdgeSpace& space, int order,
+                  fem::Measure measure)
 {
+    const mesh::Mesh& mesh = space.mesh();
+    std::vector<int> sides;
+    for (int s = 0; s < mesh.sideCount(); ++s)
+        if (std::find(port.sides.begin(), port.sides.end(), mesh.sideTag[size_t(s)]) !=
+            port.sides.end())
+            sides.push_back(s);
+    if (sides.empty())
+        throw base::Error(6209, "no cell touches this port", {port.line, "on", -1});
+    const auto ends = mesh.sideCorners(sides[0]);
+    Point direction = mesh.vertices[size_t(ends[1])] - mesh.vertices[size_t(ends[0])];
+    direction = (1 / norm(direction)) * direction;
+    if (direction.x + 0.618 * direction.y < 0)
+        direction = -1.0 * direction;
+    // V = integral of C / m along the line.
+    double across = 0;
+    fem::onSides(
+        mesh, fem::Measure::plane, 8,
+        [&](int s, int t) {
+            return mesh.sideCells[size_t(s)][0] == t &&
+                   std::find(sides.begin(), sides.end(), s) != sides.end();
+        },
+        [&](int, int, const Point&, const Point& p, const Point& n) {
+            across += norm(n) / fem::measureAt(measure, p);
+        });
+    PortMode mode;
+    mode.kind = port.resistance > 0 ? PortMode::Kind::lumped : PortMode::Kind::tem;
+    mode.line = 1 / across;
+    mode.resistance = port.resistance / port.whole;
+    auto load = fem::sideLoad(space, order, sides, measure, [&](int, Point p) {
+        return std::sqrt(mode.line) / fem::measureAt(measure, p) * direction;
+    });
+    mode.number = std::move(load.number);
+    mode.weight = std::move(load.value);
+    return mode;
+}
+
+}  // namespace
+
+std::vector<PortMode> portModes(const WavePort& port, int count, const fem::EdgeSpace& space,
+                                int order, std::span<const int> walls, fem::Measure measure,
+                                base::Progress& progress)
+{
+    if (space.mesh().dimension == 2)
+        return {lineMode(port, space, order, measure)};
+    const bool lumped = port.resistance > 0;
     const Face face(port, space.mesh(), walls);
     const fem::EdgeSpace plane(face.mesh, order);
     const fem::H1Space scalar(face.mesh, order);
@@ -235,7 +292,7 @@ std::vector<PortMode> portModes(const WavePort& port, int count, const fem::Edge
     Gradients potentials(plane, scalar, order, gradients, face.rim, ranks);
     for (auto& field : potentials.betweenWalls()) {
         Found f;
-        f.mode.kind = PortMode::Kind::tem;
+        f.mode.kind = lumped ? PortMode::Kind::lumped : PortMode::Kind::tem;
         // Several conductors: each next field without what it shares with those before.
         for (const Found& other : found) {
             const auto weighted = fem::product(plane, order, elements.mass, field);
@@ -250,6 +307,13 @@ std::vector<PortMode> portModes(const WavePort& port, int count, const fem::Edge
         f.field = std::move(field);
         found.push_back(std::move(f));
     }
+    if (lumped && found.size() != 1)
+        throw base::Error(6222,
+                          "a lumped port joins two conductors; the edge of this one touches " +
+                              std::string(found.empty() ? "fewer" : "more"),
+                          {port.line, "on", -1});
+    if (lumped)
+        found[0].mode.resistance = port.resistance / port.whole;
     if (int(found.size()) < count) {
         ResonanceSearch search{plane, scalar, elements, gradients, face.rim, ranks};
         search.order = order;

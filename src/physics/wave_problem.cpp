@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <complex>
 #include <set>
 
 namespace yh::physics {
@@ -43,7 +44,9 @@ public:
         surfaces();
         symmetry();
         stated();
+        openSpace();
         ports();
+        dipoles();
         wanted();
         for (size_t f = 0; f < n; ++f)
             if (!m_isMetal[f])
@@ -191,11 +194,15 @@ private:
             const size_t axis = at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2;
             o.scale *= 2;
             // Opposite potentials on both sides: no potential on the plane, an electric wall.
-            if (l->get("kind") == "odd")
+            const bool odd = l->get("kind") == "odd";
+            if (odd)
                 kind[axis] = WaveProblem::electric;
+            o.mirrors.push_back({int(axis), odd});
         }
-        if (const Line* l = m_model.document().first("wedge symmetry"))
-            o.scale *= m_model.wedges(*l);
+        if (const Line* l = m_model.document().first("wedge symmetry")) {
+            o.wedges = m_model.wedges(*l);
+            o.scale *= o.wedges;
+        }
         for (size_t s = 0; s < m_p.sides().size(); ++s)
             if (const int cut = m_p.sides()[s].cut; cut >= 0)
                 o.sides[s] = kind[size_t(cut)];
@@ -247,9 +254,101 @@ private:
             }
         }
     }
+    void openSpace()
+    {
+        auto& o = *m_out;
+        const auto open = m_model.openSpace();
+        const Line* l = m_model.document().first("open space");
+        if (l && m_model.document().first("modes"))
+            fault(6219, *l, {},
+                  "resonances are looked for in closed devices only; in open space take a band "
+                  "with a port or a dipole");
+        if (!open || !l)
+            return;
+        const shape::OpenShell& s = m_p.openShell();
+        AbsorbingShell& a = o.shell;
+        a.present = true;
+        a.cylinder = m_model.space() == sheet::Space::plane;
+        a.centre = s.centre;
+        a.inner = s.inner;
+        a.outer = s.outer;
+        // There and back a wave of the lowest frequency falls by this factor.
+        constexpr double left = 1e-6;
+        const double k = 2 * pi * m_model.number(*m_model.document().first("band"), "from") /
+                         299792458.0;
+        a.depth = -std::log(left) / (2 * k);
+        for (size_t f = 0; f < m_p.pieces().size(); ++f)
+            if (m_p.regions()[size_t(m_p.pieces()[f].region)].name == "far shell" &&
+                m_p.regions()[size_t(m_p.pieces()[f].region)].hidden)
+                a.piece = int(f);
+        YH_ASSERT(a.piece >= 0, "the open space has a shell");
+        const auto piece = size_t(a.piece);
+        for (const int side : m_p.pieces()[piece].sides)
+            if (m_p.sides()[size_t(side)].pieces.size() == 2)
+                a.sphere.push_back(side);
+        o.eps[piece].at = [a](Point p) { return a.stretched(p).eps[0]; };
+        o.inverseMu[piece].at = [a](Point p) { return a.stretched(p).inverseMu[0]; };
+    }
+    void dipoles()
+    {
+        auto& o = *m_out;
+        for (const Line* l : m_model.document().ofKind("point dipole")) {
+            PointDipole d;
+            d.name = l->name();
+            d.line = l->id;
+            d.at = m_model.point(*l, "at");
+            const std::string along = m_model.choice(*l, "along");
+            d.direction = along == "x" ? Point{1, 0, 0} : along == "y" ? Point{0, 1, 0} : Point{0, 0, 1};
+            if (m_model.space() == sheet::Space::axisymmetric) {
+                // The sheet's r and z are x and y of the drawing.
+                d.direction = {0, 1, 0};
+                if (along != "z" || d.at.x != 0)
+                    fault(6220, *l, "along",
+                          "round an axis a dipole stands on the axis and points along z");
+            } else if (m_model.space() == sheet::Space::plane && along == "z")
+                fault(6221, *l, "along",
+                      "E lies in the drawing: a dipole there points along x or y");
+            d.moment = m_model.number(*l, "moment");
+            o.dipoles.push_back(d);
+        }
+    }
+    void lumpedPorts()
+    {
+        auto& o = *m_out;
+        for (const Line* l : m_model.document().ofKind("lumped port")) {
+            WavePort port;
+            port.name = l->name();
+            port.line = l->id;
+            port.resistance = m_model.number(*l, "resistance");
+            const shape::Selection s = resolve(*l);
+            if (!s.pieces.empty())
+                fault(6202, *l, "on",
+                      "'" + l->get("on") + "' picks regions; a port lies on a face or sheet");
+            for (const int side : s.sides) {
+                const shape::Side& where = m_p.sides()[size_t(side)];
+                int count = 0;
+                for (const int f : where.pieces)
+                    count += !m_isMetal[size_t(f)];
+                if (count == 0)
+                    fault(6209, *l, "on",
+                          where.pieces.empty() ? "no region touches this port"
+                                               : "this port lies inside metal: no field reaches it");
+                if (!where.flat ||
+                    (m_p.dimension() == 3 && !port.sides.empty() &&
+                     norm(cross(where.normal, m_p.sides()[size_t(port.sides[0])].normal)) > 1e-9))
+                    fault(6211, *l, "on", "a port must be plane");
+                port.sides.push_back(side);
+                // A gap inside the device is no wall; at its end the field stops at the source.
+                o.sides[size_t(side)] = count > 1 ? WaveProblem::open : WaveProblem::magnetic;
+            }
+            port.whole = wholeLine(port);
+            o.ports.push_back(std::move(port));
+        }
+    }
     void ports()
     {
         auto& o = *m_out;
+        lumpedPorts();
         for (const Line* l : m_model.document().ofKind("port")) {
             WavePort port;
             port.name = l->name();
@@ -267,12 +366,26 @@ private:
             port.whole = wholeLine(port);
             o.ports.push_back(std::move(port));
         }
-        if (!o.ports.empty() && m_model.space() != sheet::Space::solid)
-            m_faults.push_back({6214,
-                                {o.ports.front().line, {}, -1},
-                                "ports are possible in solids only so far; draw the device as a "
-                                "solid, a wedge or half of it",
-                                false});
+        if (m_model.space() == sheet::Space::solid)
+            return;
+        for (WavePort& port : o.ports) {
+            if (port.modes > 1)
+                m_faults.push_back({6214,
+                                    {port.line, "modes", -1},
+                                    "in drawings a port has the one mode without cut-off",
+                                    false});
+            if (m_model.space() == sheet::Space::axisymmetric)
+                for (const int side : port.sides)
+                    for (const Point& p : m_p.samples(side))
+                        if (p.x < 1e-9 * m_p.size()) {
+                            m_faults.push_back({6224,
+                                                {port.line, "on", 0},
+                                                "this port reaches the axis, where its field would "
+                                                "have no limit; a port lies between two conductors",
+                                                false});
+                            return;
+                        }
+        }
     }
     /// An even plane through a line cuts its current in half, an odd one its voltage.
     double wholeLine(const WavePort& port) const
@@ -374,6 +487,42 @@ std::unique_ptr<WaveProblem> defineWave(const sheet::Model& model,
                                         const shape::Partition& partition, base::Faults& faults)
 {
     return Reader(model, partition, faults).run();
+}
+
+AbsorbingShell::Medium AbsorbingShell::stretched(const Point& p) const
+{
+    using Complex = std::complex<double>;
+    const Point from = p - centre;
+    const double r = norm(from), share = std::clamp((r - inner) / (outer - inner), 0.0, 1.0);
+    const Complex bent(r, -depth * share * share * share),
+        s(1, -3 * depth * share * share / (outer - inner));
+    const Point u = (1 / r) * from;
+    // Along the radius, across it, and out of a drawing's plane.
+    const Complex along = cylinder ? bent / (r * s) : bent * bent / (r * r * s),
+                  across = cylinder ? s * r / bent : s, out = cylinder ? s * bent / r : s;
+    auto tensor = [&](Complex a, Complex b, Complex c, bool real) {
+        auto part = [real](Complex z) { return real ? z.real() : z.imag(); };
+        const double t = part(b), d = part(a) - t;
+        fem::Tensor m{t + d * u.x * u.x, d * u.x * u.y, t + d * u.y * u.y,
+                      d * u.x * u.z,     d * u.y * u.z, t + d * u.z * u.z};
+        if (cylinder)
+            m.zz = part(c);
+        return m;
+    };
+    Medium m;
+    for (const bool real : {true, false}) {
+        m.eps[real ? 0 : 1] = tensor(along, across, out, real);
+        m.inverseMu[real ? 0 : 1] = tensor(1.0 / along, 1.0 / across, 1.0 / out, real);
+    }
+    return m;
+}
+
+int WaveProblem::dipoleOf(const std::string& name) const
+{
+    for (size_t k = 0; k < dipoles.size(); ++k)
+        if (dipoles[k].name == name)
+            return int(k);
+    return -1;
 }
 
 int WaveProblem::portOf(const std::string& name) const

@@ -56,6 +56,11 @@ std::string shapeKey(const Model& model)
         }
         key += "\n";
     }
+    if (const auto open = model.openSpace()) {
+        std::snprintf(buffer, sizeof buffer, "open space|%.17g|%.17g\n", open->distance,
+                      open->thickness);
+        key += buffer;
+    }
     return key;
 }
 

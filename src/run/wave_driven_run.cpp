@@ -4,6 +4,7 @@
 #include "physics/wave_driven.h"
 #include "sheet/schema.h"
 
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 
@@ -101,6 +102,41 @@ std::string touchstone(const WaveDrivenSolver& s)
     return text;
 }
 
+std::string level(double gain)
+{
+    // What lies this far below an even radiator is nothing.
+    constexpr double floor = 1e-6;
+    char text[40];
+    std::snprintf(text, sizeof text, ",%.5g", 10 * std::log10(std::max(gain, floor)));
+    return text;
+}
+
+/// Gain in dBi in the three planes of the axes, by the angle in degrees.
+std::string cuts(const physics::FarField& far, double accepted)
+{
+    std::string csv = "angle (deg),plane xz from z (dBi),plane yz from z (dBi),plane xy from x (dBi)\n";
+    auto gain = [&](double theta, double phi) {
+        return level(4 * pi * far.intensity(theta, phi) / accepted);
+    };
+    for (int degrees = -180; degrees <= 180; degrees += 2) {
+        const double a = degrees * pi / 180, theta = std::abs(a), turn = a < 0 ? pi : 0;
+        csv += std::to_string(degrees) + gain(theta, turn) + gain(theta, pi / 2 + turn) +
+               gain(pi / 2, a) + "\n";
+    }
+    return csv;
+}
+
+/// Gain in dBi by theta and phi in degrees.
+std::string sphereTable(const std::vector<double>& gains, int rows)
+{
+    std::string csv = "theta (deg),phi (deg),gain (dBi)\n";
+    for (int i = 0; i <= rows; ++i)
+        for (int k = 0; k < 2 * rows; ++k)
+            csv += std::to_string(180 * i / rows) + "," + std::to_string(180 * k / rows) +
+                   level(gains[size_t(i * 2 * rows + k)]) + "\n";
+    return csv;
+}
+
 class DrivenAsks
 {
 public:
@@ -121,6 +157,14 @@ public:
                 table(l);
             else if (l.kind == "port impedance")
                 impedance(l);
+            else if (l.kind == "input impedance")
+                inputImpedance(l);
+            else if (l.kind == "gain" || l.kind == "axial ratio")
+                direction(l);
+            else if (l.kind == "radiation efficiency" || l.kind == "radiated power")
+                radiation(l);
+            else if (l.kind == "pattern")
+                pattern(l);
             else if (l.kind == "profile") {
                 m_asks.push_back(beginAsk(m_model, l, dim::electricField,
                                           "profile " + l.get("from") + " to " + l.get("to")));
@@ -129,8 +173,8 @@ public:
                 m_faults.push_back({7073,
                                     {l.id, {}, -1},
                                     "'" + kind->words +
-                                        "' is not defined for waves through ports; ask for a wave "
-                                        "from port to port, S-parameters or an impedance",
+                                        "' is not defined for driven waves; ask for a wave from "
+                                        "port to port, S-parameters, an impedance or a gain",
                                     false});
         }
         return std::move(m_asks);
@@ -268,14 +312,155 @@ private:
             auto& s = solverOf(field);
             const PortMode& m = s.mode(order, s.channelOf(port, 0));
             const auto& p = s.problem().ports[size_t(port)];
-            const auto z = m.waveImpedance(f, p.eps, p.mu);
-            if (z.imag() != 0)
+            if (m.waveImpedance(f, p.eps, p.mu).imag() != 0)
                 throw base::Error(7075,
                                   frequencyText(f) + " is below the cut-off of port " + p.name +
                                       ", " + frequencyText(m.cutoffFrequency(p.eps, p.mu)),
                                   {line, "at", 0});
-            return std::vector{m.kind == PortMode::Kind::tem ? p.whole * z.real() / m.line
-                                                             : z.real()};
+            const bool isLine =
+                m.kind == PortMode::Kind::tem || m.kind == PortMode::Kind::lumped;
+            return std::vector{(isLine ? p.whole : 1.0) * m.impedance(f, p.eps, p.mu)};
+        };
+        m_asks.push_back(std::move(a));
+    }
+    void inputImpedance(const Line& l)
+    {
+        const int port = m_problem.portOf(l.get("of"));
+        const double f = frequencyOf(l);
+        if (port < 0)
+            return;
+        const std::string name = " at " + l.get("of") + " at " + frequencyText(f);
+        for (const bool real : {true, false}) {
+            Ask a = beginAsk(m_model, l, dim::resistance,
+                             (real ? "input resistance" : "input reactance") + name);
+            // Both parts tell how far the complex number is off.
+            a.evaluate = [port, f, real](Field& field, int order) {
+                const Complex z = solverOf(field).inputImpedance(order, f, port);
+                return std::vector{real ? z.real() : z.imag(), real ? z.imag() : z.real()};
+            };
+            a.reduce = [](Finding& finding) {
+                finding.error = {std::hypot(finding.error[0], finding.error[1])};
+                finding.value.resize(1);
+            };
+            a.scale = [port, f](Field& field, int order) {
+                return std::abs(solverOf(field).inputImpedance(order, f, port));
+            };
+            m_asks.push_back(std::move(a));
+        }
+    }
+    /// The number of what drives; a fault where there is no far field.
+    bool hasFarField(const Line& l)
+    {
+        if (m_problem.shell.present && !m_problem.shell.cylinder)
+            return true;
+        m_faults.push_back({7076,
+                            {l.id, {}, -1},
+                            m_problem.shell.present
+                                ? "far fields are those of solids and of bodies round an axis"
+                                : "a far field needs open space around the device: add the line "
+                                  "`open space`",
+                            false});
+        return false;
+    }
+    void direction(const Line& l)
+    {
+        const double f = frequencyOf(l);
+        if (!hasFarField(l))
+            return;
+        const bool ratio = l.kind == "axial ratio", largest = !l.has("theta") && !l.has("phi");
+        const double theta = m_model.optionalNumber(l, "theta").value_or(0),
+                     phi = m_model.optionalNumber(l, "phi").value_or(0);
+        const std::string kind = ratio ? "axial ratio" : m_model.choice(l, "kind");
+        auto place = [](double t, double p) {
+            char text[80];
+            std::snprintf(text, sizeof text, "theta %.3g°, phi %.3g°", t * 180 / pi, p * 180 / pi);
+            return std::string(text);
+        };
+        Ask a = beginAsk(m_model, l, dim::none,
+                         (largest && !ratio ? "largest " : "") + kind + " of " + l.get("of") +
+                             " at " + frequencyText(f) +
+                             (largest ? "" : ", " + place(theta, phi)));
+        auto towards = std::make_shared<physics::FarField::Peak>();
+        a.evaluate = [=, name = l.get("of")](Field& field, int order) {
+            auto& s = solverOf(field);
+            const int drive = s.driveOf(name);
+            const auto far = s.farField(order, f, drive);
+            *towards = {theta, phi, 0};
+            if (largest)
+                *towards = far.strongest();
+            if (ratio) {
+                // Linear polarisation has no finite ratio; a million stands for it.
+                constexpr double line = 1e6;
+                return std::vector{std::min(far.axialRatio(towards->theta, towards->phi), line)};
+            }
+            const auto p = s.powers(order, f, drive);
+            const double per = kind == "directivity" ? far.radiated()
+                               : kind == "gain"      ? p.accepted
+                                                     : p.offered;
+            return std::vector{4 * pi * far.intensity(towards->theta, towards->phi) / per};
+        };
+        a.reduce = [=](Finding& finding) {
+            char text[64];
+            std::snprintf(text, sizeof text, ratio ? "%.2f dB" : "%.2f dBi",
+                          (ratio ? 20 : 10) * std::log10(finding.value[0]));
+            finding.note = text;
+            if (largest)
+                finding.note += " towards " + place(towards->theta, towards->phi);
+        };
+        m_asks.push_back(std::move(a));
+    }
+    void radiation(const Line& l)
+    {
+        const double f = frequencyOf(l);
+        if (!m_problem.shell.present) {
+            hasFarField(l);
+            return;
+        }
+        const bool share = l.kind == "radiation efficiency";
+        Ask a = beginAsk(m_model, l, share ? dim::none : dim::power,
+                         l.kind + " of " + l.get("of") + " at " + frequencyText(f));
+        a.evaluate = [f, share, name = l.get("of")](Field& field, int order) {
+            auto& s = solverOf(field);
+            const auto p = s.powers(order, f, s.driveOf(name));
+            return std::vector{share ? p.radiated / p.accepted : p.radiated};
+        };
+        m_asks.push_back(std::move(a));
+    }
+    void pattern(const Line& l)
+    {
+        const double f = frequencyOf(l);
+        if (!hasFarField(l))
+            return;
+        Ask a = beginAsk(m_model, l, dim::none,
+                         "pattern of " + l.get("of") + " at " + frequencyText(f));
+        a.finding.table = "curves";
+        // Judged by the gain in directions all round, of which small ones count by the largest.
+        auto gains = [f, name = l.get("of")](Field& field, int order, int rows) {
+            auto& s = solverOf(field);
+            const int drive = s.driveOf(name);
+            const auto far = s.farField(order, f, drive);
+            const double accepted = s.powers(order, f, drive).accepted;
+            std::vector<double> list;
+            for (int i = 0; i <= rows; ++i)
+                for (int k = 0; k < 2 * rows; ++k)
+                    list.push_back(4 * pi * far.intensity(pi * i / rows, pi * k / rows) / accepted);
+            return list;
+        };
+        a.evaluate = [gains](Field& field, int order) { return gains(field, order, 6); };
+        a.scale = [gains](Field& field, int order) {
+            const auto list = gains(field, order, 6);
+            return *std::max_element(list.begin(), list.end());
+        };
+        a.curves = [f, name = l.get("of")](Field& field) {
+            auto& s = solverOf(field);
+            const int drive = s.driveOf(name);
+            const auto far = s.farField(s.order(), f, drive);
+            return cuts(far, s.powers(s.order(), f, drive).accepted);
+        };
+        a.files = [f, gains, name = l.get("of")](Field& field) {
+            constexpr int rows = 36;
+            return std::vector<std::pair<std::string, std::string>>{
+                {"fields/pattern-" + name + ".csv", sphereTable(gains(field, solverOf(field).order(), rows), rows)}};
         };
         m_asks.push_back(std::move(a));
     }
@@ -306,6 +491,9 @@ public:
             constexpr double cells = 2;
             list.push_back({f, -1, c0 / m_problem->high / index / cells});
         }
+        // What is absorbed falls steeply through the shell.
+        if (const auto& shell = m_problem->shell; shell.present)
+            list.push_back({shell.piece, -1, (shell.outer - shell.inner) / 2});
         return list;
     }
     std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
@@ -326,9 +514,11 @@ public:
         powerBalance(s, list);
         list.push_back({"scale of waves",
                         Check::State::note,
-                        "fields are shown for a wave of half a watt into port " +
-                            m_problem->ports.front().name + " at " +
-                            frequencyText(m_problem->shown),
+                        (m_problem->ports.empty()
+                             ? "fields are shown for dipole " + m_problem->dipoles.front().name
+                             : "fields are shown for a wave of half a watt into port " +
+                                   m_problem->ports.front().name) +
+                            " at " + frequencyText(m_problem->shown),
                         -1,
                         {}});
         char text[160];
@@ -344,6 +534,8 @@ public:
                             {}});
         for (size_t k = 0; k < s.channels().size(); ++k)
             guide(s, k, list);
+        if (m_problem->shell.present && !m_problem->shell.cylinder)
+            farField(s, list);
         return list;
     }
     std::vector<physics::SingularCorner> corners(const mesh::Mesh&,
@@ -365,8 +557,10 @@ private:
         for (const double share : {0.0, 0.5, 1.0}) {
             const double f = m_problem->low + share * (m_problem->high - m_problem->low);
             const auto S = s.scattering(s.order(), f);
-            for (size_t k = 0; k < s.channels().size(); ++k) {
-                if (!std::isfinite(std::abs(S(Eigen::Index(k), Eigen::Index(k)))))
+            const size_t drives = s.channels().size() + m_problem->dipoles.size();
+            for (size_t k = 0; k < drives; ++k) {
+                if (const auto i = Eigen::Index(k);
+                    i < S.rows() && !std::isfinite(std::abs(S(i, i))))
                     continue;
                 const auto b = s.balance(s.order(), f, int(k));
                 worst = std::max(worst, std::abs(b.gap()));
@@ -384,11 +578,30 @@ private:
                         -1,
                         {}});
     }
+    /// Two ways to the same power: through the sphere, and taken by the shell.
+    void farField(const WaveDrivenSolver& s, std::vector<Check>& list) const
+    {
+        const double f = m_problem->shown, taken = s.powers(s.order(), f, 0).radiated,
+                     sent = s.farField(s.order(), f, 0).radiated(),
+                     off = std::abs(sent / taken - 1);
+        char text[160];
+        std::snprintf(text, sizeof text,
+                      "the far field carries the power that the absorbing shell takes, to %.1g",
+                      off);
+        constexpr double near = 0.02;
+        list.push_back({"far field",
+                        off < near ? Check::State::good : Check::State::warning,
+                        text,
+                        -1,
+                        {}});
+    }
     void guide(const WaveDrivenSolver& s, size_t channel, std::vector<Check>& list) const
     {
         const auto& c = s.channels()[channel];
         const auto& port = m_problem->ports[size_t(c.port)];
         const PortMode& m = s.mode(s.order(), int(channel));
+        if (m.kind == PortMode::Kind::lumped)
+            return;
         const char* kind = m.kind == PortMode::Kind::tem  ? "TEM"
                            : m.kind == PortMode::Kind::te ? "TE"
                                                           : "TM";

@@ -256,7 +256,10 @@ private:
     std::vector<Body> openSpace()
     {
         const Line* outer = m_model.document().first("outer edge");
-        if (!outer || outer->get("is") != "open space")
+        const auto waves = m_model.openSpace();
+        if (waves)
+            outer = m_model.document().first("open space");
+        else if (!outer || outer->get("is") != "open space")
             return {};
         double cx = (m_x0 + m_x1) / 2, cy = (m_y0 + m_y1) / 2,
                cz = m_solid ? (m_z0 + m_z1) / 2 : 0.0;
@@ -270,8 +273,11 @@ private:
             cx = 0;
         const double dx = std::max(m_x1 - cx, cx - m_x0), dy = std::max(m_y1 - cy, cy - m_y0),
                      dz = m_solid ? std::max(m_z1 - cz, cz - m_z0) : 0.0;
-        const double inner = openSpaceMargin * std::hypot(dx, dy, dz),
-                     far = openShellThickness * inner;
+        const double extent = std::hypot(dx, dy, dz),
+                     inner = waves ? extent + waves->distance / m_data.unit
+                                   : openSpaceMargin * extent,
+                     far = waves ? inner + waves->thickness / m_data.unit
+                                 : openShellThickness * inner;
         m_data.shell = {true,
                         {cx * m_data.unit, cy * m_data.unit, cz * m_data.unit},
                         inner * m_data.unit,

@@ -128,6 +128,19 @@ double Model::depth() const
     return !l || space() != Space::plane ? 1.0 : number(*l, "depth");
 }
 
+std::optional<Model::OpenSpace> Model::openSpace() const
+{
+    const Line *open = m_document.first("open space"), *band = m_document.first("band");
+    if (!open || !band || !fieldFaults(*band).empty() || !fieldFaults(*open).empty())
+        return std::nullopt;
+    constexpr double c0 = 299792458.0;  // m/s, by definition
+    const double longest = c0 / number(*band, "from");
+    // The near field may reach into the shell, where it decays as it does outside.
+    constexpr double shareAway = 0.2, shareThick = 0.3;
+    return OpenSpace{optionalNumber(*open, "distance").value_or(shareAway * longest),
+                     shareThick * longest};
+}
+
 std::string Model::text(const Line& line, const std::string& key) const
 {
     const std::string own = line.get(key);

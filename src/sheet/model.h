@@ -41,6 +41,14 @@ public:
     [[nodiscard]] int meshMirror() const;
     /// How many wedges of a line `wedge` make up the whole; 0 where its angle does not divide it.
     [[nodiscard]] int wedges(const Line& line) const;
+    /// The open space that waves go out into: how far from the device its absorbing shell begins,
+    /// and how thick that is, m.
+    struct OpenSpace
+    {
+        double distance = 0, thickness = 0;
+    };
+    /// nullopt: the device is closed, or the sheet does not say yet at what frequencies it works.
+    [[nodiscard]] std::optional<OpenSpace> openSpace() const;
     /// Depth of a plane device, m; 1 for an axisymmetric one.
     [[nodiscard]] double depth() const;
 

@@ -173,6 +173,9 @@ private:
         if (field == FieldKind::wave) {
             const Line *modes = m_doc.first("modes"), *band = m_doc.first("band"),
                        *port = m_doc.first("port");
+            for (const char* kind : {"lumped port", "point dipole"})
+                if (!port)
+                    port = m_doc.first(kind);
             if (!modes && !band)
                 add(2051, {-1, "waves", -1},
                     "what is looked for? add `lowest modes 4` for resonances, or `band from … to "
@@ -186,7 +189,7 @@ private:
             if (band && !port)
                 add(2055, {band->id, {}, -1},
                     "no port yet: nothing drives the field; add a line such as `port A on "
-                    "guide.left`",
+                    "guide.left` or `lumped port A on feed`",
                     true);
             if (band && m_model.fieldFaults(*band).empty() &&
                 m_model.number(*band, "from") > m_model.number(*band, "to"))
