@@ -346,7 +346,7 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, Newton
     };
     // Cells' flows cancel to rounding in the sum over their functions. In solids every further
     // correction is dear: there flows need only balance far better than figures are known.
-    const double converged = m_space.mesh().dimension == 3 ? 1e-10 : 1e-13;
+    const double converged = m_space.mesh().dimension == 3 ? 1e-8 : 1e-13;
     constexpr double nearly = 1e-9, smallStep = 1e-11;
     constexpr int mostIterations = 60, mostHalvings = 16;
     double now = residual(true), before = 0;

@@ -399,7 +399,7 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
     auto response = [&] {
         std::vector<Eigen::MatrixXcd> list;
         for (const double f : places)
-            list.push_back(scattering(model, f));
+            list.push_back(judged(model, f));
         return list;
     };
     auto distance = [](const Eigen::MatrixXcd& a, const Eigen::MatrixXcd& b) {
@@ -418,9 +418,9 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
         const double settled = m_problem.settled * (rough ? 10 : 1);
         constexpr int most = 24;
         for (model.verified = 1; model.solutions < most;) {
-            const auto predicted = scattering(model, next);
+            const auto predicted = judged(model, next);
             solveAt(next);
-            model.verified = distance(predicted, scattering(model, next));
+            model.verified = distance(predicted, judged(model, next));
             const auto now = response();
             double largest = -1;
             for (size_t i = 0; i < places.size(); ++i)
@@ -443,6 +443,21 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
             model.basis.back()[size_t(numbering.function[i])] = v[i];
     }
     m_counters.iterations += model.solutions;
+}
+
+Eigen::MatrixXcd WaveDrivenSolver::judged(const Model& m, double f) const
+{
+    const Eigen::MatrixXcd S = scattering(m, f);
+    const auto n = S.rows(), dipoles = Eigen::Index(m_problem.dipoles.size());
+    if (dipoles == 0)
+        return S;
+    Eigen::MatrixXcd all = Eigen::MatrixXcd::Zero(n + dipoles, n + dipoles);
+    all.topLeftCorner(n, n) = S;
+    const Response r = response(m, f);
+    const double k = 2 * pi * f / c0, alone = mu0 * c0 * k * k / (6 * pi);
+    for (Eigen::Index d = n; d < n + dipoles; ++d)
+        all(d, d) = (r.voltage(d, d) / r.current(d, d)).real() / alone;
+    return all;
 }
 
 const WaveDrivenSolver::Model& WaveDrivenSolver::at(int order) const
@@ -688,6 +703,14 @@ std::vector<double> WaveDrivenSolver::indicator(bool) const
                     eta[t] += scale * (curls[t] + k * k * masses[t]);
             }
     }
+    // Close to a dipole its own static field has no limit, and no figure depends on it.
+    constexpr double nearShare = 0.1;
+    for (const PointDipole& d : m_problem.dipoles)
+        for (int t = 0; t < m_mesh.cellCount(); ++t) {
+            const mesh::Geometry g(m_mesh, t);
+            if (norm(g.at(g.centre()) - d.at) < nearShare * c0 / m_problem.high)
+                eta[size_t(t)] = 0;
+        }
     return eta;
 }
 

@@ -128,6 +128,10 @@ private:
     /// Z_s / (j omega mu0) of the walls; 0 without metal.
     [[nodiscard]] std::complex<double> wallShare(double frequency) const;
     [[nodiscard]] Eigen::MatrixXcd scattering(const Model& m, double frequency) const;
+    /// What the small model is judged by: S, and for each dipole the power that it radiates over
+    /// that of the same dipole alone.
+    /// Source: Jackson, section 9.2 (from memory).
+    [[nodiscard]] Eigen::MatrixXcd judged(const Model& m, double frequency) const;
     [[nodiscard]] std::vector<double> combine(const Model& m, const Eigen::VectorXd& y) const;
     /// The walls of metal of one order: their functions and S.
     struct Walls

@@ -478,8 +478,12 @@ public:
 
     std::string name() const override { return "wave-driven"; }
     const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
-    int solidOrder() const override { return 3; }
-    double solidShare(bool met) const override { return met ? 0.15 : 0.2; }
+    /// Antennas are full of edges, at which more cells serve better than a higher order.
+    int solidOrder() const override { return m_problem->shell.present ? 2 : 3; }
+    double solidShare(bool met) const override
+    {
+        return m_problem->shell.present ? (met ? 0.3 : 0.5) : met ? 0.15 : 0.2;
+    }
     /// Two cells a wavelength at least, in every medium, at the highest frequency.
     std::vector<mesh::SizeRule> cellSizes() const override
     {
