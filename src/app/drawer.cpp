@@ -1,5 +1,6 @@
 #include "app/drawer.h"
 
+#include "app/charts.h"
 #include "app/theme.h"
 
 #include <qcustomplot.h>
@@ -70,6 +71,14 @@ Drawer::Drawer(QWidget* parent) : QWidget(parent)
     connect(m_tableChoice, &QComboBox::activated, this, qOverload<int>(&Drawer::showTable));
     connect(m_plot, &QCustomPlot::mouseDoubleClick, this,
             [this] { showCurve(m_curveChoice->currentIndex()); });
+    // A click without a drag marks a place.
+    connect(m_plot, &QCustomPlot::mousePress, this,
+            [this](QMouseEvent* e) { m_pressed = e->position(); });
+    connect(m_plot, &QCustomPlot::mouseRelease, this, [this](QMouseEvent* e) {
+        constexpr double still = 3;
+        if (QLineF(m_pressed, e->position()).length() < still)
+            mark(m_plot->xAxis->pixelToCoord(e->position().x()));
+    });
     retheme();
     showCurve(0);
 }
@@ -123,9 +132,14 @@ void Drawer::showCurve(int index)
         m_plot->replot(QCustomPlot::rpQueuedReplot);
         return;
     }
+    const CurveView& c = m_curves[size_t(index)];
+    if (c.chart != CurveView::Chart::lines) {
+        showRound(c);
+        return;
+    }
+    m_plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
     m_plot->xAxis->setVisible(true);
     m_plot->yAxis->setVisible(true);
-    const CurveView& c = m_curves[size_t(index)];
     auto vec = [](const std::vector<double>& v) { return QVector<double>(v.begin(), v.end()); };
     QCPGraph* g = m_plot->addGraph();
     g->setPen(QPen(t.plum, 2));
@@ -136,13 +150,7 @@ void Drawer::showCurve(int index)
     m_plot->legend->setVisible(!c.more.empty());
     if (!c.more.empty()) {
         g->setName(c.first);
-        // One row along the bottom covers least.
-        m_plot->legend->setFillOrder(QCPLayoutGrid::foColumnsFirst);
-        m_plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignLeft | Qt::AlignBottom);
-        m_plot->legend->setFont(textFont(8.75));
-        m_plot->legend->setTextColor(t.ink);
-        m_plot->legend->setBrush(t.sheet);
-        m_plot->legend->setBorderPen(QPen(t.line));
+        styleLegend();
         const QColor colours[] = {t.yellow, t.good, t.warning, t.muted, t.ink};
         for (size_t i = 0; i < c.more.size(); ++i) {
             QCPGraph* other = m_plot->addGraph();
@@ -173,6 +181,84 @@ void Drawer::showCurve(int index)
     m_plot->rescaleAxes();
     for (QCPAxis* a : {m_plot->xAxis, m_plot->yAxis})
         a->scaleRange(1.12, a->range().center());
+    m_plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void Drawer::styleLegend()
+{
+    const Theme& t = theme();
+    // One row along the bottom covers least.
+    m_plot->legend->setFillOrder(QCPLayoutGrid::foColumnsFirst);
+    m_plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignLeft | Qt::AlignBottom);
+    m_plot->legend->setFont(textFont(8.75));
+    m_plot->legend->setTextColor(t.ink);
+    m_plot->legend->setBrush(t.sheet);
+    m_plot->legend->setBorderPen(QPen(t.line));
+}
+
+void Drawer::showRound(const CurveView& view)
+{
+    m_plot->setInteractions({});
+    if (view.chart == CurveView::Chart::polar)
+        drawPolar(*m_plot, view);
+    else
+        drawReflectionChart(*m_plot, view);
+    styleLegend();
+    // Beside the disc there is room.
+    m_plot->legend->setFillOrder(QCPLayoutGrid::foRowsFirst);
+    m_plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignLeft | Qt::AlignTop);
+    m_plot->legend->setVisible(true);
+    m_plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void Drawer::resizeEvent(QResizeEvent* event)
+{
+    QWidget::resizeEvent(event);
+    // Round charts keep their shape.
+    if (const int k = m_curveChoice->currentIndex();
+        k >= 0 && k < int(m_curves.size()) && m_curves[size_t(k)].chart != CurveView::Chart::lines)
+        showCurve(k);
+}
+
+void Drawer::mark(double x)
+{
+    const int k = m_curveChoice->currentIndex();
+    if (k < 0 || k >= int(m_curves.size()) || m_curves[size_t(k)].x.empty() ||
+        m_curves[size_t(k)].chart != CurveView::Chart::lines)
+        return;
+    const CurveView& c = m_curves[size_t(k)];
+    const auto near = std::min_element(c.x.begin(), c.x.end(), [x](double a, double b) {
+        return std::abs(a - x) < std::abs(b - x);
+    });
+    const auto i = size_t(near - c.x.begin());
+    m_plot->clearItems();
+    const Theme& t = theme();
+    auto* line = new QCPItemStraightLine(m_plot);
+    line->point1->setCoords(c.x[i], 0);
+    line->point2->setCoords(c.x[i], 1);
+    line->setPen(QPen(t.ink, 1, Qt::DashLine));
+    QString text = u"%1   "_s.arg(c.x[i], 0, 'g', 6) + c.xLabel.section(u" / "_s, -1);
+    auto add = [&](const QString& name, double y) {
+        text += u"\n%1 %2"_s.arg(y, 0, 'g', 5).arg(name);
+    };
+    const QString unit = c.yLabel.section(u" / "_s, -1);
+    add(c.more.empty() ? unit : unit + u"  "_s + c.first, c.y[i]);
+    for (const auto& s : c.more)
+        add(unit + u"  "_s + s.name, s.y[i]);
+    auto* note = new QCPItemText(m_plot);
+    note->setObjectName(u"marker"_s);
+    const bool left = c.x[i] > m_plot->xAxis->range().center();
+    note->position->setTypeX(QCPItemPosition::ptPlotCoords);
+    note->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
+    note->position->setCoords(c.x[i], 0.04);
+    note->setPositionAlignment((left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignTop);
+    note->setTextAlignment(Qt::AlignLeft);
+    note->setPadding(QMargins(6, 3, 6, 3));
+    note->setText(text);
+    note->setFont(numberFont(8));
+    note->setColor(t.ink);
+    note->setBrush(t.sheet);
+    note->setPen(QPen(t.line));
     m_plot->replot(QCustomPlot::rpQueuedReplot);
 }
 

@@ -1,6 +1,7 @@
 // Below the scene: curves, tables, passes and the log.
 #pragma once
 
+#include <QPointF>
 #include <QString>
 #include <QStringList>
 #include <QWidget>
@@ -17,6 +18,8 @@ namespace yh::app {
 /// One curve: numbers in display units; errors may be empty.
 struct CurveView
 {
+    enum class Chart { lines, polar, reflection };
+    Chart chart = Chart::lines;
     QString name, xLabel, yLabel;
     std::vector<double> x, y, error;
     double marked =
@@ -56,8 +59,15 @@ public:
     [[nodiscard]] bool hasCurve() const { return !m_curves.empty(); }
     void retheme();
 
+protected:
+    void resizeEvent(QResizeEvent* event) override;
+
 private:
     void showCurve(int index);
+    void showRound(const CurveView& view);
+    void styleLegend();
+    /// Puts a line at a place of the plot, with the values of all curves there.
+    void mark(double x);
     void showTable(int index);
     static void fill(QTableWidget* widget, const TableView& view);
     QTabWidget* m_tabs;
@@ -65,6 +75,7 @@ private:
     QCustomPlot* m_plot;
     QTableWidget *m_table, *m_passes;
     QPlainTextEdit* m_log;
+    QPointF m_pressed;
     std::vector<CurveView> m_curves;
     std::vector<TableView> m_tables;
 };

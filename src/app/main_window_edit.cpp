@@ -253,6 +253,7 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
                    {{"material", "copper"}},
                    "material",
                    true},
+                  {tr("lumped port here"), "lumped port", "on", {}, {}, true},
                   {tr("magnetic wall here"), "magnetic wall", "on", {}, {}, true},
                   {tr("electric wall here"), "electric wall", "on", {}, {}, true}};
     if (field == sheet::FieldKind::transport)

@@ -134,7 +134,10 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
                      "walls and media, and R/Q; solids or round an axis.")},
                  {u"scattering"_s, tr("S-parameters"),
                   tr("Waves through a device between guides: reflection and transmission over a "
-                     "band, losses, impedances of guides; Touchstone files.")}};
+                     "band, losses, impedances of guides; Touchstone files.")},
+                 {u"antenna"_s, tr("Antenna"),
+                  tr("A device in open space with its source: reflection over a band, input "
+                     "impedance, gain, efficiency and pattern of the far field.")}};
     for (const auto& c : cards) {
         auto* b = card(u"card-"_s + c.key, c.title, c.text);
         connect(b, &QPushButton::clicked, this, [this, key = c.key] { Q_EMIT cardChosen(key); });

@@ -277,6 +277,61 @@ void addLevel(CurveView& plot, const QString& name, const std::vector<double>& y
 
 }  // namespace
 
+namespace {
+
+/// Reflections from a table of levels and phases, as curves of complex numbers.
+void addReflections(std::vector<CurveView>& list, const QStringList& head, const QStringList& rows)
+{
+    for (qsizetype level = 1; level < head.size(); ++level) {
+        const QString name = head[level].section(u" ("_s, 0, 0);
+        const qsizetype phase = head.indexOf(name + u" phase (deg)"_s);
+        if (name.section(u" to "_s, 0, 0) != name.section(u" to "_s, 1) || phase < 0)
+            continue;
+        CurveView c;
+        c.chart = CurveView::Chart::reflection;
+        c.name = QObject::tr("%1, reflection chart").arg(name);
+        c.first = name;
+        for (qsizetype r = 1; r < rows.size(); ++r) {
+            const QStringList cells = rows[r].split(u',');
+            if (cells.value(level).isEmpty())
+                continue;
+            const double size = std::pow(10, cells[level].toDouble() / 20),
+                         turn = cells[phase].toDouble() * 0.017453292519943295;
+            c.x.push_back(size * std::cos(turn));
+            c.y.push_back(size * std::sin(turn));
+        }
+        if (!c.x.empty())
+            list.push_back(std::move(c));
+    }
+}
+
+/// Cuts through a pattern, in one diagram.
+CurveView polarOf(const QString& label, const QStringList& head, const QStringList& rows)
+{
+    CurveView c;
+    c.chart = CurveView::Chart::polar;
+    c.name = label;
+    for (qsizetype column = 1; column < head.size(); ++column) {
+        const QString name = head[column].section(u" ("_s, 0, 0);
+        std::vector<double> levels;
+        for (qsizetype r = 1; r < rows.size(); ++r) {
+            const QStringList cells = rows[r].split(u',');
+            if (column == 1)
+                c.x.push_back(cells[0].toDouble());
+            levels.push_back(cells.value(column).toDouble());
+        }
+        if (column == 1) {
+            c.first = name;
+            c.y = std::move(levels);
+        } else {
+            c.more.push_back({name, std::move(levels)});
+        }
+    }
+    return c;
+}
+
+}  // namespace
+
 std::vector<CurveView> Results::curves() const
 {
     std::vector<CurveView> list;
@@ -343,6 +398,10 @@ std::vector<CurveView> Results::curves() const
         const QStringList rows = QString::fromUtf8(file.readAll()).split(u'\n', Qt::SkipEmptyParts);
         const QStringList head = rows.value(0).split(u',');
         qsizetype levels = -1;
+        if (head[0] == "angle (deg)"_L1) {
+            list.push_back(polarOf(f["label"_L1].toString(), head, rows));
+            continue;
+        }
         for (qsizetype column = 1; column < head.size(); ++column) {
             // Scalars and magnitudes; places and components stay in the table.
             const QString title = head[column].trimmed(), quantity = title.section(u" ("_s, 0, 0),
@@ -393,6 +452,7 @@ std::vector<CurveView> Results::curves() const
             }
             list.push_back(std::move(c));
         }
+        addReflections(list, head, rows);
     }
     return list;
 }

@@ -294,6 +294,40 @@ std::vector<int> EdgeSpace::onSide(int side, int order) const
     return list;
 }
 
+void EdgeSpace::stars(int order, std::vector<int>& first, std::vector<int>& list) const
+{
+    const mesh::Mesh& m = *m_mesh;
+    const int ne = m.edgeCount(), nf = m.faceCount();
+    std::vector<std::vector<int>> star(static_cast<size_t>(ne));
+    auto add = [&](int edge, int number, int copies) {
+        for (int i = 0; i < copies; ++i)
+            star[size_t(edge)].push_back(number + i);
+    };
+    for (int p = 2; p <= order; ++p) {
+        const int from = start(p), copies = p == 2 ? 2 : 4;
+        for (int e = 0; e < ne; ++e)
+            add(e, from + e, 1);
+        for (int f = 0; f < nf; ++f) {
+            int edges = 0;
+            const auto of = m.dimension == 2 ? std::array<int, 3>{m.cellEdges[size_t(f)][0],
+                                                                  m.cellEdges[size_t(f)][1],
+                                                                  m.cellEdges[size_t(f)][2]}
+                                             : m.sideEdges(f, edges);
+            for (const int e : of)
+                add(e, from + ne + copies * f, copies);
+        }
+        for (int t = 0; t < m.cellCount() && p == 3 && m.dimension == 3; ++t)
+            for (const int e : m.edgesOf(t))
+                add(e, from + ne + copies * nf + 3 * t, 3);
+    }
+    first.assign(1, 0);
+    list.clear();
+    for (const auto& s : star) {
+        list.insert(list.end(), s.begin(), s.end());
+        first.push_back(int(list.size()));
+    }
+}
+
 std::vector<int> EdgeSpace::cellTable() const
 {
     const auto n = size_t(localCount(m_order));

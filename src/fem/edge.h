@@ -77,6 +77,10 @@ public:
     /// Rank of the corner that each function goes with, for the order of elimination.
     [[nodiscard]] std::vector<int> functionRanks(int order, std::span<const int> ranks) const;
 
+    /// For each edge the functions of higher order of itself and of the faces and cells that meet
+    /// there; several lists one behind the other.
+    void stars(int order, std::vector<int>& first, std::vector<int>& list) const;
+
     struct Value
     {
         Point value, curl;

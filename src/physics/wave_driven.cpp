@@ -4,6 +4,7 @@
 #include "physics/wave_driven.h"
 
 #include "base/clock.h"
+#include "fem/edge_multilevel.h"
 #include "fem/ldlt.h"
 
 #include <algorithm>
@@ -214,6 +215,47 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
     m_shown[1] = combine(best, -y.imag());
 }
 
+void WaveDrivenSolver::findBlocks(int order, const fem::Numbering& numbering,
+                                  std::vector<char>& lowest, fem::EdgeBlocks& blocks) const
+{
+    // The lowest order sees neither the steep fields of the absorbing shell nor waves in cells that
+    // are large against the wavelength: those are few, and all their functions are solved directly.
+    constexpr double large = 1.6;  // of wave number times length
+    const double wave = 2 * pi * m_problem.high / c0;
+    std::vector<char> direct(size_t(m_space.count(order)), 0);
+    std::fill_n(direct.begin(), m_space.count(1), 1);
+    const int local = m_space.localCount(order);
+    int number[fem::mostEdgeLocal];
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        double longest = 0;
+        for (const int e : m_mesh.edgesOf(t)) {
+            const auto& ends = m_mesh.edges[size_t(e)];
+            longest = std::max(
+                longest, norm(m_mesh.vertices[size_t(ends[0])] - m_mesh.vertices[size_t(ends[1])]));
+        }
+        const double index = std::sqrt(m_problem.eps[piece].constant.xx /
+                                       m_problem.inverseMu[piece].constant.xx);
+        if (int(piece) != m_problem.shell.piece && wave * index * longest < large)
+            continue;
+        m_space.local(t, order, number);
+        for (int i = 0; i < local; ++i)
+            direct[size_t(number[i])] = 1;
+    }
+    for (const int i : numbering.function)
+        lowest.push_back(direct[size_t(i)]);
+    std::vector<int> first, list;
+    m_space.stars(order, first, list);
+    for (size_t e = 0; e + 1 < first.size(); ++e) {
+        for (int k = first[e]; k < first[e + 1]; ++k)
+            if (const int place = numbering.place[size_t(list[size_t(k)])];
+                place >= 0 && !lowest[size_t(place)])
+                blocks.list.push_back(place);
+        if (int(blocks.list.size()) > blocks.start.back())
+            blocks.start.push_back(int(blocks.list.size()));
+    }
+}
+
 std::vector<fem::SideLoad> WaveDrivenSolver::drives(const Model& model) const
 {
     std::vector<fem::SideLoad> list;
@@ -316,6 +358,12 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
     };
     fem::Ldlt<double> real;
     fem::Ldlt<Complex> complex;
+    fem::EdgeMultilevel<Complex> levels;
+    constexpr size_t manyUnknowns = 400000;
+    std::vector<char> lowest;
+    fem::EdgeBlocks blocks;
+    if (m_isComplex && n >= manyUnknowns && model.order > 1)
+        findBlocks(model.order, numbering, lowest, blocks);
     auto take = [&](std::vector<double> x) {
         const double before = std::sqrt(product(x, x));
         for (int pass = 0; pass < 2; ++pass)
@@ -373,18 +421,56 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
             for (size_t part = 0; part < parts; ++part)
                 for (size_t k = 0; k < A.size(); ++k)
                     A[k] += weights[part] * family.value[part][k];
-            complex.factorise(family.size, family.start, family.row, A);
-            for (const auto& d : drive)
-                x.insert(x.end(), d.begin(), d.end());
-            complex.solve(x, int(drives));
-            for (size_t d = 0; d < drives; ++d) {
+            auto takeBoth = [&](const Complex* column) {
                 std::vector<double> re(n), im(n);
                 for (size_t i = 0; i < n; ++i) {
-                    re[i] = x[d * n + i].real();
-                    im[i] = x[d * n + i].imag();
+                    re[i] = column[i].real();
+                    im[i] = column[i].imag();
                 }
                 take(std::move(re));
                 take(std::move(im));
+            };
+            // Large systems: what the small model lacks yet is found by iteration. S errs by the
+            // square of what is left.
+            constexpr double left = 1e-6;
+            bool done = !lowest.empty();
+            if (done)
+                levels.setUp(family.size, family.start, family.row, A, lowest, blocks);
+            const Eigen::PartialPivLU<Eigen::MatrixXcd> before(assembledOnly(model, f));
+            for (size_t d = 0; d < drives && done; ++d) {
+                std::vector<Complex> rest(drive[d].begin(), drive[d].end()), known(n), product;
+                if (const size_t knowns = size_t(before.matrixLU().rows()); knowns > 0) {
+                    const Eigen::VectorXcd y = before.solve(Eigen::VectorXcd(
+                        model.drive.col(Eigen::Index(d)).head(Eigen::Index(knowns))));
+                    for (size_t k = 0; k < knowns; ++k)
+                        for (size_t i = 0; i < n; ++i)
+                            known[i] += y(Eigen::Index(k)) * basis[k][i];
+                    levels.product(known, product);
+                    for (size_t i = 0; i < n; ++i)
+                        rest[i] -= product[i];
+                }
+                auto norm2 = [](const auto& v) {
+                    double sum = 0;
+                    for (const auto& entry : v)
+                        sum += std::norm(entry);
+                    return std::sqrt(sum);
+                };
+                const double share = norm2(rest) / norm2(drive[d]);
+                if (share < left)
+                    continue;
+                const int steps = levels.solve(rest, left / share, progress);
+                done = steps >= 0;
+                m_counters.iterations += std::max(steps, 0);
+                if (done)
+                    takeBoth(rest.data());
+            }
+            if (!done) {
+                complex.factorise(family.size, family.start, family.row, A);
+                for (const auto& d : drive)
+                    x.insert(x.end(), d.begin(), d.end());
+                complex.solve(x, int(drives));
+                for (size_t d = 0; d < drives; ++d)
+                    takeBoth(&x[d * n]);
             }
         }
         m_counters.factorSeconds += base::seconds() - start;
@@ -487,6 +573,16 @@ Eigen::MatrixXcd WaveDrivenSolver::small(const Model& m, double f) const
     Eigen::MatrixXcd A = Eigen::MatrixXcd::Zero(m.reduced[0].rows(), m.reduced[0].cols());
     for (size_t part = 0; part < m.reduced.size(); ++part)
         A += factor(part, f) * m.reduced[part];
+    return A;
+}
+
+Eigen::MatrixXcd WaveDrivenSolver::assembledOnly(const Model& m, double f) const
+{
+    const auto n = m.drive.rows();
+    Eigen::MatrixXcd A = Eigen::MatrixXcd::Zero(n, n);
+    for (const Part part : m_parts)
+        if (n > 0)
+            A += factor(part, f) * m.reduced[part];
     return A;
 }
 

@@ -20,6 +20,7 @@
 // Microw. Theory Tech. 57 (2009) 2923 for the projection (both from memory).
 #pragma once
 
+#include "fem/edge_multilevel.h"
 #include "physics/far_field.h"
 #include "physics/wave_ports.h"
 
@@ -117,6 +118,8 @@ private:
     [[nodiscard]] const Model& at(int order) const;
     [[nodiscard]] std::complex<double> factor(size_t part, double frequency) const;
     [[nodiscard]] Eigen::MatrixXcd small(const Model& m, double frequency) const;
+    /// The same without what the walls of metal add.
+    [[nodiscard]] Eigen::MatrixXcd assembledOnly(const Model& m, double frequency) const;
     [[nodiscard]] Eigen::VectorXcd impedances(const Model& m, double frequency) const;
     /// For a wave of amplitude 1 (half a watt) into each channel, and for each dipole: coefficients of the field in the
     /// basis, currents and voltages of the channels.
@@ -143,6 +146,9 @@ private:
     void buildModel(Model& model, const fem::SymmetricFamily& family,
                     const fem::Numbering& numbering, Walls& walls, bool rough,
                     base::Progress& progress);
+    /// What an iterative solution needs to know of the unknowns.
+    void findBlocks(int order, const fem::Numbering& numbering, std::vector<char>& lowest,
+                    fem::EdgeBlocks& blocks) const;
     /// What drives: the parts of the modes' and dipoles' fields by function.
     [[nodiscard]] std::vector<fem::SideLoad> drives(const Model& model) const;
     [[nodiscard]] Walls wallsOf(int order, const std::vector<std::vector<int>>& metal,

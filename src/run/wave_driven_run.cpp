@@ -482,9 +482,9 @@ public:
     int solidOrder() const override { return m_problem->shell.present ? 2 : 3; }
     double solidShare(bool met) const override
     {
-        return m_problem->shell.present ? (met ? 0.3 : 0.5) : met ? 0.15 : 0.2;
+        return m_problem->shell.present ? (met ? 0.2 : 0.35) : met ? 0.15 : 0.2;
     }
-    /// Two cells a wavelength at least, in every medium, at the highest frequency.
+    /// Two or four cells a wavelength at least, in every medium, at the highest frequency.
     std::vector<mesh::SizeRule> cellSizes() const override
     {
         std::vector<mesh::SizeRule> list;
@@ -492,7 +492,8 @@ public:
             const auto k = size_t(f);
             const double index =
                 std::sqrt(m_problem->eps[k].constant.xx / m_problem->inverseMu[k].constant.xx);
-            constexpr double cells = 2;
+            // Iterations see waves in the lowest order alone and need some more.
+            const double cells = m_problem->shell.present ? 4 : 2;
             list.push_back({f, -1, c0 / m_problem->high / index / cells});
         }
         // What is absorbed falls steeply through the shell.

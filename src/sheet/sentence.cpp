@@ -392,6 +392,17 @@ Document newSheet(const std::string& card)
         d.add("port", {{"name", "B"}});
         d.add("S-parameters", {});
         d.add("scattering", {{"from", "A"}, {"to", "A"}, {"at", "10 GHz"}});
+    } else if (card == "antenna") {
+        d.add("aim", {{"text", "Reflection and gain of …"}});
+        d.add("space", {{"type", "solid"}});
+        d.add("material", {{"material", "copper"}});
+        d.add("mesh", {});
+        d.add("band", {{"from", "2.3 GHz"}, {"to", "2.6 GHz"}});
+        d.add("lumped port", {{"name", "A"}});
+        d.add("open space", {});
+        d.add("S-parameters", {{"within", "2 %"}});
+        d.add("gain", {{"of", "A"}, {"at", "2.45 GHz"}});
+        d.add("pattern", {{"of", "A"}, {"at", "2.45 GHz"}});
     } else if (card == "resonance") {
         d.add("aim", {{"text", "The resonance of …, and its Q"}});
         d.add("space", {{"type", "solid"}});
