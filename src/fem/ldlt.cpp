@@ -113,8 +113,12 @@ void Ldlt<Scalar>::factorise(int size, const std::vector<int>& start, const std:
     m.a = reinterpret_cast<typename Data::Kind::Number*>(d.value.data());
     d.run(Data::factorise);
     // Delayed pivots may need more room than foreseen.
-    for (int more = 0; m.infog[0] == -9 && more < 3; ++more) {
+    for (int more = 0; m.infog[0] == -9 && more < 6; ++more) {
         m.icntl[13] *= 2;
+        // Cells far smaller than the wavelength make gradients nearly singular: their small pivots
+        // are right as they are, and waiting for better ones fills the memory.
+        if (more >= 2)
+            m.cntl[0] = 1e-6;
         d.run(Data::factorise);
     }
     d.check();

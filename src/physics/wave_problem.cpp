@@ -398,7 +398,8 @@ private:
                         return true;
             return false;
         };
-        double factor = 1;
+        // The deeper a drawing, the more current at the same voltage.
+        double factor = m_model.space() == sheet::Space::plane ? 1 / m_model.depth() : 1.0;
         for (const Line* l : m_model.document().ofKind("mirror plane")) {
             const std::string at = l->get("at");
             if (touches(at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2))

@@ -2,6 +2,7 @@
 #include "cube_mesh.h"
 #include "fem/cholesky.h"
 #include "fem/edge.h"
+#include "fem/edge_multilevel.h"
 #include "fem/eigen.h"
 #include "fem/ldlt.h"
 
@@ -9,6 +10,7 @@
 #include <QtTest>
 
 #include <cmath>
+#include <complex>
 #include <random>
 
 using namespace yh;
@@ -260,6 +262,74 @@ private slots:
                 QVERIFY2(std::abs(found[k] / (pi * pi * expected[k]) - 1) < within,
                          qPrintable(QString::number(found[k] / (pi * pi), 'g', 10)));
         }
+    }
+    /// The iteration gives what the direct solution gives, in a number of steps that hardly grows
+    /// with the mesh and does not depend on the size of k^2; also below and above resonances.
+    void iterationEqualsDirect_data()
+    {
+        QTest::addColumn<int>("order");
+        QTest::addColumn<double>("k2");
+        QTest::newRow("order 2, static") << 2 << 1e-3;
+        QTest::newRow("order 2, waves") << 2 << 60.0;
+        QTest::newRow("order 3, waves") << 3 << 30.0;
+    }
+    void iterationEqualsDirect()
+    {
+        using Complex = std::complex<double>;
+        QFETCH(int, order);
+        QFETCH(double, k2);
+        const mesh::Mesh m = meshOf(3, order == 2 ? 6 : 4);
+        const fem::EdgeSpace space(m, order);
+        const std::vector<fem::Coefficient> one(1);
+        const auto elements = fem::edgeElements(space, one, one, fem::Measure::plane);
+        std::vector<char> isFree(size_t(space.count()), 1), coarse;
+        for (int s = 0; s < m.sideCount(); ++s)
+            if (m.sideCells[size_t(s)][1] < 0)
+                for (const int i : space.onSide(s, order))
+                    isFree[size_t(i)] = 0;
+        const auto numbering = fem::byRank(space.functionRanks(order, fem::cornerRanks(m)), isFree);
+        const fem::CellFunctions functions{&m, space.localCount(order), space.localCount(order),
+                                           space.cellTable()};
+        const std::vector<fem::Term> terms{{&elements.curl, {}}, {&elements.mass, {}}};
+        const auto family = fem::assemble(functions, terms, numbering);
+        std::vector<Complex> A(family.row.size());
+        for (size_t k = 0; k < A.size(); ++k)
+            A[k] = family.value[0][k] - Complex(k2, -0.02 * k2) * family.value[1][k];
+        for (const int i : numbering.function)
+            coarse.push_back(i < space.count(1));
+        std::vector<int> first, list;
+        space.stars(order, first, list);
+        fem::EdgeBlocks blocks;
+        for (size_t e = 0; e + 1 < first.size(); ++e) {
+            for (int k = first[e]; k < first[e + 1]; ++k)
+                if (const int p = numbering.place[size_t(list[size_t(k)])]; p >= 0)
+                    blocks.list.push_back(p);
+            if (int(blocks.list.size()) > blocks.start.back())
+                blocks.start.push_back(int(blocks.list.size()));
+        }
+        fem::EdgeMultilevel<Complex> levels;
+        levels.setUp(family.size, family.start, family.row, A, coarse, blocks);
+        std::mt19937 random(5);
+        std::uniform_real_distribution<double> any(-1, 1);
+        std::vector<Complex> b(size_t(family.size)), product;
+        for (Complex& v : b)
+            v = {any(random), any(random)};
+        auto x = b, direct = b;
+        const int steps = levels.solve(x, 1e-9, base::Progress());
+        QVERIFY2(steps > 0 && steps < 75, qPrintable(QString::number(steps)));
+        fem::Ldlt<Complex> factor;
+        factor.factorise(family.size, family.start, family.row, A);
+        factor.solve(direct, 1);
+        levels.product(x, product);
+        double off = 0, whole = 0, left = 0, given = 0;
+        for (size_t i = 0; i < x.size(); ++i) {
+            off += std::norm(x[i] - direct[i]);
+            whole += std::norm(direct[i]);
+            left += std::norm(product[i] - b[i]);
+            given += std::norm(b[i]);
+        }
+        QVERIFY2(off < 1e-10 * whole, qPrintable(QString::number(off / whole)));
+        QVERIFY(left < 1e-10 * given);
     }
     /// Eigenvalues converge with twice the order: h^(2p).
     void eigenvaluesConverge()

@@ -95,6 +95,8 @@ class TstPorts : public QObject
     Q_OBJECT
 
 private Q_SLOTS:
+    void beadInALine_data();
+    void beadInALine();
     void slabInAGuide();
     void referencePlanes();
     void guideModes();
@@ -298,7 +300,7 @@ void TstPorts::wrongSheets_data()
 {
     QTest::addColumn<int>("fault");
     for (const int fault :
-         {2054, 2055, 2056, 6202, 6209, 6210, 6211, 6213, 6214, 6215, 6216, 6217, 7073, 7074})
+         {2054, 2055, 2056, 6202, 6209, 6210, 6211, 6213, 6214, 6215, 6216, 6217, 6224, 7073, 7074})
         QTest::addRow("%d", fault) << fault;
 }
 
@@ -357,6 +359,16 @@ void TstPorts::wrongSheets()
                   {{"name", "pipe"}, {"width", "4 mm"}, {"height", "9 mm"}, {"at", "5 mm, 0"}});
             d.add("material", {{"material", "air"}, {"in", "pipe"}});
             d.add("band", {{"from", "1 GHz"}, {"to", "2 GHz"}});
+            d.add("port", {{"name", "A"}, {"on", "pipe.bottom"}, {"modes", "2"}});
+            ask(d, "A", "A", "1 GHz");
+            break;
+        case 6224:
+            d = Document();
+            d.add("space", {{"type", "axisymmetric"}});
+            d.add("rectangle",
+                  {{"name", "pipe"}, {"width", "4 mm"}, {"height", "9 mm"}, {"at", "2 mm, 0"}});
+            d.add("material", {{"material", "air"}, {"in", "pipe"}});
+            d.add("band", {{"from", "1 GHz"}, {"to", "2 GHz"}});
             d.add("port", {{"name", "A"}, {"on", "pipe.bottom"}});
             ask(d, "A", "A", "1 GHz");
             break;
@@ -378,6 +390,55 @@ void TstPorts::wrongSheets()
             break;
     }
     QVERIFY(test::isRefused(d, fault));
+}
+
+/// A lossy bead in a line: the exact answer for TEM waves. Pozar, Microwave Engineering, section
+/// 2.5 (from memory). Round an axis, and between plates.
+void TstPorts::beadInALine_data()
+{
+    QTest::addColumn<bool>("axial");
+    QTest::newRow("coaxial, round an axis") << true;
+    QTest::newRow("between plates") << false;
+}
+
+void TstPorts::beadInALine()
+{
+    QFETCH(bool, axial);
+    using Values = std::map<std::string, std::string>;
+    Document d;
+    d.add("space", axial ? Values{{"type", "axisymmetric"}}
+                         : Values{{"type", "plane"}, {"depth", "20 mm"}});
+    d.add("rectangle",
+          {{"name", "line"}, {"width", "4 mm"}, {"height", "40 mm"}, {"at", "5 mm, 20 mm"}});
+    d.add("rectangle",
+          {{"name", "bead"}, {"width", "4 mm"}, {"height", "9 mm"}, {"at", "5 mm, 20 mm"}});
+    d.add("material", {{"material", "vacuum"}, {"in", "line"}});
+    d.add("material", {{"material", "plastic"}, {"in", "bead"}, {"eps", "4"}, {"loss", "0.02"}});
+    d.add("band", {{"from", "1 GHz"}, {"to", "8 GHz"}, {"points", "15"}});
+    d.add("port", {{"name", "A"}, {"on", "line.bottom"}});
+    d.add("port", {{"name", "B"}, {"on", "line.top"}});
+    d.add("mesh", {{"order", "3"}});
+    for (const char* f : {"2 GHz", "7 GHz"}) {
+        ask(d, "A", "A", f);
+        ask(d, "A", "B", f);
+    }
+    d.add("port impedance", {{"of", "A"}, {"at", "2 GHz"}});
+    const auto r = solved(d);
+    for (const double f : {2e9, 7e9}) {
+        const Complex n = std::sqrt(Complex(4, -0.08)), g = (1.0 / n - 1.0) / (1.0 / n + 1.0),
+                      p = std::exp(Complex(0, -1) * n * (2 * pi * f / c0 * 0.009)),
+                      below = 1.0 - g * g * p * p;
+        const std::string at = f < 3e9 ? " at 2 GHz" : " at 7 GHz";
+        const double back = valueOf(r, "|S| A to A" + at), on = valueOf(r, "|S| A to B" + at);
+        QVERIFY2(std::abs(back - std::abs(g * (1.0 - p * p) / below)) < 1e-3,
+                 qPrintable(QString::number(back)));
+        QVERIFY2(std::abs(on - std::abs(p * (1.0 - g * g) / below)) < 1e-3,
+                 qPrintable(QString::number(on)));
+    }
+    const double Z = axial ? eta / (2 * pi) * std::log(7.0 / 3.0) : eta * 4 / 20;
+    QVERIFY2(std::abs(valueOf(r, "impedance of port A") / Z - 1) < 1e-4,
+             qPrintable(QString::number(valueOf(r, "impedance of port A") / Z)));
+    QVERIFY(closes(r));
 }
 
 QTEST_GUILESS_MAIN(TstPorts)
