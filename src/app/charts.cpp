@@ -56,7 +56,9 @@ void disc(QCustomPlot& plot)
 {
     plot.xAxis->setVisible(false);
     plot.yAxis->setVisible(false);
-    constexpr double reach = 1.22;
+    plot.axisRect()->setAutoMargins(QCP::msNone);
+    plot.axisRect()->setMargins(QMargins(6, 2, 6, 2));
+    constexpr double reach = 1.25;
     plot.yAxis->setRange(-reach, reach);
     plot.xAxis->setRange(-reach, reach);
     plot.xAxis->setScaleRatio(plot.yAxis, 1.0);
@@ -86,9 +88,9 @@ void drawPolar(QCustomPlot& plot, const CurveView& view)
         const QPointF way(std::sin(a * pi / 180), std::cos(a * pi / 180));
         line(plot, QPen(t.line), {{}, way});
         if (a != 0)
-            label(plot, 1.1 * way, u"%1°"_s.arg(a > 180 ? a - 360 : a), Qt::AlignCenter);
+            label(plot, 1.14 * way, u"%1°"_s.arg(a > 180 ? a - 360 : a), Qt::AlignCenter);
     }
-    label(plot, {0, 1.13}, u"0°, dBi"_s, Qt::AlignCenter);
+    label(plot, {0, 1.12}, u"0°, dBi"_s, Qt::AlignCenter);
     const QColor colours[] = {t.plum, t.yellow, t.good, t.warning};
     auto add = [&](const QString& name, const std::vector<double>& levels, const QColor& colour) {
         std::vector<QPointF> points;
@@ -123,7 +125,7 @@ void drawReflectionChart(QCustomPlot& plot, const CurveView& view)
             line(plot, QPen(t.line),
                  circle({1, way / x}, 1 / x, -way * pi / 2, way * (-pi / 2 - turn)));
             const QPointF rim((x * x - 1) / (x * x + 1), way * 2 * x / (x * x + 1));
-            label(plot, 1.08 * rim, (way > 0 ? u"%1j"_s : u"−%1j"_s).arg(x), Qt::AlignCenter);
+            label(plot, 1.13 * rim, (way > 0 ? u"%1j"_s : u"−%1j"_s).arg(x), Qt::AlignCenter);
         }
     std::vector<QPointF> points;
     for (size_t i = 0; i < view.x.size(); ++i)

@@ -8,6 +8,7 @@
 #include <QFileInfo>
 #include <QHeaderView>
 #include <QPlainTextEdit>
+#include <QSplitter>
 #include <QSvgGenerator>
 #include <QTabBar>
 #include <QTabWidget>
@@ -138,6 +139,7 @@ void Drawer::showCurve(int index)
         return;
     }
     m_plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    m_plot->axisRect()->setAutoMargins(QCP::msAll);
     m_plot->xAxis->setVisible(true);
     m_plot->yAxis->setVisible(true);
     auto vec = [](const std::vector<double>& v) { return QVector<double>(v.begin(), v.end()); };
@@ -199,6 +201,19 @@ void Drawer::styleLegend()
 void Drawer::showRound(const CurveView& view)
 {
     m_plot->setInteractions({});
+    // Their labels need some room, which the scene above gives.
+    const int wanted = 17 * QFontMetrics(numberFont(8)).height();
+    if (auto* splitter = qobject_cast<QSplitter*>(parentWidget());
+        splitter && isVisible() && m_plot->height() > 0 && m_plot->height() < wanted) {
+        const int more = wanted - m_plot->height(), place = splitter->indexOf(this);
+        QList<int> sizes = splitter->sizes();
+        for (qsizetype i = 0; i < sizes.size(); ++i)
+            if (i + 1 == place)
+                sizes[i] -= more;
+            else if (i == place)
+                sizes[i] += more;
+        splitter->setSizes(sizes);
+    }
     if (view.chart == CurveView::Chart::polar)
         drawPolar(*m_plot, view);
     else

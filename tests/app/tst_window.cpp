@@ -20,6 +20,7 @@
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QSlider>
 #include <QSurfaceFormat>
 #include <QTabWidget>
@@ -70,6 +71,7 @@ private Q_SLOTS:
     void coaxialLineFromAnEmptySheet();
     void heaterFromAnEmptySheet();
     void cavityFromAnEmptySheet();
+    void antennaFromItsCard();
     void layersOfASolid();
     void dragsInASolid();
     void courseOverTime();
@@ -291,6 +293,70 @@ void TstWindow::cavityFromAnEmptySheet()
     QVERIFY2(isQ, qPrintable(finding(1) + QString(", not %1").arg(Q)));
     // Faces of the cavity offer walls.
     QVERIFY(m_window->scenePanel()->isSolid());
+}
+
+void TstWindow::antennaFromItsCard()
+{
+    // A half-wave dipole round its axis: 2.15 dBi (Balanis, Antenna Theory, section 4.6).
+    auto* card = m_window->findChild<QPushButton*>("card-antenna");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    clickPiece(doc().first("space")->id, "type");
+    QMenu* choices = m_window->findChild<QMenu*>("choices");
+    QVERIFY(choices && choices->isVisible());
+    for (QAction* a : choices->actions())
+        if (a->text() == "axisymmetric")
+            a->trigger();
+    choices->close();
+    for (const char* line :
+         {"upper rectangle 1 mm x 29 mm at 0.5 mm, 15.5 mm",
+          "lower rectangle 1 mm x 29 mm at 0.5 mm, -15.5 mm",
+          "between rectangle 1 mm x 2 mm at 0.5 mm, 0", "vacuum in between"}) {
+        QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+        typeInEditor(line);
+    }
+    clickPiece(doc().first("material")->id, "in");
+    typeInEditor("upper and lower");
+    clickPiece(doc().findNamed("A")->id, "on");
+    typeInEditor("between.right");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    bool hasGain = false;
+    for (int i = 0; i < 4; ++i)
+        if (const QStringList words = finding(i).split(QRegularExpression("\\s+"));
+            words.contains("gain"))
+            for (const QString& word : words)
+                hasGain = hasGain || std::abs(word.toDouble() - 1.65) < 0.04;
+    QVERIFY2(hasGain, qPrintable(finding(1)));
+    // The pattern is a polar diagram, the reflection a chart of its own; a click into a plot reads
+    // it off.
+    auto* choice = m_window->findChild<QComboBox*>("curveChoice");
+    auto* plot = m_window->findChild<QWidget*>("curve");
+    QVERIFY(choice && plot);
+    for (const char* name : {"pattern", "reflection chart"}) {
+        int at = -1;
+        for (int i = 0; i < choice->count(); ++i)
+            if (choice->itemText(i).contains(name))
+                at = i;
+        QVERIFY2(at >= 0, name);
+        choice->setCurrentIndex(at);
+        Q_EMIT choice->activated(at);
+        QTest::qWait(50);
+        if (qEnvironmentVariableIsSet("YH_PICTURES"))
+            m_window->grab().save(qEnvironmentVariable("YH_PICTURES") + "/" + name + ".png");
+        QVERIFY(plot->grab().toImage().pixelColor(plot->rect().center()).isValid());
+    }
+    choice->setCurrentIndex(0);
+    Q_EMIT choice->activated(0);
+    const QImage before = plot->grab().toImage();
+    QTest::mouseClick(plot, Qt::LeftButton, {}, plot->rect().center());
+    QTest::qWait(50);
+    QVERIFY(plot->grab().toImage() != before);
+    if (qEnvironmentVariableIsSet("YH_PICTURES"))
+        m_window->grab().save(qEnvironmentVariable("YH_PICTURES") + "/marker.png");
 }
 
 void TstWindow::heaterFromAnEmptySheet()
