@@ -104,8 +104,7 @@ void EdgeMultilevel<Scalar>::setUp(int size, const std::vector<int>& start,
 #pragma omp parallel for schedule(static)
     for (size_t r = 0; r < size_t(size); ++r)
         for (auto k = size_t(m_start[r]); k < size_t(m_start[r + 1]); ++k)
-            m_value[k] =
-                m_scale[r] * m_scale[size_t(m_column[k])] * value[size_t(m_from[k])];
+            m_value[k] = m_scale[r] * m_scale[size_t(m_column[k])] * value[size_t(m_from[k])];
     m_coarse.clear();
     std::vector<int> place(size_t(size), -1);
     for (int i = 0; i < size; ++i)

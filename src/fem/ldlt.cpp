@@ -5,7 +5,10 @@
 #include <dmumps_c.h>
 #include <zmumps_c.h>
 
+#include <fstream>
+#include <limits>
 #include <numeric>
+#include <string>
 
 namespace yh::fem {
 
@@ -25,6 +28,17 @@ struct ComplexKind
 };
 template <class Scalar>
 using KindOf = std::conditional_t<std::is_same_v<Scalar, double>, RealKind, ComplexKind>;
+
+/// Memory that programs may still take, bytes; without end where the system does not say.
+double availableBytes()
+{
+    std::ifstream file("/proc/meminfo");
+    std::string word;
+    for (double kilobytes = 0; file >> word;)
+        if (word == "MemAvailable:" && file >> kilobytes)
+            return 1024 * kilobytes;
+    return std::numeric_limits<double>::infinity();
+}
 
 }  // namespace
 
@@ -109,6 +123,12 @@ void Ldlt<Scalar>::factorise(int size, const std::vector<int>& start, const std:
         m.perm_in = d.identity.data();
         d.run(Data::analyse);
         d.check();
+        if (const double wanted = 1e6 * m.infog[15], there = availableBytes(); wanted > there)
+            throw base::Error(5023, "factorising a system of " + std::to_string(size) +
+                                        " unknowns would take about " +
+                                        std::to_string(int(wanted / 1e9) + 1) + " GB, and " +
+                                        std::to_string(int(there / 1e9)) +
+                                        " GB are free; ask for less accuracy or use symmetry");
     }
     m.a = reinterpret_cast<typename Data::Kind::Number*>(d.value.data());
     d.run(Data::factorise);

@@ -10,7 +10,7 @@ namespace {
 
 using Complex = std::complex<double>;
 constexpr double pi = 3.14159265358979323846;
-constexpr double c0 = 299792458.0;                // m/s, by definition
+constexpr double c0 = 299792458.0;                       // m/s, by definition
 constexpr double eta0 = 1.25663706212e-6 * 299792458.0;  // ohm, wave impedance of vacuum
 
 /// Degrees that a sphere of this size can send out: those beyond fall off faster than they radiate.
@@ -26,7 +26,9 @@ struct Outgoing
 };
 Outgoing outgoing(int l, double x)
 {
-    auto h = [x](int n) { return Complex(std::sph_bessel(unsigned(n), x), -std::sph_neumann(unsigned(n), x)); };
+    auto h = [x](int n) {
+        return Complex(std::sph_bessel(unsigned(n), x), -std::sph_neumann(unsigned(n), x));
+    };
     const Complex now = h(l);
     // (x h_l)' = x h_(l-1) - l h_l
     return {now, h(l - 1) - double(l) * now / x};
@@ -101,8 +103,8 @@ void VectorHarmonics::at(double theta, std::vector<double>& slope, std::vector<d
             const double scale = 1 / std::sqrt(l * (l + 1.0));
             turn[place(l, m)] = scale * m * now;
             slope[place(l, m)] =
-                scale * (l * c * now -
-                         std::sqrt((l * l - m * m) * (2 * l + 1.0) / (2 * l - 1.0)) * before);
+                scale *
+                (l * c * now - std::sqrt((l * l - m * m) * (2 * l + 1.0) / (2 * l - 1.0)) * before);
             if (m == 1)
                 slope[place(l, 0)] = -s * now;
         }
@@ -166,7 +168,8 @@ FarField::Peak FarField::strongest() const
     for (double step = pi / rows; step > 1e-5; step /= 2)
         for (bool moved = true; moved;) {
             moved = false;
-            for (const auto& [dt, dp] : {std::array{step, 0.0}, {-step, 0.0}, {0.0, step}, {0.0, -step}}) {
+            for (const auto& [dt, dp] :
+                 {std::array{step, 0.0}, {-step, 0.0}, {0.0, step}, {0.0, -step}}) {
                 const double theta = std::clamp(best.theta + dt, 0.0, pi), phi = best.phi + dp,
                              u = intensity(theta, phi);
                 if (u > best.intensity * (1 + 1e-9)) {

@@ -4,10 +4,10 @@
 // in vector spherical harmonics,
 //   Psi_lm = r grad Y_lm / sqrt(l (l + 1)),   Phi_lm = rhat x Psi_lm,
 // and each runs outwards as a spherical wave of its own: with x = k R and the Hankel function h of
-// the second kind, Phi falls as h_l(x), Psi as (x h_l(x))' / x. Far away E becomes F exp(-j k r) / r
-// with F = sum of Phi_lm b_lm j^(l+1) / (k h_l(x)) + Psi_lm a_lm j^l / (k (x h_l(x))' / x).
-// The angles theta (from the z axis) and phi are those of the sheet's own axes.
-// Source: Jackson, Classical Electrodynamics, 3rd ed., sections 9.6 to 9.9 (from memory).
+// the second kind, Phi falls as h_l(x), Psi as (x h_l(x))' / x. Far away E becomes F exp(-j k r) /
+// r with F = sum of Phi_lm b_lm j^(l+1) / (k h_l(x)) + Psi_lm a_lm j^l / (k (x h_l(x))' / x). The
+// angles theta (from the z axis) and phi are those of the sheet's own axes. Source: Jackson,
+// Classical Electrodynamics, 3rd ed., sections 9.6 to 9.9 (from memory).
 #pragma once
 
 #include "fem/edge.h"

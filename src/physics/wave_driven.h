@@ -94,9 +94,9 @@ private:
     struct Model
     {
         int order = 0;
-        std::vector<PortMode> modes;             ///< by channel
+        std::vector<PortMode> modes;                      ///< by channel
         mutable std::unique_ptr<SphereExpansion> sphere;  ///< of the basis, once it is asked for
-        std::vector<std::vector<double>> basis;  ///< by function of the order
+        std::vector<std::vector<double>> basis;           ///< by function of the order
         std::vector<Eigen::MatrixXd> reduced;
         Eigen::MatrixXd drive;                   ///< shape (basis, channels and dipoles)
         Eigen::MatrixXd wallDrive[2], wallSelf;  ///< u_w S^-1 times K_w or M_w, and times u_w
@@ -121,8 +121,8 @@ private:
     /// The same without what the walls of metal add.
     [[nodiscard]] Eigen::MatrixXcd assembledOnly(const Model& m, double frequency) const;
     [[nodiscard]] Eigen::VectorXcd impedances(const Model& m, double frequency) const;
-    /// For a wave of amplitude 1 (half a watt) into each channel, and for each dipole: coefficients of the field in the
-    /// basis, currents and voltages of the channels.
+    /// For a wave of amplitude 1 (half a watt) into each channel, and for each dipole: coefficients
+    /// of the field in the basis, currents and voltages of the channels.
     struct Response
     {
         Eigen::MatrixXcd field, current, voltage;

@@ -13,7 +13,7 @@ struct PortMode
 {
     enum class Kind { tem, te, tm, lumped };
     Kind kind = Kind::te;
-    double cutoff = 0;           ///< k_c^2, 1/m^2
+    double cutoff = 0;  ///< k_c^2, 1/m^2
     /// TEM and lumped: integral of |grad phi|^2 for 1 V between the conductors
     double line = 0;
     double resistance = 0;       ///< lumped: of the modelled part, ohm
@@ -39,7 +39,7 @@ struct PortMode
 /// @throws Error with the port's line where the mesh has no such modes
 [[nodiscard]] std::vector<PortMode> portModes(const WavePort& port, int count,
                                               const fem::EdgeSpace& space, int order,
-                                              std::span<const int> walls,
-                                              fem::Measure measure, base::Progress& progress);
+                                              std::span<const int> walls, fem::Measure measure,
+                                              base::Progress& progress);
 
 }  // namespace yh::physics

@@ -274,8 +274,8 @@ private:
         a.outer = s.outer;
         // There and back a wave of the lowest frequency falls by this factor.
         constexpr double left = 1e-6;
-        const double k = 2 * pi * m_model.number(*m_model.document().first("band"), "from") /
-                         299792458.0;
+        const double k =
+            2 * pi * m_model.number(*m_model.document().first("band"), "from") / 299792458.0;
         a.depth = -std::log(left) / (2 * k);
         for (size_t f = 0; f < m_p.pieces().size(); ++f)
             if (m_p.regions()[size_t(m_p.pieces()[f].region)].name == "far shell" &&
@@ -298,7 +298,9 @@ private:
             d.line = l->id;
             d.at = m_model.point(*l, "at");
             const std::string along = m_model.choice(*l, "along");
-            d.direction = along == "x" ? Point{1, 0, 0} : along == "y" ? Point{0, 1, 0} : Point{0, 0, 1};
+            d.direction = along == "x"   ? Point{1, 0, 0}
+                          : along == "y" ? Point{0, 1, 0}
+                                         : Point{0, 0, 1};
             if (m_model.space() == sheet::Space::axisymmetric) {
                 // The sheet's r and z are x and y of the drawing.
                 d.direction = {0, 1, 0};
@@ -331,8 +333,9 @@ private:
                     count += !m_isMetal[size_t(f)];
                 if (count == 0)
                     fault(6209, *l, "on",
-                          where.pieces.empty() ? "no region touches this port"
-                                               : "this port lies inside metal: no field reaches it");
+                          where.pieces.empty()
+                              ? "no region touches this port"
+                              : "this port lies inside metal: no field reaches it");
                 if (!where.flat ||
                     (m_p.dimension() == 3 && !port.sides.empty() &&
                      norm(cross(where.normal, m_p.sides()[size_t(port.sides[0])].normal)) > 1e-9))

@@ -5,6 +5,7 @@
 #include "sheet/schema.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstdio>
 
@@ -114,7 +115,8 @@ std::string level(double gain)
 /// Gain in dBi in the three planes of the axes, by the angle in degrees.
 std::string cuts(const physics::FarField& far, double accepted)
 {
-    std::string csv = "angle (deg),plane xz from z (dBi),plane yz from z (dBi),plane xy from x (dBi)\n";
+    std::string csv =
+        "angle (deg),plane xz from z (dBi),plane yz from z (dBi),plane xy from x (dBi)\n";
     auto gain = [&](double theta, double phi) {
         return level(4 * pi * far.intensity(theta, phi) / accepted);
     };
@@ -159,6 +161,8 @@ public:
                 impedance(l);
             else if (l.kind == "input impedance")
                 inputImpedance(l);
+            else if (l.kind == "bandwidth")
+                bandwidth(l);
             else if (l.kind == "gain" || l.kind == "axial ratio")
                 direction(l);
             else if (l.kind == "radiation efficiency" || l.kind == "radiated power")
@@ -317,8 +321,7 @@ private:
                                   frequencyText(f) + " is below the cut-off of port " + p.name +
                                       ", " + frequencyText(m.cutoffFrequency(p.eps, p.mu)),
                                   {line, "at", 0});
-            const bool isLine =
-                m.kind == PortMode::Kind::tem || m.kind == PortMode::Kind::lumped;
+            const bool isLine = m.kind == PortMode::Kind::tem || m.kind == PortMode::Kind::lumped;
             return std::vector{(isLine ? p.whole : 1.0) * m.impedance(f, p.eps, p.mu)};
         };
         m_asks.push_back(std::move(a));
@@ -348,7 +351,81 @@ private:
             m_asks.push_back(std::move(a));
         }
     }
-    /// The number of what drives; a fault where there is no far field.
+    /// Range about a frequency in which a port reflects less than a level: its ends, Hz.
+    static std::array<double, 2> matchedRange(const WaveDrivenSolver& s, int order, int channel,
+                                              double about, double most, int line)
+    {
+        auto reflects = [&](double f) {
+            return std::abs(s.scattering(order, f)(channel, channel));
+        };
+        const double low = s.problem().low, high = s.problem().high;
+        constexpr int steps = 400;
+        auto place = [&](int i) { return low + (high - low) * i / steps; };
+        // The nearest frequency of the band that is matched.
+        int start = -1;
+        double least = 1;
+        for (int i = 0; i <= steps; ++i) {
+            const double now = reflects(place(i));
+            least = std::min(least, now);
+            if (now < most &&
+                (start < 0 || std::abs(place(i) - about) < std::abs(place(start) - about)))
+                start = i;
+        }
+        if (start < 0)
+            throw base::Error(
+                7077,
+                "the return loss is nowhere above that; its largest value in the band "
+                "is " +
+                    std::to_string(-20 * std::log10(least)).substr(0, 5) + " dB",
+                {line, "loss", 0});
+        auto edge = [&](int way) {
+            int i = start;
+            while (i + way >= 0 && i + way <= steps && reflects(place(i + way)) < most)
+                i += way;
+            if (i + way < 0 || i + way > steps)
+                return place(i);
+            double in = place(i), out = place(i + way);
+            for (int k = 0; k < 30; ++k)
+                (reflects((in + out) / 2) < most ? in : out) = (in + out) / 2;
+            return (in + out) / 2;
+        };
+        return {edge(-1), edge(1)};
+    }
+    void bandwidth(const Line& l)
+    {
+        const int port = m_problem.portOf(l.get("of"));
+        const double f = frequencyOf(l), most = std::pow(10, -m_model.number(l, "loss") / 20);
+        if (port < 0)
+            return;
+        const std::string name = " at " + l.get("of") + " about " + frequencyText(f);
+        for (const bool width : {true, false}) {
+            Ask a = beginAsk(m_model, l, dim::frequency,
+                             (width ? "bandwidth" : "middle of the band") + name);
+            auto reaches = std::make_shared<bool>(false);
+            a.evaluate = [=, line = l.id](Field& field, int order) {
+                auto& s = solverOf(field);
+                std::array<double, 2> range{s.problem().low, s.problem().low};
+                try {
+                    range = matchedRange(s, order, s.channelOf(port, 0), f, most, line);
+                } catch (const base::Error&) {
+                    // An order that serves the error alone may miss the match altogether.
+                    if (order == s.order())
+                        throw;
+                }
+                *reaches = range[0] == s.problem().low || range[1] == s.problem().high;
+                return std::vector{width ? range[1] - range[0] : (range[0] + range[1]) / 2};
+            };
+            a.reduce = [reaches](Finding& finding) {
+                finding.note = *reaches ? "the range reaches the end of the band" : "";
+            };
+            if (!width) {
+                a.finding.above = NAN;
+                a.finding.within = 0;
+            }
+            m_asks.push_back(std::move(a));
+        }
+    }
+    /// Says where there is no far field.
     bool hasFarField(const Line& l)
     {
         if (m_problem.shell.present && !m_problem.shell.cylinder)
@@ -378,8 +455,7 @@ private:
         };
         Ask a = beginAsk(m_model, l, dim::none,
                          (largest && !ratio ? "largest " : "") + kind + " of " + l.get("of") +
-                             " at " + frequencyText(f) +
-                             (largest ? "" : ", " + place(theta, phi)));
+                             " at " + frequencyText(f) + (largest ? "" : ", " + place(theta, phi)));
         auto towards = std::make_shared<physics::FarField::Peak>();
         a.evaluate = [=, name = l.get("of")](Field& field, int order) {
             auto& s = solverOf(field);
@@ -460,7 +536,8 @@ private:
         a.files = [f, gains, name = l.get("of")](Field& field) {
             constexpr int rows = 36;
             return std::vector<std::pair<std::string, std::string>>{
-                {"fields/pattern-" + name + ".csv", sphereTable(gains(field, solverOf(field).order(), rows), rows)}};
+                {"fields/pattern-" + name + ".csv",
+                 sphereTable(gains(field, solverOf(field).order(), rows), rows)}};
         };
         m_asks.push_back(std::move(a));
     }
@@ -594,11 +671,8 @@ private:
                       "the far field carries the power that the absorbing shell takes, to %.1g",
                       off);
         constexpr double near = 0.02;
-        list.push_back({"far field",
-                        off < near ? Check::State::good : Check::State::warning,
-                        text,
-                        -1,
-                        {}});
+        list.push_back(
+            {"far field", off < near ? Check::State::good : Check::State::warning, text, -1, {}});
     }
     void guide(const WaveDrivenSolver& s, size_t channel, std::vector<Check>& list) const
     {

@@ -274,8 +274,8 @@ private:
         const double dx = std::max(m_x1 - cx, cx - m_x0), dy = std::max(m_y1 - cy, cy - m_y0),
                      dz = m_solid ? std::max(m_z1 - cz, cz - m_z0) : 0.0;
         const double extent = std::hypot(dx, dy, dz),
-                     inner = waves ? extent + waves->distance / m_data.unit
-                                   : openSpaceMargin * extent,
+                     inner =
+                         waves ? extent + waves->distance / m_data.unit : openSpaceMargin * extent,
                      far = waves ? inner + waves->thickness / m_data.unit
                                  : openShellThickness * inner;
         m_data.shell = {true,

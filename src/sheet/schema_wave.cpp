@@ -209,6 +209,22 @@ void addWaveAsks(std::vector<Kind>& k)
                  "input impedance at A at 2 GHz",
                  "Resistance and reactance that a source at this port sees, the other ports "
                  "closed by their own impedances."});
+    k.push_back({"bandwidth",
+                 a,
+                 "bandwidth at",
+                 {portField("of", ""),
+                  at,
+                  {.key = "loss",
+                   .type = T::quantity,
+                   .marker = "with return loss above",
+                   .fallback = "10",
+                   .range = Range::positive,
+                   .suffix = "dB",
+                   .always = true},
+                  within("5 %"),
+                  limit("above", dim::frequency)},
+                 "bandwidth at A at 2.45 GHz with return loss above 10",
+                 "How far the match reaches around a frequency, and the middle of that range."});
     const Field theta{.key = "theta",
                       .type = T::quantity,
                       .marker = "theta",

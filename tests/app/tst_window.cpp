@@ -101,6 +101,7 @@ private:
     bool solveAndWait();
     void typeInEditor(const QString& text, Qt::Key end = Qt::Key_Return);
     void clickPiece(int line, const std::string& field);
+    void chooseSpace(const QString& name);
     void clickScene(QPointF world);
     [[nodiscard]] QString finding(int index = 0) const;
     [[nodiscard]] double pico(int index = 0) const;
@@ -261,6 +262,17 @@ void TstWindow::coaxialLineFromAnEmptySheet()
     QVERIFY(tones.size() > 50);
 }
 
+void TstWindow::chooseSpace(const QString& name)
+{
+    clickPiece(doc().first("space")->id, "type");
+    QMenu* choices = m_window->findChild<QMenu*>("choices");
+    QVERIFY(choices && choices->isVisible());
+    for (QAction* a : choices->actions())
+        if (a->text() == name)
+            a->trigger();
+    choices->close();
+}
+
 void TstWindow::cavityFromAnEmptySheet()
 {
     // A box of 30 x 20 x 10 mm in copper: f = c/2 sqrt(1/a^2 + 1/b^2), Q by Pozar, section 6.3.
@@ -302,17 +314,10 @@ void TstWindow::antennaFromItsCard()
     QVERIFY(card && card->isVisible());
     QTest::mouseClick(card, Qt::LeftButton);
     waitShape();
-    clickPiece(doc().first("space")->id, "type");
-    QMenu* choices = m_window->findChild<QMenu*>("choices");
-    QVERIFY(choices && choices->isVisible());
-    for (QAction* a : choices->actions())
-        if (a->text() == "axisymmetric")
-            a->trigger();
-    choices->close();
-    for (const char* line :
-         {"upper rectangle 1 mm x 29 mm at 0.5 mm, 15.5 mm",
-          "lower rectangle 1 mm x 29 mm at 0.5 mm, -15.5 mm",
-          "between rectangle 1 mm x 2 mm at 0.5 mm, 0", "vacuum in between"}) {
+    chooseSpace("axisymmetric");
+    for (const char* line : {"upper rectangle 1 mm x 29 mm at 0.5 mm, 15.5 mm",
+                             "lower rectangle 1 mm x 29 mm at 0.5 mm, -15.5 mm",
+                             "between rectangle 1 mm x 2 mm at 0.5 mm, 0", "vacuum in between"}) {
         QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
         typeInEditor(line);
     }
@@ -366,13 +371,7 @@ void TstWindow::heaterFromAnEmptySheet()
     QVERIFY(card && card->isVisible());
     QTest::mouseClick(card, Qt::LeftButton);
     waitShape();
-    clickPiece(doc().first("space")->id, "type");
-    QMenu* choices = m_window->findChild<QMenu*>("choices");
-    QVERIFY(choices && choices->isVisible());
-    for (QAction* a : choices->actions())
-        if (a->text() == "solid")
-            a->trigger();
-    choices->close();
+    chooseSpace("solid");
     QCOMPARE(doc().first("space")->get("type"), std::string("solid"));
     for (const char* line : {"carrier box 40 mm x 24 mm x 1 mm at 0, 0, -1 mm",
                              "foil box 34 mm x 2 mm x 0.2 mm at 0, 0, 0", "polyimide in carrier",

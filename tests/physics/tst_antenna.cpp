@@ -6,6 +6,7 @@
 #include <QTemporaryDir>
 
 #include <cmath>
+#include <complex>
 
 using namespace yh;
 using sheet::Document;
@@ -34,8 +35,9 @@ Document dipole(const std::string& at, const std::string& distance)
     d.add("material", {{"material", "vacuum"}, {"in", "near"}});
     d.add("band", {{"from", "0.5 GHz"}, {"to", "1.5 GHz"}, {"points", "11"}});
     d.add("point dipole", {{"name", "D"}, {"at", at}, {"along", "z"}, {"moment", "1 mA*m"}});
-    d.add("open space", distance.empty() ? std::map<std::string, std::string>()
-                                         : std::map<std::string, std::string>{{"distance", distance}});
+    d.add("open space", distance.empty()
+                            ? std::map<std::string, std::string>()
+                            : std::map<std::string, std::string>{{"distance", distance}});
     d.add("mesh", {{"order", "3"}});
     return d;
 }
@@ -51,8 +53,10 @@ Document halfWave(const std::string& radius)
     Document d;
     d.add("parameter", {{"name", "a"}, {"value", radius}});
     d.add("space", {{"type", "axisymmetric"}});
-    d.add("rectangle", {{"name", "upper"}, {"width", "a"}, {"height", "249 mm"}, {"at", "a/2, 125.5 mm"}});
-    d.add("rectangle", {{"name", "lower"}, {"width", "a"}, {"height", "249 mm"}, {"at", "a/2, -125.5 mm"}});
+    d.add("rectangle",
+          {{"name", "upper"}, {"width", "a"}, {"height", "249 mm"}, {"at", "a/2, 125.5 mm"}});
+    d.add("rectangle",
+          {{"name", "lower"}, {"width", "a"}, {"height", "249 mm"}, {"at", "a/2, -125.5 mm"}});
     d.add("rectangle", {{"name", "between"}, {"width", "a"}, {"height", "2 mm"}, {"at", "a/2, 0"}});
     d.add("material", {{"material", "copper"}, {"in", "upper and lower"}});
     d.add("material", {{"material", "vacuum"}, {"in", "between"}});
@@ -143,8 +147,8 @@ private slots:
         QVERIFY2(std::abs(P / both - 1) < 3e-3, qPrintable(QString::number(P / both)));
     }
     /// 73.1 + j 42.5 ohm and 2.15 dBi are those of a thread with a current like a sine (Balanis,
-    /// section 4.6, from memory). The thinner the rod, the nearer it comes: the rest falls as 1 over
-    /// the logarithm of its slenderness.
+    /// section 4.6, from memory). The thinner the rod, the nearer it comes: the rest falls as 1
+    /// over the logarithm of its slenderness.
     void halfWaveDipole()
     {
         double R[2], X[2], directivity = 0;
@@ -160,10 +164,11 @@ private slots:
             QVERIFY(isGood(r, "power balance"));
         }
         const double thick = 1 / std::log(250 / 1.0), thin = 1 / std::log(250 / 0.1),
-                     toThread = thin / (thick - thin),
-                     R0 = R[1] - toThread * (R[0] - R[1]);
-        QVERIFY2(R[0] > R[1] && std::abs(R0 - 73.1) < 2.5,
-                 qPrintable(QString("%1 %2 -> %3, %4 %5").arg(R[0]).arg(R[1]).arg(R0).arg(X[0]).arg(X[1])));
+                     toThread = thin / (thick - thin), R0 = R[1] - toThread * (R[0] - R[1]);
+        QVERIFY2(
+            R[0] > R[1] && std::abs(R0 - 73.1) < 2.5,
+            qPrintable(
+                QString("%1 %2 -> %3, %4 %5").arg(R[0]).arg(R[1]).arg(R0).arg(X[0]).arg(X[1])));
         QVERIFY2(std::abs(X[1] - 42.5) < 6, qPrintable(QString::number(X[1])));
         QVERIFY2(std::abs(10 * std::log10(directivity) - 2.15) < 0.05,
                  qPrintable(QString::number(directivity)));
@@ -185,8 +190,10 @@ private slots:
             QVERIFY(valueOf(r, "radiation efficiency") > 0.99);
             QVERIFY(std::abs(valueOf(r, "largest gain") - 1.65) < 0.02);
         }
-        QVERIFY2(std::abs(z[1][0] / z[0][0] - 1) < 0.01 && std::abs(z[1][1] - z[0][1]) < 0.01 * z[0][0],
-                 qPrintable(QString("%1 %2, %3 %4").arg(z[0][0]).arg(z[0][1]).arg(z[1][0]).arg(z[1][1])));
+        QVERIFY2(
+            std::abs(z[1][0] / z[0][0] - 1) < 0.01 && std::abs(z[1][1] - z[0][1]) < 0.01 * z[0][0],
+            qPrintable(
+                QString("%1 %2, %3 %4").arg(z[0][0]).arg(z[0][1]).arg(z[1][0]).arg(z[1][1])));
     }
     /// A solid ball with a dipole in it: the same power as round an axis, and a pattern in files.
     void solidElement()
@@ -196,7 +203,8 @@ private slots:
         d.add("sphere", {{"name", "near"}, {"radius", "40 mm"}});
         d.add("material", {{"material", "vacuum"}, {"in", "near"}});
         d.add("band", {{"from", "1 GHz"}, {"to", "1 GHz"}, {"points", "1"}});
-        d.add("point dipole", {{"name", "D"}, {"at", "0, 0, 0"}, {"along", "x"}, {"moment", "1 mA*m"}});
+        d.add("point dipole",
+              {{"name", "D"}, {"at", "0, 0, 0"}, {"along", "x"}, {"moment", "1 mA*m"}});
         d.add("open space", {{"distance", "30 mm"}});
         d.add("mirror plane", {{"at", "z = 0"}, {"kind", "even"}});
         d.add("limits", {{"passes", "2"}});
@@ -217,6 +225,43 @@ private slots:
         QFile table(folder.filePath("fields/pattern-D.csv"));
         QVERIFY(table.open(QIODevice::ReadOnly));
         QCOMPARE(table.readAll().count('\n'), 1 + 37 * 72);
+    }
+    /// A line of a quarter wavelength and another impedance between plates is matched around its
+    /// frequency: its reflection in closed form (Pozar, section 2.5, from memory).
+    void bandwidthOfAMatch()
+    {
+        Document d;
+        d.add("space", {{"type", "plane"}, {"depth", "10 mm"}});
+        d.add("rectangle",
+              {{"name", "line"}, {"width", "2 mm"}, {"height", "30 mm"}, {"at", "0, 0"}});
+        d.add("rectangle",
+              {{"name", "quarter"}, {"width", "2 mm"}, {"height", "15 mm"}, {"at", "0, 0"}});
+        d.add("material", {{"material", "vacuum"}, {"in", "line"}});
+        // Half a wavelength long at 5 GHz: clear there, mirrors at its ends elsewhere.
+        d.add("material", {{"material", "plastic"}, {"in", "quarter"}, {"eps", "4"}});
+        d.add("band", {{"from", "3 GHz"}, {"to", "7 GHz"}});
+        d.add("port", {{"name", "A"}, {"on", "line.bottom"}});
+        d.add("port", {{"name", "B"}, {"on", "line.top"}});
+        d.add("mesh", {{"order", "3"}});
+        d.add("bandwidth", {{"of", "A"}, {"at", "5 GHz"}, {"loss", "15"}, {"within", "1 %"}});
+        const auto r = solved(d);
+        auto reflects = [](double f) {
+            const std::complex<double> p =
+                std::exp(std::complex<double>(0, -2) * (2 * pi * f / c0 * 0.015));
+            constexpr double g = -1.0 / 3;
+            return std::abs(g * (1.0 - p * p) / (1.0 - g * g * p * p));
+        };
+        double ends[2];
+        for (const int way : {0, 1}) {
+            double in = c0 / 0.06, out = way == 0 ? 3.8e9 : 6.2e9;
+            for (int k = 0; k < 60; ++k)
+                (reflects((in + out) / 2) < std::pow(10, -0.75) ? in : out) = (in + out) / 2;
+            ends[way] = in;
+        }
+        const double width = valueOf(r, "bandwidth at A");
+        QVERIFY2(std::abs(width / (ends[1] - ends[0]) - 1) < 2e-3,
+                 qPrintable(QString("%1 %2").arg(width).arg(ends[1] - ends[0])));
+        QVERIFY(std::abs(valueOf(r, "middle of the band") / (ends[0] + ends[1]) * 2 - 1) < 1e-4);
     }
     void refusals()
     {

@@ -406,8 +406,8 @@ void TstPorts::beadInALine()
     QFETCH(bool, axial);
     using Values = std::map<std::string, std::string>;
     Document d;
-    d.add("space", axial ? Values{{"type", "axisymmetric"}}
-                         : Values{{"type", "plane"}, {"depth", "20 mm"}});
+    d.add("space",
+          axial ? Values{{"type", "axisymmetric"}} : Values{{"type", "plane"}, {"depth", "20 mm"}});
     d.add("rectangle",
           {{"name", "line"}, {"width", "4 mm"}, {"height", "40 mm"}, {"at", "5 mm, 20 mm"}});
     d.add("rectangle",
