@@ -137,7 +137,10 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
                      "band, losses, impedances of guides; Touchstone files.")},
                  {u"antenna"_s, tr("Antenna"),
                   tr("A device in open space with its source: reflection over a band, input "
-                     "impedance, gain, efficiency and pattern of the far field.")}};
+                     "impedance, gain, efficiency and pattern of the far field.")},
+                 {u"microwave heating"_s, tr("Microwave heating"),
+                  tr("What a wave loses in a medium, and how warm that gets, steady or over "
+                     "time.")}};
     for (const auto& c : cards) {
         auto* b = card(u"card-"_s + c.key, c.title, c.text);
         connect(b, &QPushButton::clicked, this, [this, key = c.key] { Q_EMIT cardChosen(key); });

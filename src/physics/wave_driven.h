@@ -77,6 +77,11 @@ public:
         double offered = 0, accepted = 0, radiated = 0;
     };
     [[nodiscard]] Powers powers(int order, double frequency, int drive) const;
+    /// Power that pieces take, W, of the modelled part, for a wave of half a watt into a channel.
+    [[nodiscard]] double absorbed(int order, double frequency, int drive,
+                                  const std::vector<int>& pieces) const;
+    /// Power by volume that the medium takes from the fields shown, W/m^3.
+    [[nodiscard]] double lossDensity(int cell, const Point& xi) const;
     /// Number of a drive by the name of its port or dipole; -1: none.
     [[nodiscard]] int driveOf(const std::string& name) const;
     /// What the first mode of a port sees, ohm, with all other ports closed by their impedances;

@@ -524,7 +524,12 @@ private:
 std::unique_ptr<Problem> defineTransportRun(const sheet::Model& model,
                                             const shape::Partition& partition, base::Faults& faults)
 {
-    return std::make_unique<TransportRun>(physics::defineTransport(model, partition, faults));
+    return transportRun(physics::defineTransport(model, partition, faults));
+}
+
+std::unique_ptr<Problem> transportRun(std::unique_ptr<TransportProblem> problem)
+{
+    return std::make_unique<TransportRun>(std::move(problem));
 }
 
 }  // namespace yh::run

@@ -1,9 +1,11 @@
 #include "run/wave_run.h"
 
 #include "physics/wave.h"
+#include "run/heating_run.h"
 #include "run/wave_driven_run.h"
 #include "sheet/schema.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace yh::run {
@@ -246,6 +248,13 @@ std::unique_ptr<Problem> defineWaveRun(const sheet::Model& model, const shape::P
                                        base::Faults& faults)
 {
     auto problem = physics::defineWave(model, partition, faults);
+    const auto& lines = model.document().lines;
+    const bool heats = std::any_of(lines.begin(), lines.end(), [](const Line& l) {
+        const sheet::Kind* k = sheet::findKind(l.kind);
+        return k && k->section == "heat";
+    });
+    if (problem->points > 0 && heats)
+        return defineHeatingRun(model, partition, std::move(problem), faults);
     if (problem->points > 0)
         return drivenRun(std::move(problem));
     return std::make_unique<WaveRun>(std::move(problem));

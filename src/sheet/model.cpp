@@ -128,6 +128,13 @@ double Model::depth() const
     return !l || space() != Space::plane ? 1.0 : number(*l, "depth");
 }
 
+Model Model::without(const std::function<bool(const Line&)>& drop) const
+{
+    Model rest = *this;
+    std::erase_if(rest.m_document.lines, drop);
+    return rest;
+}
+
 std::optional<Model::OpenSpace> Model::openSpace() const
 {
     const Line *open = m_document.first("open space"), *band = m_document.first("band");

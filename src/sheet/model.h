@@ -7,6 +7,7 @@
 #include "sheet/place.h"
 
 #include <array>
+#include <functional>
 #include <map>
 #include <optional>
 #include <string>
@@ -33,6 +34,8 @@ public:
     explicit Model(Document document, const std::map<std::string, std::string>& overrides = {});
 
     [[nodiscard]] const Document& document() const { return m_document; }
+    /// The same sheet without some of its lines.
+    [[nodiscard]] Model without(const std::function<bool(const Line&)>& drop) const;
     [[nodiscard]] const base::ParameterValues& parameters() const { return m_parameters; }
     [[nodiscard]] Space space() const;
     /// Axis (0, 1, 2 in the coordinates of the shape) of the plane that the mesh is mirrored about;

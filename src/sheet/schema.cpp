@@ -293,6 +293,9 @@ bool isOffered(const std::string& section, const Document& document)
     const FieldKind field = fieldOf(document);
     if (section == "electrostatic")
         return field == FieldKind::electrostatic;
+    // What waves lose may heat.
+    if (section == "heat" && document.first("band"))
+        return true;
     if (section == "current" || section == "heat" || section == "couplings")
         return field == FieldKind::transport;
     if (section == "waves")

@@ -403,6 +403,16 @@ Document newSheet(const std::string& card)
         d.add("S-parameters", {{"within", "2 %"}});
         d.add("gain", {{"of", "A"}, {"at", "2.45 GHz"}});
         d.add("pattern", {{"of", "A"}, {"at", "2.45 GHz"}});
+    } else if (card == "microwave heating") {
+        d.add("aim", {{"text", "How warm … gets in a wave, and how much of it it takes"}});
+        d.add("space", {{"type", "solid"}});
+        d.add("material", {{"material", "vacuum"}});
+        d.add("mesh", {});
+        d.add("band", {{"from", "2.4 GHz"}, {"to", "2.5 GHz"}, {"power", "100 W"}});
+        d.add("port", {{"name", "A"}});
+        d.add("convection", {{"name", "air"}, {"h", "10 W/m^2/K"}});
+        d.add("heating power", {});
+        d.add("highest temperature", {});
     } else if (card == "resonance") {
         d.add("aim", {{"text", "The resonance of …, and its Q"}});
         d.add("space", {{"type", "solid"}});

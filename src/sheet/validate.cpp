@@ -197,9 +197,10 @@ private:
             for (const Line& l : m_doc.lines)
                 if (const Kind* k = findKind(l.kind);
                     k && (k->section == "electrostatic" || k->section == "current" ||
-                          k->section == "heat" || k->section == "couplings"))
+                          (k->section == "heat" && !band) || k->section == "couplings"))
                     add(2052, {l.id, {}, -1},
-                        "a sheet about waves has walls and ports only; take this line to a sheet "
+                        "a sheet about waves has walls, ports and heat only; take this line to a "
+                        "sheet "
                         "of its own");
             for (const Line& l : m_doc.lines)
                 if (const Kind* k = findKind(l.kind);
