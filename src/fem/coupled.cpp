@@ -12,6 +12,15 @@ namespace yh::fem {
 
 using base::Error;
 
+namespace {
+
+bool isIn(int x, const std::vector<int>& list)
+{
+    return std::find(list.begin(), list.end(), x) != list.end();
+}
+
+}  // namespace
+
 CoupledSolver::CoupledSolver(const CoupledModel& model, const H1Space& space,
                              base::Progress& progress)
     : m_model(model), m_space(space), m_progress(progress), m_fields(model.fieldCount())
@@ -46,6 +55,7 @@ void CoupledSolver::number(Layout& l, int order) const
     const auto functions = size_t(m_space.count(order));
     const auto F = size_t(m_fields);
     l.place.assign(F, std::vector<int>(functions, -1));
+    l.apart.assign(m_model.groups().size(), -1);
     l.live.assign(F, std::vector<char>(functions, 0));
     l.groupOf.assign(F, std::vector<int>(size_t(m.vertexCount()), -1));
     std::vector<std::vector<char>> held(F, std::vector<char>(functions, 0));
@@ -72,19 +82,23 @@ void CoupledSolver::number(Layout& l, int order) const
     const auto& groups = m_model.groups();
     for (size_t g = 0; g < groups.size(); ++g) {
         const auto f = size_t(groups[g].field);
+        if (groups[g].film > 0) {
+            for (int s = 0; s < m.sideCount(); ++s)
+                if (isIn(m.sideTag[size_t(s)], groups[g].sides))
+                    l.films.push_back({s, int(g)});
+            continue;
+        }
         auto hold = [&](int function) {
             held[f][size_t(function)] = 1;
             if (function < m.vertexCount())
                 l.groupOf[f][size_t(function)] = int(g);
         };
         for (int s = 0; s < m.sideCount(); ++s)
-            if (std::find(groups[g].sides.begin(), groups[g].sides.end(), m.sideTag[size_t(s)]) !=
-                groups[g].sides.end())
+            if (isIn(m.sideTag[size_t(s)], groups[g].sides))
                 for (const int i : m_space.onSide(s, order))
                     hold(i);
         for (int t = 0; t < m.cellCount() && !groups[g].pieces.empty(); ++t)
-            if (std::find(groups[g].pieces.begin(), groups[g].pieces.end(), m.piece[size_t(t)]) !=
-                groups[g].pieces.end()) {
+            if (isIn(m.piece[size_t(t)], groups[g].pieces)) {
                 m_space.local(t, number, sign);
                 for (int i = 0; i < l.local; ++i)
                     hold(number[i]);
@@ -122,6 +136,11 @@ void CoupledSolver::number(Layout& l, int order) const
         if (!groups[g].given) {
             l.groupPlace[g] = l.size++;
             l.fieldOf.push_back(groups[g].field);
+            if (groups[g].isApart()) {
+                auto& places = l.place[size_t(groups[g].field)];
+                l.apart[g] = int(places.size());
+                places.push_back(l.groupPlace[g]);
+            }
         }
     l.coarse.assign(size_t(l.size), -1);
     for (const Unknown& u : list)
@@ -155,22 +174,34 @@ void CoupledSolver::pattern(Layout& l, int order) const
                 places[size_t(t) * size_t(width) + size_t(f * l.local + i)] =
                     l.place[size_t(f)][size_t(number[i])];
     }
-    // Facing sides of a cut join the functions of two cells, like a cell of double width.
-    const size_t split = places.size();
-    for (const auto& pair : m.facing)
-        for (const int side : pair) {
-            const auto t = size_t(m.sideCells[size_t(side)][0]);
-            for (size_t k = 0; k < size_t(width); ++k)
-                places.push_back(places[t * size_t(width) + k]);
-        }
+    // Facing sides of a cut join the functions of two cells, and films those of a cell with the
+    // value before them.
+    std::vector<size_t> begin{places.size()};  // of the elements beyond the cells
+    auto addCell = [&](int side) {
+        const auto t = size_t(m.sideCells[size_t(side)][0]);
+        for (size_t k = 0; k < size_t(width); ++k)
+            places.push_back(places[t * size_t(width) + k]);
+    };
+    for (const auto& pair : m.facing) {
+        for (const int side : pair)
+            addCell(side);
+        begin.push_back(places.size());
+    }
+    for (const auto& film : l.films) {
+        addCell(film.side);
+        places.push_back(l.groupPlace[size_t(film.group)]);
+        begin.push_back(places.size());
+    }
     auto elementOf = [&](size_t k) {
-        return int(k < split ? k / size_t(width) : size_t(nt) + (k - split) / (2 * size_t(width)));
+        return k < begin[0]
+                   ? int(k / size_t(width))
+                   : nt + int(std::upper_bound(begin.begin(), begin.end(), k) - begin.begin()) - 1;
     };
     auto entriesOf = [&](int element) {
-        return element < nt
-                   ? std::span(places.data() + size_t(element) * size_t(width), size_t(width))
-                   : std::span(places.data() + split + size_t(element - nt) * 2 * size_t(width),
-                               2 * size_t(width));
+        if (element < nt)
+            return std::span(places.data() + size_t(element) * size_t(width), size_t(width));
+        const auto e = size_t(element - nt);
+        return std::span(places.data() + begin[e], begin[e + 1] - begin[e]);
     };
     std::vector<int> first(size_t(l.size) + 1, 0);
     for (const int p : places)
@@ -218,6 +249,12 @@ void CoupledSolver::pattern(Layout& l, int order) const
     l.J.value.assign(l.J.column.size(), 0.0);
 }
 
+int CoupledSolver::apartOf(int field) const
+{
+    return int(std::count_if(m_model.groups().begin(), m_model.groups().end(),
+                             [&](const Group& g) { return g.isApart() && g.field == field; }));
+}
+
 CoupledSolver::Values CoupledSolver::start(int order)
 {
     const mesh::Mesh& m = m_space.mesh();
@@ -225,6 +262,7 @@ CoupledSolver::Values CoupledSolver::start(int order)
     for (int f = 0; f < m_fields; ++f) {
         u.emplace_back(size_t(m_space.count(order)), 0.0);
         std::fill_n(u.back().begin(), m.vertexCount(), m_model.start(f));
+        u.back().insert(u.back().end(), size_t(apartOf(f)), m_model.start(f));
     }
     fixed(layout(order), 1, 0, u);
     return u;
@@ -234,8 +272,14 @@ CoupledSolver::Values CoupledSolver::raised(const Values& low, int order) const
 {
     // Hierarchical: the coefficients of lower orders come first.
     Values u = low;
-    for (auto& c : u)
+    for (int f = 0; f < m_fields; ++f) {
+        auto& c = u[size_t(f)];
+        const auto last = c.end() - apartOf(f);
+        const std::vector<double> apart(last, c.end());
+        c.erase(last, c.end());
         c.resize(size_t(m_space.count(order)), 0.0);
+        c.insert(c.end(), apart.begin(), apart.end());
+    }
     return u;
 }
 
@@ -248,10 +292,8 @@ void CoupledSolver::fixed(const Layout& l, double drive, double time, Values& u)
                 u[f][i] = 0;
         for (int v = 0; v < m.vertexCount(); ++v)
             if (const int g = l.groupOf[f][size_t(v)]; g >= 0) {
-                const Group& group = m_model.groups()[size_t(g)];
-                if (group.given)
-                    u[f][size_t(v)] = group.value * m_model.shareAt(g, time) *
-                                      (m_model.scalesWithDrive(group.field) ? drive : 1.0);
+                if (m_model.groups()[size_t(g)].given)
+                    u[f][size_t(v)] = givenTo(g, drive, time);
             }
     }
 }
@@ -653,7 +695,9 @@ std::vector<CoupledSolver::GroupResult> CoupledSolver::groupResults(int order, c
     for (size_t g = 0; g < m_model.groups().size(); ++g) {
         const Group& group = m_model.groups()[g];
         GroupResult r{group.value * m_model.shareAt(int(g), time.time), l.groupFlow[g]};
-        if (!group.given)
+        if (l.apart[g] >= 0)
+            r.value = u[size_t(group.field)][size_t(l.apart[g])];
+        else if (!group.given)
             for (int v = 0; v < m.vertexCount(); ++v)
                 if (l.groupOf[size_t(group.field)][size_t(v)] == int(g)) {
                     r.value = u[size_t(group.field)][size_t(v)];
@@ -685,7 +729,9 @@ CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Valu
         l.lu.factorise(l.J);
         l.lu.solveTransposed(l.J, x);
     }
-    Values z(size_t(m_fields), std::vector<double>(size_t(m_space.count(order)), 0.0));
+    Values z;
+    for (int f = 0; f < m_fields; ++f)
+        z.emplace_back(l.place[size_t(f)].size(), 0.0);
     for (size_t f = 0; f < z.size(); ++f)
         for (size_t i = 0; i < z[f].size(); ++i)
             if (const int p = l.place[f][i]; p >= 0)

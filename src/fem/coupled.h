@@ -9,7 +9,8 @@
 // with flux, source and storage any functions of the fields, their gradients and the place. A
 // group of sides or pieces has one value of a field in common: given, or set free by a given flow
 // out of it into the device. What flows out of a group is the sum of the residuals of its
-// functions, which balances with the rest to rounding.
+// functions, which balances with the rest to rounding. Where a film lies before a group, its sides
+// keep values of their own, and what flows is the difference over the film's resistance.
 #pragma once
 
 #include "base/progress.h"
@@ -32,11 +33,19 @@ inline constexpr int mostFields = 2;
 /// Variables: the values, then the gradients.
 using Local = Dual<mostFields * 4>;
 
-struct PointState
+/// A place in the mesh.
+struct Spot
+{
+    Point at;
+    int order = 0, cell = -1;  ///< the order that is being solved
+    Point xi;                  ///< reference coordinates in the cell
+    Point normal;              ///< on sides, of length 1
+};
+
+struct PointState : Spot
 {
     Local u[mostFields];
     Local grad[mostFields][3];  ///< 1/m
-    Point at;
     int piece = -1;
     double drive = 1.0;  ///< share of the drives, for continuation
     double time = 0.0;   ///< s
@@ -55,6 +64,9 @@ struct Group
     std::vector<int> sides, pieces;  ///< of the partition
     bool given = true;
     double value = 0.0;  ///< of the field, or the flow into the device where that is given
+    double film = 0.0;   ///< resistance times area between it and its sides; 0: none
+    /// Its value is an unknown of its own, that of no function.
+    [[nodiscard]] bool isApart() const { return film > 0 && !given; }
 };
 
 /// What physics gives: the terms at a point.
@@ -135,7 +147,7 @@ public:
     /// All must outlive the solver.
     CoupledSolver(const CoupledModel& model, const H1Space& space, base::Progress& progress);
 
-    /// Coefficients of one field; shape (space.count(order)).
+    /// Coefficients by field; shape (space.count(order)), then the values of groups apart.
     using Values = std::vector<std::vector<double>>;
     /// A start: every field at its starting value, given values in their places.
     [[nodiscard]] Values start(int order);
@@ -187,6 +199,8 @@ private:
     struct Layout;
     static constexpr double exactly = 1e-11, inTime = 1e-7;  ///< of linear systems by iteration
     Layout& layout(int order);
+    /// How many groups of a field have values of their own.
+    [[nodiscard]] int apartOf(int field) const;
     void number(Layout& l, int order) const;
     void pattern(Layout& l, int order) const;
     void fixed(const Layout& l, double drive, double time, Values& u) const;
@@ -202,6 +216,16 @@ private:
     /// Adds the flows across one pair of facing sides; two cells' functions, one after the other.
     void across(const Layout& l, int order, const std::array<int, 2>& pair, const Values& u,
                 double* residual, double* tangent, double* scale) const;
+    /// Adds the flows through films before groups.
+    void films(Layout& l, int order, const Values& u, double drive, double time,
+               bool tangent) const;
+    /// What a group is given, at a share of the drives.
+    [[nodiscard]] double givenTo(int group, double drive, double time) const
+    {
+        const Group& g = m_model.groups()[size_t(group)];
+        return g.value * m_model.shareAt(group, time) *
+               (m_model.scalesWithDrive(g.field) ? drive : 1.0);
+    }
     void sideOf(Layout& l, int order, int s, const Values& u, double drive, const Stage& time,
                 double* residual, double* tangent, double* scale) const;
     /// Weights of the fields' equations against each other, for iterations.

@@ -213,11 +213,12 @@ void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double dr
     const Accumulator sum{m_fields, n, residual, tangent};
     PointState state;
     state.piece = m.piece[size_t(t)];
+    state.order = order;
+    state.cell = t;
     state.drive = drive;
     state.time = time.time;
     Point row[3];
     double det = 0;
-    static_cast<void>(order);
     for (int q = 0; q < table.points(); ++q) {
         const Point& xi = table.xi[size_t(q)];
         if (q == 0 || g.curved)
@@ -233,6 +234,7 @@ void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double dr
             b.grad[2][i] = d0 * row[0].z + d1 * row[1].z + d2 * row[2].z;
         }
         state.at = g.at(xi);
+        state.xi = xi;
         const double w = table.w[size_t(q)] * det * measureAt(m_model.measure(), state.at);
         PointTerms terms;
         double stored[mostFields] = {0, 0};
@@ -263,6 +265,8 @@ void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double 
     const Accumulator sum{m_fields, n, residual, tangent};
     PointState state;
     state.piece = m.piece[size_t(t)];
+    state.order = order;
+    state.cell = t;
     state.drive = drive;
     state.time = time.time;
     for (const CellPoint& q : cellRule(m.dimension - 1, 2 * order + 2)) {
@@ -285,6 +289,8 @@ void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double 
             b.grad[2][i] = d.z;
         }
         state.at = g.at(xi);
+        state.xi = xi;
+        state.normal = unit;
         PointTerms terms;
         const int tag = m.sideTag[size_t(s)];
         double stored[mostFields] = {0, 0};
@@ -361,6 +367,61 @@ void CoupledSolver::across(const Layout& l, int order, const std::array<int, 2>&
         residual[i] *= signOf(i);
         for (int j = 0; j < both && tangent; ++j)
             tangent[i * both + j] *= signOf(i) * signOf(j);
+    }
+}
+
+void CoupledSolver::films(Layout& l, int order, const Values& u, double drive, double time,
+                          bool tangent) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const int n = l.local, last = n;
+    for (const auto& film : l.films) {
+        const auto index = size_t(film.group);
+        const Group& group = m_model.groups()[index];
+        const auto& own = u[size_t(group.field)];
+        const auto& placeOf = l.place[size_t(group.field)];
+        const double outside =
+            l.apart[index] >= 0 ? own[size_t(l.apart[index])] : givenTo(film.group, drive, time);
+        const int t = m.sideCells[size_t(film.side)][0], k = m.localSide(t, film.side);
+        const mesh::Geometry g(m, t);
+        int number[mostLocal], place[mostLocal + 1];
+        double sign[mostLocal], r[mostLocal + 1] = {}, K[(mostLocal + 1) * (mostLocal + 1)] = {};
+        m_space.local(t, number, sign);
+        for (int i = 0; i < n; ++i)
+            place[i] = placeOf[size_t(number[i])];
+        place[last] = l.groupPlace[index];
+        for (const CellPoint& q : cellRule(m.dimension - 1, 2 * order + 2)) {
+            const Point xi = g.onSide(k, q.xi);
+            const double w =
+                q.w * norm(g.outward(k, xi)) * measureAt(m_model.measure(), g.at(xi)) / group.film;
+            Basis b;
+            basis(m.dimension, order, xi, b);
+            // The difference across the film, and its derivatives.
+            double step = -outside, by[mostLocal + 1];
+            for (int i = 0; i < n; ++i) {
+                by[i] = sign[i] * b.value[i];
+                step += by[i] * own[size_t(number[i])];
+            }
+            by[last] = -1;
+            for (int i = 0; i <= n; ++i) {
+                r[i] += w * step * by[i];
+                for (int j = 0; j <= n && tangent; ++j)
+                    K[i * (n + 1) + j] += w * by[i] * by[j];
+            }
+        }
+        l.groupFlow[index] += r[last];
+        for (int i = 0; i <= n; ++i) {
+            l.scale[group.field] += std::abs(r[i]);
+            if (place[i] < 0)
+                continue;
+            l.R[size_t(place[i])] += r[i];
+            const int* begin = l.J.column.data() + l.J.start[size_t(place[i])];
+            const int* end = l.J.column.data() + l.J.start[size_t(place[i]) + 1];
+            for (int j = 0; j <= n && tangent; ++j)
+                if (place[j] >= 0 && K[i * (n + 1) + j] != 0)
+                    l.J.value[size_t(std::lower_bound(begin, end, place[j]) - l.J.column.data())] +=
+                        K[i * (n + 1) + j];
+        }
     }
 }
 
@@ -579,11 +640,11 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
     }
     l.scale[0] = scale0;
     l.scale[1] = scale1;
+    films(l, order, u, drive, time.time, tangent);
     for (size_t g = 0; g < l.groupPlace.size(); ++g)
         if (l.groupPlace[g] >= 0) {
             const Group& group = m_model.groups()[g];
-            const double flow = group.value * m_model.shareAt(int(g), time.time) *
-                                (m_model.scalesWithDrive(group.field) ? drive : 1.0);
+            const double flow = givenTo(int(g), drive, time.time);
             l.R[size_t(l.groupPlace[g])] -= flow;
             l.scale[group.field] += std::abs(flow);
         }

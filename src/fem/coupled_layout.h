@@ -17,7 +17,13 @@ struct CoupledSolver::Layout
     std::vector<std::vector<char>> live;    ///< by field, by function: carries a value
     std::vector<int> groupPlace;            ///< unknown of a free group, -1 for a given one
     std::vector<int> fieldOf;               ///< by unknown
-    std::vector<int> sides;                 ///< sides of the mesh with terms
+    std::vector<int> apart;  ///< by group: where its own value is among the coefficients, or -1
+    struct Film
+    {
+        int side, group;
+    };
+    std::vector<Film> films;  ///< sides of the mesh that lie behind films
+    std::vector<int> sides;   ///< sides of the mesh with terms
     /// By cell and pair of functions: which entry of its row; shape (cells, local, local).
     std::vector<std::uint16_t> offset;
     std::vector<std::vector<int>> own;  ///< by thread: cells with unknowns of its part only

@@ -1,6 +1,7 @@
 #include "physics/quasistatic.h"
 
 #include "fem/quadrature.h"
+#include "physics/joints.h"
 #include "physics/odd_plane.h"
 #include "sheet/materials.h"
 #include "sheet/schema.h"
@@ -19,6 +20,11 @@ namespace {
 
 constexpr double pi = 3.14159265358979323846;
 constexpr double eps0 = 8.8541878128e-12;  // F/m, CODATA 2018
+
+bool isIn(int x, const std::vector<int>& list)
+{
+    return std::find(list.begin(), list.end(), x) != list.end();
+}
 
 class Reader
 {
@@ -50,13 +56,12 @@ public:
         materials();
         contacts();
         sheets();
-        for (const Line& l : m_model.document().lines)
-            if (const sheet::Kind* k = sheet::findKind(l.kind);
-                k && (k->section == "heat" || k->section == "couplings"))
-                fault(
-                    6151, l, {},
-                    "beside a frequency there are contacts, conducting sheets and materials only; "
-                    "take heat to a sheet of its own");
+        joints();
+        for (const char* kind : {"resistivity follows temperature", "thermoelectric"})
+            if (const Line* l = m_model.document().first(kind))
+                fault(6151, *l, {},
+                      "beside a frequency properties do not follow the temperature and heat is not "
+                      "pumped; leave the frequency out for a direct current");
         paths();
         for (size_t f = 0; f < o.conducts.size(); ++f)
             if (o.conducts[f])
@@ -164,17 +169,13 @@ private:
             c.byCurrent = l->has("current");
             c.value = m_model.number(*l, c.byCurrent ? "current" : "voltage");
             c.behind = s.empty();
-            if (!c.behind && l->has("film")) {
-                if (c.byCurrent)
-                    fault(6153, *l, "film",
-                          "a contact with a film needs a voltage while the field alternates");
-                for (const int side : s.sides)
-                    o.sides[side].films.push_back(
-                        {c.value, m_model.number(*l, "film"), int(o.contacts.size())});
-            } else if (!c.behind) {
+            if (l->has("film") && !s.pieces.empty())
+                fault(6153, *l, "on", "a film lies on sides; '" + l->get("on") + "' picks regions");
+            if (!c.behind) {
                 c.group = int(o.groupList.size());
                 hold(s.sides, s.pieces, !c.byCurrent,
-                     c.byCurrent ? c.value / (o.scale * o.oddShare) : c.value);
+                     c.byCurrent ? c.value / (o.scale * o.oddShare) : c.value,
+                     l->has("film") ? m_model.number(*l, "film") : 0.0);
             }
             o.contacts.push_back(c);
         }
@@ -182,7 +183,7 @@ private:
     }
     /// One value in common for each part of the potential; its imaginary part is zero.
     void hold(const std::vector<int>& sides, const std::vector<int>& pieces, bool given,
-              double value)
+              double value, double film = 0)
     {
         for (int part = 0; part < 2; ++part) {
             fem::Group g;
@@ -191,6 +192,7 @@ private:
             g.pieces = pieces;
             g.given = given;
             g.value = part == 0 ? value : 0.0;
+            g.film = film;
             m_out->groupList.push_back(std::move(g));
         }
     }
@@ -223,8 +225,25 @@ private:
                       "'" + l->get("on") + "' picks regions; a sheet lies on sides, such as " +
                           l->get("on") + ".top");
             for (const int side : s.sides)
-                o.sides[side].sheets.push_back({m_model.number(*l, "thickness"), admittivity(*l)});
+                o.sides[side].push_back({m_model.number(*l, "thickness"), admittivity(*l), l->id});
         }
+    }
+    void joints()
+    {
+        for (const Line* l : m_model.document().ofKind("joint resistance"))
+            for (const int side : resolve(*l, "on").sides) {
+                const auto& pieces = m_p.sides()[size_t(side)].pieces;
+                if (pieces.size() == 2 && m_out->conducts[size_t(pieces[0])] &&
+                    m_out->conducts[size_t(pieces[1])]) {
+                    m_out->joints[side] = 1 / m_model.number(*l, "value");
+                    continue;
+                }
+                fault(6156, *l, "on",
+                      "'" + l->get("on") +
+                          "' does not lie between two regions of the field; name where they touch, "
+                          "such as a & b");
+                break;
+            }
     }
     /// Every connected part of the field needs a contact with a given voltage.
     void paths()
@@ -247,9 +266,6 @@ private:
                                             return isIn(f, m_p.sides()[size_t(side)].pieces);
                                         })));
                 for (const int side : m_p.pieces()[size_t(f)].sides)
-                    if (const auto it = o.sides.find(side); it != o.sides.end())
-                        held = held || !it->second.films.empty();
-                for (const int side : m_p.pieces()[size_t(f)].sides)
                     for (const int n : m_p.sides()[size_t(side)].pieces)
                         if (o.conducts[size_t(n)] && part[size_t(n)] < 0) {
                             part[size_t(n)] = int(s);
@@ -267,11 +283,6 @@ private:
             }
         }
     }
-    static bool isIn(int x, const std::vector<int>& list)
-    {
-        return std::find(list.begin(), list.end(), x) != list.end();
-    }
-
     const sheet::Model& m_model;
     const shape::Partition& m_p;
     base::Faults& m_faults;
@@ -306,20 +317,9 @@ void QuasistaticProblem::terms(const fem::PointState& s, fem::PointTerms& out) c
     }
 }
 
-bool QuasistaticProblem::carries(int, int side) const
-{
-    const auto it = sides.find(side);
-    return it != sides.end() && !it->second.sheets.empty();
-}
-
 void QuasistaticProblem::sideTerms(int side, const fem::PointState& s, fem::PointTerms& out) const
 {
-    const SideCondition& c = sides.at(side);
-    for (const Film& f : c.films) {
-        out.source[0] += (s.u[0] - Local(s.drive * f.voltage)) * Local(1 / f.resistance);
-        out.source[1] += s.u[1] * Local(1 / f.resistance);
-    }
-    for (const Sheet& sheet : c.sheets) {
+    for (const Sheet& sheet : sides.at(side)) {
         const std::complex<double> y = sheet.thickness * sheet.what.value(s.at);
         const Local a = y.real(), b = y.imag();
         for (int k = 0; k < 3; ++k) {
@@ -333,9 +333,10 @@ QuasistaticSolver::QuasistaticSolver(const QuasistaticProblem& problem, const me
                                      const shape::Partition& partition, int order,
                                      base::Progress& progress)
     : m_problem(problem),
-      m_mesh(mesh),
+      m_cut(cutAt(problem.joints, mesh, partition)),
+      m_mesh(m_cut ? *m_cut : mesh),
       m_partition(partition),
-      m_space(mesh, order),
+      m_space(m_mesh, order),
       m_coupled(problem, m_space, progress),
       m_quantities{{"E", "electric field, in phase", "V/m", 3},
                    {"V", "potential, in phase", "V", 1},
@@ -344,6 +345,11 @@ QuasistaticSolver::QuasistaticSolver(const QuasistaticProblem& problem, const me
                    {"J", "current density, in phase", "A/m^2", 3},
                    {"heating", "mean heating", "W/m^3", 1}}
 {
+    for (const auto& [a, b] : m_mesh.facing) {
+        const int ta = m_mesh.sideCells[size_t(a)][0], tb = m_mesh.sideCells[size_t(b)][0];
+        m_across.insert({ta, tb});
+        m_across.insert({tb, ta});
+    }
 }
 
 void QuasistaticSolver::solve(int lowestOrder, base::Progress& progress)
@@ -400,22 +406,9 @@ QuasistaticSolver::ContactResult QuasistaticSolver::contact(int order, int index
         return {-mate.voltage, -mate.current};
     }
     const double scale = m_problem.scale * m_problem.oddShare;
-    if (c.group >= 0) {
-        const auto g = size_t(c.group);
-        return {{s.groups[g].value, s.groups[g + 1].value},
-                scale * std::complex(s.groups[g].flow, s.groups[g + 1].flow)};
-    }
-    ContactResult r{c.value, 0};
-    for (const auto& [side, condition] : m_problem.sides)
-        for (const auto& film : condition.films)
-            if (film.contact == index)
-                overSide(order, side,
-                         [&](int cell, const Point& xi, const Point&, const Point&, double w) {
-                             const std::complex<double> V(m_space.value(s.u[0], order, cell, xi),
-                                                          m_space.value(s.u[1], order, cell, xi));
-                             r.current += scale * w * (film.voltage - V) / film.resistance;
-                         });
-    return r;
+    const auto g = size_t(c.group);
+    return {{s.groups[g].value, s.groups[g + 1].value},
+            scale * std::complex(s.groups[g].flow, s.groups[g + 1].flow)};
 }
 
 std::complex<double> QuasistaticSolver::planeCurrent(int order) const
@@ -428,32 +421,88 @@ std::complex<double> QuasistaticSolver::planeCurrent(int order) const
            std::complex(s.groups[g].flow, s.groups[g + 1].flow);
 }
 
-double QuasistaticSolver::sidePower(int order) const
+double QuasistaticSolver::contactPower(int order) const
 {
     const Solved& s = at(order);
     double sum = 0;
-    for (const auto& [side, condition] : m_problem.sides)
-        overSide(order, side,
-                 [&, &c = condition](int cell, const Point& xi, const Point& p, const Point& n,
-                                     double w) {
-                     for (const auto& film : c.films)
-                         sum += 0.5 * w *
-                                std::norm(film.voltage -
-                                          std::complex(m_space.value(s.u[0], order, cell, xi),
-                                                       m_space.value(s.u[1], order, cell, xi))) /
-                                film.resistance;
-                     Gradient g = gradient(s, cell, xi);
-                     g.real = g.real - dot(g.real, n) * n;
-                     g.imaginary = g.imaginary - dot(g.imaginary, n) * n;
-                     for (const auto& sheet : c.sheets)
-                         sum += 0.5 * w * sheet.thickness * sheet.what.value(p).real() * g.square();
-                 });
+    for (size_t g = 0; g + 1 < m_problem.groupList.size(); g += 2)
+        if (const fem::Group& group = m_problem.groupList[g]; group.film > 0)
+            for (const int side : group.sides)
+                overSide(order, side,
+                         [&](int cell, const Point& xi, const Point&, const Point&, double w) {
+                             const std::complex V(m_space.value(s.u[0], order, cell, xi),
+                                                  m_space.value(s.u[1], order, cell, xi));
+                             const std::complex<double> before(s.groups[g].value,
+                                                               s.groups[g + 1].value);
+                             sum += 0.5 * w * std::norm(before - V) / group.film;
+                         });
+    for (const auto& u : s.u)
+        sum += 0.5 * jumpPower(m_space, m_problem.area, order, u,
+                               [this](int side) { return m_problem.jump(0, side); });
     return m_problem.scale * sum;
+}
+
+double QuasistaticSolver::sheetPower(int order, const std::vector<int>& lines) const
+{
+    double sum = 0;
+    for (const auto& [side, sheets] : m_problem.sides)
+        for (const auto& sheet : sheets)
+            if (std::find(lines.begin(), lines.end(), sheet.line) != lines.end())
+                overSide(order, side,
+                         [&, &what = sheet](int cell, const Point& xi, const Point& p,
+                                            const Point& n, double w) {
+                             sum += w * sheetLoss(what, {p, order, cell, xi, n});
+                         });
+    return m_problem.scale * sum;
+}
+
+double QuasistaticSolver::sheetLoss(const QuasistaticProblem::Sheet& sheet,
+                                    const fem::Spot& spot) const
+{
+    Gradient g = gradient(at(spot.order), spot.cell, spot.xi);
+    g.real = g.real - dot(g.real, spot.normal) * spot.normal;
+    g.imaginary = g.imaginary - dot(g.imaginary, spot.normal) * spot.normal;
+    return 0.5 * sheet.thickness * sheet.what.value(spot.at).real() * g.square();
+}
+
+double QuasistaticSolver::jointLoss(const fem::Spot& spot) const
+{
+    const Solved& s = at(spot.order);
+    const auto [first, last] = m_across.equal_range(spot.cell);
+    for (auto it = first; it != last; ++it) {
+        const mesh::Geometry g(m_mesh, it->second);
+        Point xi;
+        // A cell may meet several: it is the one that holds the place.
+        constexpr double inside = -1e-6;
+        if (!g.invert(spot.at, xi) || std::min({xi.x, xi.y, xi.z}) < inside ||
+            1 - xi.x - xi.y - xi.z < inside)
+            continue;
+        double square = 0;
+        for (const auto& u : s.u) {
+            const double step = m_space.value(u, spot.order, spot.cell, spot.xi) -
+                                m_space.value(u, spot.order, it->second, xi);
+            square += step * step;
+        }
+        const int a = m_mesh.piece[size_t(spot.cell)], b = m_mesh.piece[size_t(it->second)];
+        for (const auto& [side, conductance] : m_problem.joints) {
+            const auto& pieces = m_partition.sides()[size_t(side)].pieces;
+            if (isIn(a, pieces) && isIn(b, pieces))
+                return 0.25 * conductance * square;
+        }
+    }
+    return 0;
+}
+
+double QuasistaticSolver::lossDensity(int order, int cell, const Point& xi) const
+{
+    const Point p = mesh::Geometry(m_mesh, cell).at(xi);
+    // Peak values: half of the product in the mean.
+    return 0.5 * m_problem.pieces[size_t(m_mesh.piece[size_t(cell)])].value(p).real() *
+           gradient(at(order), cell, xi).square();
 }
 
 double QuasistaticSolver::power(int order, const std::vector<int>& pieces) const
 {
-    const Solved& s = at(order);
     std::vector<char> wanted(m_partition.pieces().size(), 0);
     for (const int f : pieces)
         wanted[size_t(f)] = 1;
@@ -465,10 +514,8 @@ double QuasistaticSolver::power(int order, const std::vector<int>& pieces) const
             continue;
         const mesh::Geometry g(m_mesh, t);
         for (const auto& q : rule) {
-            const Point p = g.at(q.xi);
-            // Peak values: half of the product in the mean.
-            sum += 0.5 * q.w * g.determinant(q.xi) * measureAt(m_problem.area, p) *
-                   m_problem.pieces[piece].value(p).real() * gradient(s, t, q.xi).square();
+            const double w = q.w * g.determinant(q.xi) * measureAt(m_problem.area, g.at(q.xi));
+            sum += w * lossDensity(order, t, q.xi);
         }
     }
     return m_problem.scale * sum;
@@ -566,7 +613,7 @@ std::vector<SingularCorner> QuasistaticSolver::corners(const QuasistaticProblem&
     corner.held.assign(partition.sides().size(), 0);
     for (const fem::Group& g : problem.groupList)
         for (const int s : g.sides)
-            corner.held[size_t(s)] = 1;
+            corner.held[size_t(s)] = g.film == 0;
     return findSingularCorners(corner, mesh, partition);
 }
 

@@ -50,31 +50,23 @@ public:
         std::string name;
         int line = -1;
         bool byCurrent = false;
-        int group = -1;    ///< of the real part, that of the imaginary part follows; -1 with a film
-        double value = 0;  ///< V or A
+        int group = -1;       ///< of the real part, that of the imaginary part follows
+        double value = 0;     ///< V or A
         bool behind = false;  ///< lies beyond an odd plane
         int mate = -1;        ///< the contact before the plane that it mirrors
     };
     std::vector<Contact> contacts;
     std::vector<fem::Group> groupList;
-    /// A film of specific resistance (ohm m^2) before a contact.
-    struct Film
-    {
-        double voltage, resistance;
-        int contact;
-    };
     /// A thin layer that carries current along a side.
     struct Sheet
     {
         double thickness = 0;
         Admittivity what;
+        int line = -1;
     };
-    struct SideCondition
-    {
-        std::vector<Film> films;
-        std::vector<Sheet> sheets;
-    };
-    std::map<int, SideCondition> sides;  ///< by side of the partition
+    std::map<int, std::vector<Sheet>> sides;  ///< by side of the partition
+    /// Conductance by area between touching regions, S/m^2, by side of the partition.
+    std::map<int, double> joints;
 
     [[nodiscard]] int contactOf(const std::string& name) const;
     int fieldCount() const override { return 2; }
@@ -83,8 +75,13 @@ public:
     const std::vector<fem::Group>& groups() const override { return groupList; }
     void terms(const fem::PointState& state, fem::PointTerms& terms) const override;
     bool hasTerms(int side) const override { return sides.count(side) > 0; }
-    bool carries(int field, int side) const override;
+    bool carries(int, int side) const override { return sides.count(side) > 0; }
     void sideTerms(int side, const fem::PointState& state, fem::PointTerms& terms) const override;
+    double jump(int, int side) const override
+    {
+        const auto it = joints.find(side);
+        return it == joints.end() ? 0.0 : it->second;
+    }
     double start(int) const override { return 0; }
     bool isOneComplexField() const override { return true; }
     bool scalesWithDrive(int) const override { return true; }
@@ -120,8 +117,18 @@ public:
     [[nodiscard]] ContactResult contact(int order, int index) const;
     /// Mean power turned into heat in pieces, W, whole.
     [[nodiscard]] double power(int order, const std::vector<int>& pieces) const;
-    /// The same in films and sheets.
-    [[nodiscard]] double sidePower(int order) const;
+    /// The same in sheets of lines.
+    [[nodiscard]] double sheetPower(int order, const std::vector<int>& lines) const;
+    /// The same in films and in resistances between regions.
+    [[nodiscard]] double contactPower(int order) const;
+    /// Mean power by volume at a place, W/m^3.
+    [[nodiscard]] double lossDensity(int order, int cell, const Point& xi) const;
+    /// Half of the mean power by area of a resistance between regions, seen from one of them,
+    /// W/m^2.
+    [[nodiscard]] double jointLoss(const fem::Spot& spot) const;
+    /// Mean power by area that a sheet turns into heat at a place of its side, W/m^2.
+    [[nodiscard]] double sheetLoss(const QuasistaticProblem::Sheet& sheet,
+                                   const fem::Spot& spot) const;
     /// Current out of odd planes into the modelled part, A.
     [[nodiscard]] std::complex<double> planeCurrent(int order) const;
     /// Corners where E has no limit.
@@ -148,7 +155,9 @@ private:
     void overSide(int order, int side, Visit visit) const;
 
     const QuasistaticProblem& m_problem;
+    std::unique_ptr<const mesh::Mesh> m_cut;  ///< where regions meet through a resistance
     const mesh::Mesh& m_mesh;
+    std::multimap<int, int> m_across;  ///< cells that meet there, by either of them
     const shape::Partition& m_partition;
     fem::H1Space m_space;
     fem::CoupledSolver m_coupled;

@@ -1,5 +1,7 @@
 #include "physics/transport.h"
 
+#include "physics/joints.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -64,12 +66,12 @@ Local Property::at(const Point& p, const Local& T) const
     return T.map(a + s * (b + s * (c + s * d)), (b + s * (2 * c + 3 * s * d)) / step);
 }
 
-double Conduction::sourceAt(const Point& p, double time) const
+double Conduction::sourceAt(const fem::Spot& spot, double time) const
 {
     double sum = 0;
     for (const Source& s : sources)
         if (isOn(s.until, time))
-            sum += s.density(p);
+            sum += s.density(spot);
     return sum;
 }
 
@@ -134,7 +136,7 @@ void TransportProblem::terms(const fem::PointState& s, fem::PointTerms& out) con
         for (int c = 0; c < 3; ++c)
             out.flux[T][c] += k * s.grad[T][c];
         if (!m.sources.empty())
-            out.source[T] += -m.sourceAt(s.at, s.time);
+            out.source[T] += -m.sourceAt(s, s.time);
         if (m.perfusion > 0)
             out.source[T] += Local(m.perfusion) * (warm - Local(m.perfusedBy));
     }
@@ -190,10 +192,6 @@ void TransportProblem::sideStorage(int side, const fem::PointState& s, fem::Poin
 void TransportProblem::sideTerms(int side, const fem::PointState& s, fem::PointTerms& out) const
 {
     const SideCondition& c = sides.at(side);
-    if (V >= 0)
-        for (const auto& f : c.films)
-            out.source[V] += (s.u[V] - Local(isOn(f.until, s.time) ? s.drive * f.voltage : 0.0)) *
-                             Local(1 / f.resistance);
     if (T >= 0) {
         for (const auto& e : c.exchange) {
             const Local& warm = s.u[T];
@@ -206,7 +204,7 @@ void TransportProblem::sideTerms(int side, const fem::PointState& s, fem::PointT
         }
         for (const auto& f : c.flux)
             if (isOn(f.until, s.time))
-                out.source[T] += -f.into(s.at);
+                out.source[T] += -f.into(s);
     }
     for (const auto& sheet : c.sheets) {
         const Conduction& m = sheet.what;
@@ -231,27 +229,11 @@ void TransportProblem::sideTerms(int side, const fem::PointState& s, fem::PointT
     }
 }
 
-namespace {
-
-std::unique_ptr<const mesh::Mesh> cutAtJoints(const TransportProblem& problem,
-                                              const mesh::Mesh& mesh,
-                                              const shape::Partition& partition)
-{
-    if (problem.joints.empty())
-        return nullptr;
-    std::vector<char> sides(partition.sides().size(), 0);
-    for (const auto& [side, joint] : problem.joints)
-        sides[size_t(side)] = 1;
-    return std::make_unique<mesh::Mesh>(mesh::cut(mesh, partition, sides));
-}
-
-}  // namespace
-
 TransportSolver::TransportSolver(const TransportProblem& problem, const mesh::Mesh& mesh,
                                  const shape::Partition& partition, int order,
                                  base::Progress& progress)
     : m_problem(problem),
-      m_cut(cutAtJoints(problem, mesh, partition)),
+      m_cut(cutAt(problem.joints, mesh, partition)),
       m_mesh(m_cut ? *m_cut : mesh),
       m_partition(partition),
       m_space(m_mesh, order),
@@ -498,7 +480,7 @@ std::vector<SingularCorner> TransportProblem::corners(const mesh::Mesh& mesh,
         for (const fem::Group& g : groupList)
             if (g.field == field)
                 for (const int s : g.sides)
-                    corner.held[size_t(s)] = 1;
+                    corner.held[size_t(s)] = g.film == 0;
         for (const SingularCorner& c : findSingularCorners(corner, mesh, partition)) {
             const auto same = std::find_if(all.begin(), all.end(), [&](const SingularCorner& k) {
                 return k.vertex == c.vertex;

@@ -66,26 +66,19 @@ struct Conduction
     bool heats = false, follows = false, thermoelectric = false;
     struct Source
     {
-        std::function<double(Point)> density;  ///< W/m^3
-        double until = unending;               ///< s
+        std::function<double(const fem::Spot&)> density;  ///< W/m^3
+        double until = unending;                          ///< s
     };
     std::vector<Source> sources;
     /// Exchange with what flows through, such as blood: W/(m^3 K), and its temperature in K.
     double perfusion = 0, perfusedBy = 0;
-    [[nodiscard]] double sourceAt(const Point& p, double time) const;
+    [[nodiscard]] double sourceAt(const fem::Spot& spot, double time) const;
     [[nodiscard]] fem::Local stored(const Point& p, const fem::Local& T) const;
 };
 
 /// What happens on one side of the partition.
 struct SideCondition
 {
-    struct Film
-    {
-        double voltage = 0, resistance = 0;  ///< V, ohm m^2
-        int contact = -1;
-        double until = unending;  ///< s
-    };
-    std::vector<Film> films;
     struct Exchange
     {
         int line = -1;
@@ -95,8 +88,8 @@ struct SideCondition
     struct Flux
     {
         int line = -1;
-        std::function<double(Point)> into;  ///< W/m^2
-        double until = unending;            ///< s
+        std::function<double(const fem::Spot&)> into;  ///< W/m^2
+        double until = unending;                       ///< s
     };
     std::vector<Flux> flux;
     struct Sheet
@@ -106,19 +99,16 @@ struct SideCondition
         int line = -1;
     };
     std::vector<Sheet> sheets;
-    [[nodiscard]] bool empty() const
-    {
-        return films.empty() && exchange.empty() && flux.empty() && sheets.empty();
-    }
+    [[nodiscard]] bool empty() const { return exchange.empty() && flux.empty() && sheets.empty(); }
 };
 
 struct Contact
 {
     std::string name;
     int line = -1;
-    bool byCurrent = false, film = false;
+    bool byCurrent = false;
     double value = 0;     ///< V or A (whole device)
-    int group = -1;       ///< of the coupled problem; -1 with a film
+    int group = -1;       ///< of the coupled problem; -1 behind an odd plane
     bool behind = false;  ///< lies behind an odd plane
     int mate = -1;        ///< the contact before the plane that it mirrors
 };
@@ -304,6 +294,12 @@ private:
     [[nodiscard]] double enthalpyOf(int order, const fem::CoupledSolver::Values& u) const;
     [[nodiscard]] const Solved& at(int order) const;
     [[nodiscard]] double localT(const Solved& s, int cell, const Point& xi) const;
+    /// Whether a mesh side lies in one of the partition, seen from the first of its cells.
+    [[nodiscard]] bool isFirstAt(int meshSide, int cell, int side) const
+    {
+        return m_mesh.sideTag[size_t(meshSide)] == side &&
+               m_mesh.sideCells[size_t(meshSide)][0] == cell;
+    }
     /// Visits the quadrature points of a side, the same as in the coupled solver, so that flows
     /// balance exactly: cell, its reference coordinates, place, and the element of line or surface.
     template <class Visit>
@@ -311,9 +307,7 @@ private:
     {
         fem::onSides(
             m_mesh, m_problem.area, 2 * order + 2,
-            [&](int s, int t) {
-                return m_mesh.sideTag[size_t(s)] == side && m_mesh.sideCells[size_t(s)][0] == t;
-            },
+            [&](int s, int t) { return isFirstAt(s, t, side); },
             [&](int, int t, const Point& xi, const Point& p, const Point& n) {
                 visit(t, xi, p, norm(n));
             });

@@ -1,5 +1,6 @@
 // Figures of current and heat.
 #include "fem/quadrature.h"
+#include "physics/joints.h"
 #include "physics/transport.h"
 
 #include <algorithm>
@@ -29,19 +30,8 @@ TransportSolver::ContactResult TransportSolver::contact(int order, int index) co
     }
     // What lies before an odd plane counts once, not with its image of opposite current.
     const double scale = m_problem.scale * m_problem.oddShare;
-    if (c.group >= 0)
-        return {groupsOf(s)[size_t(c.group)].value, scale * groupsOf(s)[size_t(c.group)].flow};
-    ContactResult r{c.value, 0};
-    for (const auto& [side, condition] : m_problem.sides)
-        for (const auto& film : condition.films)
-            if (film.contact == index)
-                overSide(order, side, [&](int cell, const Point& xi, const Point&, double w) {
-                    r.current += scale * w *
-                                 ((isOn(film.until, s.time) ? film.voltage : 0.0) -
-                                  valueAt(order, m_problem.V, {cell, xi})) /
-                                 film.resistance;
-                });
-    return r;
+    const auto& group = groupsOf(s)[size_t(c.group)];
+    return {group.value, scale * group.flow};
 }
 
 double TransportSolver::planeFlow(int order) const
@@ -68,9 +58,12 @@ double TransportSolver::heatOut(int order, int line) const
                 });
         for (const auto& f : condition.flux)
             if (f.line == line && isOn(f.until, s.time))
-                overSide(order, side, [&](int, const Point&, const Point& p, double w) {
-                    sum -= w * f.into(p);
-                });
+                fem::onSides(
+                    m_mesh, m_problem.area, 2 * order + 2,
+                    [&, side = side](int e, int t) { return isFirstAt(e, t, side); },
+                    [&](int, int t, const Point& xi, const Point& p, const Point& n) {
+                        sum -= norm(n) * f.into({p, order, t, xi, (1 / norm(n)) * n});
+                    });
     }
     return m_problem.scale * sum;
 }
@@ -100,9 +93,7 @@ double TransportSolver::heating(int order, const std::vector<int>& pieces,
                 continue;
             fem::onSides(
                 m_mesh, m_problem.area, 2 * order + 2,
-                [&, side = side](int e, int t) {
-                    return m_mesh.sideTag[size_t(e)] == side && m_mesh.sideCells[size_t(e)][0] == t;
-                },
+                [&, side = side](int e, int t) { return isFirstAt(e, t, side); },
                 [&](int, int t, const Point& xi, const Point& p, const Point& n) {
                     const double size = norm(n);
                     Point grad = m_space.gradient(V, order, t, xi);
@@ -120,27 +111,11 @@ double TransportSolver::jointHeat(int order) const
 {
     if (m_problem.V < 0 || m_problem.T < 0)
         return 0;
-    const auto& V = at(order).u[size_t(m_problem.V)];
-    double sum = 0;
-    for (const auto& [a, b] : m_mesh.facing) {
-        const int tag = m_mesh.sideTag[size_t(a)];
-        if (!m_problem.jumpHeats(tag))
-            continue;
-        const double conductance = m_problem.jump(m_problem.V, tag);
-        const int ta = m_mesh.sideCells[size_t(a)][0], tb = m_mesh.sideCells[size_t(b)][0],
-                  k = m_mesh.localSide(ta, a);
-        const mesh::Geometry ga(m_mesh, ta), gb(m_mesh, tb);
-        for (const auto& q : fem::cellRule(m_mesh.dimension - 1, 2 * order + 2)) {
-            const Point xa = ga.onSide(k, q.xi), p = ga.at(xa);
-            Point xb;
-            if (!gb.invert(p, xb))
-                continue;
-            const double step = m_space.value(V, order, ta, xa) - m_space.value(V, order, tb, xb);
-            sum += q.w * norm(ga.outward(k, xa)) * measureAt(m_problem.area, p) * conductance *
-                   step * step;
-        }
-    }
-    return m_problem.scale * sum;
+    return m_problem.scale *
+           jumpPower(m_space, m_problem.area, order, at(order).u[size_t(m_problem.V)],
+                     [this](int side) {
+                         return m_problem.jumpHeats(side) ? m_problem.jump(m_problem.V, side) : 0.0;
+                     });
 }
 
 double TransportSolver::givenHeat(int order) const
@@ -157,7 +132,7 @@ double TransportSolver::givenHeat(int order) const
             const Point p = g.at(q.xi);
             sum +=
                 q.w * g.determinant(q.xi) * measureAt(m_problem.area, p) *
-                (what.sourceAt(p, at(order).time) -
+                (what.sourceAt({p, order, t, q.xi, {}}, at(order).time) -
                  (what.perfusion > 0
                       ? what.perfusion * (valueAt(order, m_problem.T, {t, q.xi}) - what.perfusedBy)
                       : 0.0));

@@ -50,8 +50,11 @@ public:
         }
         if (const Line* l = m_model.document().first("wedge symmetry"))
             o.scale *= m_model.wedges(*l);
+        // An alternating current is another field's.
+        const bool alternates = m_model.document().first("frequency") != nullptr;
         for (const Line& l : m_model.document().lines) {
-            o.current = o.current || l.kind == "contact" || l.kind == "conducting sheet";
+            o.current =
+                o.current || (!alternates && (l.kind == "contact" || l.kind == "conducting sheet"));
             const sheet::Kind* k = sheet::findKind(l.kind);
             o.heat = o.heat || (k && k->section == "heat");
         }
@@ -64,7 +67,8 @@ public:
         couplings();
         sheets();
         heatConditions();
-        contacts();
+        if (o.current)
+            contacts();
         sources();
         transient();
         joints();
@@ -333,14 +337,14 @@ private:
             o.coldest = coldest;
     }
 
-    std::function<double(Point)> function(const Line& l, const std::string& key)
+    std::function<double(const fem::Spot&)> function(const Line& l, const std::string& key)
     {
         const base::Expression e(l.get(key));
         const auto constant = e.evaluate(m_model.parameters().scope());
         if (constant.ok())
-            return [v = constant.value->value.real()](Point) { return v; };
-        return [model = m_model, e](Point p) {
-            const auto r = e.evaluate(model.scopeAt(p));
+            return [v = constant.value->value.real()](const fem::Spot&) { return v; };
+        return [model = m_model, e](const fem::Spot& spot) {
+            const auto r = e.evaluate(model.scopeAt(spot.at));
             return r.ok() ? r.value->value.real() : NAN;
         };
     }
@@ -372,23 +376,22 @@ private:
             if (!reaches && !p.place.empty())
                 fault(6138, *l, "on",
                       "contact " + c.name + " does not touch a region that conducts");
+            fem::Group g;
+            g.field = o.V;
+            g.sides = p.place.sides;
+            g.pieces = p.place.pieces;
+            g.given = !c.byCurrent;
+            g.value = c.byCurrent ? c.value / (o.scale * o.oddShare) : c.value;
             if (l->has("film")) {
-                c.film = true;
-                for (const int s : p.place.sides)
-                    o.sides[s].films.push_back(
-                        {c.value, m_model.number(*l, "film"), int(o.contacts.size()), untilOf(*l)});
-            } else {
-                fem::Group g;
-                g.field = o.V;
-                g.sides = p.place.sides;
-                g.pieces = p.place.pieces;
-                g.given = !c.byCurrent;
-                g.value = c.byCurrent ? c.value / (o.scale * o.oddShare) : c.value;
-                c.group = int(o.groupList.size());
-                o.groupList.push_back(std::move(g));
-                o.groupUntil.resize(o.groupList.size(), unending);
-                o.groupUntil.back() = untilOf(*l);
+                g.film = m_model.number(*l, "film");
+                if (!g.pieces.empty())
+                    fault(6148, *l, "on",
+                          "a film lies on sides; '" + l->get("on") + "' picks regions");
             }
+            c.group = int(o.groupList.size());
+            o.groupList.push_back(std::move(g));
+            o.groupUntil.resize(o.groupList.size(), unending);
+            o.groupUntil.back() = untilOf(*l);
             o.contacts.push_back(c);
         }
         oddPlanes();
@@ -426,7 +429,7 @@ private:
         auto& o = *m_out;
         for (const Line* l : m_model.document().ofKind("heat source")) {
             const Picked p = resolve(*l, "in");
-            std::function<double(Point)> f;
+            std::function<double(const fem::Spot&)> f;
             if (l->has("density")) {
                 f = function(*l, "density");
             } else {
@@ -436,7 +439,7 @@ private:
                     volume += contentOf(piece);
                 const double density =
                     volume > 0 ? m_model.number(*l, "power") / (o.scale * volume) : 0.0;
-                f = [density](Point) { return density; };
+                f = [density](const fem::Spot&) { return density; };
             }
             for (const int piece : p.place.pieces) {
                 o.pieces[size_t(piece)].sources.push_back({f, untilOf(*l)});
@@ -476,6 +479,13 @@ private:
             for (const Line* l : m_model.document().ofKind(kind)) {
                 const bool electric = l->kind == "joint resistance";
                 const int field = electric ? o.V : o.T;
+                if (electric && m_model.document().first("frequency")) {
+                    // The heat of the alternating current there goes to either side by halves.
+                    for (const int side : sidesOf(*l, "on"))
+                        if (o.T >= 0 && o.bothActive(o.T, side))
+                            o.joints[side];
+                    continue;
+                }
                 if (field < 0) {
                     fault(6145, *l, {},
                           electric ? "this sheet has no current yet: add contacts"
@@ -615,11 +625,6 @@ private:
                 for (const int f : o.groupList[size_t(c.group)].pieces)
                     note(f);
             }
-            for (const auto& [side, condition] : o.sides)
-                for (const auto& film : condition.films)
-                    if (&o.contacts[size_t(film.contact)] == &c)
-                        for (const int f : m_p.sides()[size_t(side)].pieces)
-                            note(f);
         }
         for (size_t f = 0; f < part.size(); ++f)
             if (part[f] >= 0 && !of.count(part[f]))

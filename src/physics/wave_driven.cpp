@@ -190,10 +190,16 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
         m_counters.unknowns = family.size;
         m_counters.solveSeconds += base::seconds() - start;
     }
-    const Model& best = m_models.back();
-    const Eigen::VectorXcd y = response(best, m_problem.shown).field.col(0);
-    m_shown[0] = combine(best, y.real());
-    m_shown[1] = combine(best, -y.imag());
+    m_shown = shownOf(m_models.back());
+    m_shownBelow.clear();
+    for (size_t i = 0; i + 1 < m_models.size(); ++i)
+        m_shownBelow.push_back(shownOf(m_models[i]));
+}
+
+WaveDrivenSolver::Shown WaveDrivenSolver::shownOf(const Model& m) const
+{
+    const Eigen::VectorXcd y = response(m, m_problem.shown).field.col(0);
+    return {combine(m, y.real()), combine(m, -y.imag())};
 }
 
 Eigen::MatrixXcd WaveDrivenSolver::judged(const Model& m, double f) const
@@ -412,13 +418,15 @@ double WaveDrivenSolver::absorbed(int order, double f, int drive,
     return 0.5 * sum;
 }
 
-double WaveDrivenSolver::lossDensity(int cell, const Point& xi) const
+double WaveDrivenSolver::lossDensity(int order, int cell, const Point& xi) const
 {
     const auto k = size_t(m_mesh.piece[size_t(cell)]);
     if (m_problem.loss[k] <= 0 && m_problem.sigma[k] <= 0)
         return 0;
-    const fem::EdgePoint point(m_space, order(), cell, xi);
-    const Point a = point.of(m_shown[0]).value, b = point.of(m_shown[1]).value;
+    const auto below = size_t(order - m_models.front().order);
+    const Shown& shown = below < m_shownBelow.size() ? m_shownBelow[below] : m_shown;
+    const fem::EdgePoint point(m_space, order, cell, xi);
+    const Point a = point.of(shown[0]).value, b = point.of(shown[1]).value;
     return 0.5 * (dot(a, a) + dot(b, b)) *
            (2 * pi * m_problem.shown * eps0 * m_problem.eps[k].constant.xx * m_problem.loss[k] +
             m_problem.sigma[k]);

@@ -80,8 +80,8 @@ public:
     /// Power that pieces take, W, of the modelled part, for a wave of half a watt into a channel.
     [[nodiscard]] double absorbed(int order, double frequency, int drive,
                                   const std::vector<int>& pieces) const;
-    /// Power by volume that the medium takes from the fields shown, W/m^3.
-    [[nodiscard]] double lossDensity(int cell, const Point& xi) const;
+    /// Power by volume that the medium takes from the fields at the frequency shown, W/m^3.
+    [[nodiscard]] double lossDensity(int order, int cell, const Point& xi) const;
     /// Number of a drive by the name of its port or dipole; -1: none.
     [[nodiscard]] int driveOf(const std::string& name) const;
     /// What the first mode of a port sees, ohm, with all other ports closed by their impedances;
@@ -169,7 +169,10 @@ private:
     std::vector<int> m_lossWalls;  ///< walls of metal that have sides here
     bool m_isLossy = false, m_isComplex = false;
     std::vector<Model> m_models;
-    std::vector<double> m_shown[2];  ///< in phase and a quarter ahead, at the frequency shown
+    using Shown = std::array<std::vector<double>, 2>;
+    [[nodiscard]] Shown shownOf(const Model& model) const;
+    Shown m_shown;                    ///< in phase and a quarter ahead, at the frequency shown
+    std::vector<Shown> m_shownBelow;  ///< the same of the orders below
     std::vector<Quantity> m_quantities;
     Counters m_counters;
 };

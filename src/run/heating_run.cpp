@@ -1,6 +1,7 @@
 #include "run/heating_run.h"
 
-#include "physics/microwave_heating.h"
+#include "physics/loss_heating.h"
+#include "run/quasistatic_run.h"
 #include "run/transport_run.h"
 #include "run/wave_driven_run.h"
 #include "sheet/schema.h"
@@ -12,6 +13,8 @@ namespace yh::run {
 
 using physics::Field;
 using physics::HeatingField;
+using physics::LossyField;
+using physics::QuasistaticProblem;
 using physics::TransportProblem;
 using physics::WaveProblem;
 using sheet::Line;
@@ -58,32 +61,36 @@ Ask ofPart(Ask a, Part part)
     return a;
 }
 
+/// A field with losses and the heat they make.
 class HeatingRun : public Problem
 {
 public:
-    HeatingRun(std::unique_ptr<WaveProblem> wave, std::unique_ptr<TransportProblem> heat,
-               double power)
-        : m_wave(*wave),
+    using Losses = std::function<std::unique_ptr<LossyField>(
+        const mesh::Mesh&, const shape::Partition&, int order, base::Progress&)>;
+    /// @param lossy  asks and checks of the field with losses
+    HeatingRun(std::string name, std::unique_ptr<Problem> lossy, Losses losses,
+               std::unique_ptr<TransportProblem> heat)
+        : m_name(std::move(name)),
+          m_lossy(std::move(lossy)),
+          m_losses(std::move(losses)),
           m_heat(*heat),
-          m_driven(drivenRun(std::move(wave))),
-          m_transport(transportRun(std::move(heat))),
-          m_power(power)
+          m_transport(transportRun(std::move(heat)))
     {
     }
-    std::string name() const override { return "microwave-heating"; }
-    const std::vector<int>& activePieces() const override { return m_wave.activePieces; }
-    std::vector<mesh::SizeRule> cellSizes() const override { return m_driven->cellSizes(); }
+    std::string name() const override { return m_name; }
+    const std::vector<int>& activePieces() const override { return m_lossy->activePieces(); }
+    std::vector<mesh::SizeRule> cellSizes() const override { return m_lossy->cellSizes(); }
     void shortenSteps() override { m_transport->shortenSteps(); }
     std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
                                  int order, base::Progress& progress) const override
     {
-        return std::make_unique<HeatingField>(m_wave, m_heat, m_power, mesh, partition, order,
-                                              progress);
+        return std::make_unique<HeatingField>(m_losses(mesh, partition, order, progress), m_heat,
+                                              mesh, partition, order, progress);
     }
     std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
                           base::Faults& faults) const override
     {
-        const auto waves = m_driven->asks(model.without([](const Line& l) {
+        const auto fields = m_lossy->asks(model.without([](const Line& l) {
             return isAsk(l) && (isHeatAsk(l) || l.kind == "heating power");
         }),
                                           partition, faults);
@@ -93,9 +100,10 @@ public:
         // In the order of the sheet.
         std::vector<Ask> list;
         for (const Line& l : model.document().lines) {
-            for (const Ask& a : waves)
+            for (const Ask& a : fields)
                 if (a.finding.line == l.id)
-                    list.push_back(ofPart(a, [](HeatingField& f) -> Field& { return f.wave(); }));
+                    list.push_back(
+                        ofPart(a, [](HeatingField& f) -> Field& { return f.lossy().field(); }));
             for (const Ask& a : heats)
                 if (a.finding.line == l.id)
                     list.push_back(ofPart(a, [](HeatingField& f) -> Field& { return f.heat(); }));
@@ -108,25 +116,11 @@ public:
                               Field& field, const std::vector<Ask>& asks) const override
     {
         HeatingField& f = solverOf(field);
-        auto list = m_driven->checks(model, partition, f.wave(), asks);
+        auto list = m_lossy->checks(model, partition, f.lossy().field(), asks);
         std::erase_if(list, [](const Check& c) { return c.id == "scale of waves"; });
         for (Check& c : m_transport->checks(model, partition, f.heat(), asks))
             list.push_back(std::move(c));
-        const double taken = f.absorbed(f.order(), m_heat.activePieces),
-                     set = f.heat().givenHeat(f.order()), off = std::abs(set / taken - 1);
-        char text[120];
-        std::snprintf(text, sizeof text, "the heat set free equals what the wave loses to %.0e",
-                      off);
-        constexpr double closes = 1e-3;
-        bool others = false;
-        for (const auto& piece : m_heat.pieces)
-            others = others || !piece.sources.empty();
-        if (!others && taken > 0)
-            list.push_back({"heat of the wave",
-                            off < closes ? Check::State::good : Check::State::warning,
-                            text,
-                            -1,
-                            {}});
+        heatOfLosses(f, list);
         return list;
     }
     std::vector<physics::SingularCorner> corners(const mesh::Mesh& mesh,
@@ -139,23 +133,70 @@ public:
         return m_transport->lineSeeds(partition);
     }
     std::string lineQuantity() const override { return m_transport->lineQuantity(); }
-    fem::Measure measure() const override { return m_wave.measure; }
+    fem::Measure measure() const override { return m_lossy->measure(); }
 
 private:
+    /// What the field loses where it heats against what the heat problem was given.
+    void heatOfLosses(HeatingField& f, std::vector<Check>& list) const
+    {
+        std::vector<int> pieces;
+        bool others = false, any = false;
+        for (const int p : m_heat.activePieces) {
+            others = others || !m_heat.pieces[size_t(p)].sources.empty() ||
+                     m_heat.pieces[size_t(p)].perfusion > 0;
+            const bool given = !f.heat().problem().pieces[size_t(p)].sources.empty();
+            any = any || given;
+            if (given)
+                pieces.push_back(p);
+        }
+        for (const auto& [side, c] : f.heat().problem().sides)
+            any = any || !c.flux.empty();
+        if (!any)
+            list.push_back({"heat of the losses",
+                            Check::State::warning,
+                            "nothing that the field loses heats: add a line such as `current heats "
+                            "in …`",
+                            -1,
+                            {}});
+        const double taken = f.lossy().power(f.order(), pieces, {});
+        if (others || taken <= 0)
+            return;
+        const double off = std::abs(f.heat().givenHeat(f.order()) / taken - 1);
+        char text[120];
+        std::snprintf(text, sizeof text, "the heat set free equals what the field loses to %.0e",
+                      off);
+        constexpr double closes = 1e-3;
+        list.push_back({"heat of the losses",
+                        off < closes ? Check::State::good : Check::State::warning,
+                        text,
+                        -1,
+                        {}});
+    }
     static Ask power(const sheet::Model& model, const shape::Partition& partition, const Line& l)
     {
         Ask a = beginAsk(model, l, base::dim::power, "heating power in " + l.get("in"));
-        const auto pieces = partition.resolve(model.place(l, "in"), model, {l.id, "in", 0}).pieces;
-        a.evaluate = [pieces](Field& field, int order) {
-            return std::vector{solverOf(field).absorbed(order, pieces)};
+        std::vector<int> pieces, sheets;
+        sheet::PlaceRule shapes;
+        for (const auto& atom : model.place(l, "in").atoms) {
+            const Line* named = model.document().findNamed(atom.name);
+            if (named && named->kind == "conducting sheet")
+                sheets.push_back(named->id);
+            else
+                shapes.atoms.push_back(atom);
+        }
+        if (!shapes.atoms.empty())
+            pieces = partition.resolve(shapes, model, {l.id, "in", 0}).pieces;
+        a.evaluate = [pieces, sheets](Field& field, int order) {
+            return std::vector{solverOf(field).lossy().power(order, pieces, sheets)};
         };
         return a;
     }
 
-    const WaveProblem& m_wave;
+    std::string m_name;
+    std::unique_ptr<Problem> m_lossy;
+    Losses m_losses;
     const TransportProblem& m_heat;
-    std::unique_ptr<Problem> m_driven, m_transport;
-    double m_power;
+    std::unique_ptr<Problem> m_transport;
 };
 
 }  // namespace
@@ -178,7 +219,29 @@ std::unique_ptr<Problem> defineHeatingRun(const sheet::Model& model,
                           {band->id, "power", -1},
                           "how much power comes in? without it nothing is heated",
                           true});
-    return std::make_unique<HeatingRun>(std::move(wave), std::move(heat), power.value_or(1));
+    const WaveProblem& definition = *wave;
+    return std::make_unique<HeatingRun>(
+        "microwave-heating", drivenRun(std::move(wave)),
+        [&definition, watts = power.value_or(1)](const auto& mesh, const auto& p, int order,
+                                                 auto& progress) {
+            return physics::lossyWave(definition, watts, mesh, p, order, progress);
+        },
+        std::move(heat));
+}
+
+std::unique_ptr<Problem> defineHeatingRun(const sheet::Model& model,
+                                          const shape::Partition& partition,
+                                          std::unique_ptr<QuasistaticProblem> current,
+                                          base::Faults& faults)
+{
+    auto heat = physics::defineTransport(model, partition, faults);
+    const QuasistaticProblem& definition = *current;
+    return std::make_unique<HeatingRun>(
+        "alternating-heating", quasistaticRun(std::move(current)),
+        [&definition](const auto& mesh, const auto& p, int order, auto& progress) {
+            return physics::lossyCurrent(definition, mesh, p, order, progress);
+        },
+        std::move(heat));
 }
 
 }  // namespace yh::run

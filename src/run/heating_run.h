@@ -1,6 +1,7 @@
-// Sheets about waves that heat, as `run` sees them.
+// Sheets about alternating fields whose losses heat, as `run` sees them.
 #pragma once
 
+#include "physics/quasistatic.h"
 #include "physics/wave.h"
 #include "run/problem.h"
 
@@ -11,5 +12,9 @@ namespace yh::run {
                                                         const shape::Partition& partition,
                                                         std::unique_ptr<physics::WaveProblem> wave,
                                                         base::Faults& faults);
+/// @param current  what the sheet says about the alternating current
+[[nodiscard]] std::unique_ptr<Problem> defineHeatingRun(
+    const sheet::Model& model, const shape::Partition& partition,
+    std::unique_ptr<physics::QuasistaticProblem> current, base::Faults& faults);
 
 }  // namespace yh::run

@@ -1,8 +1,10 @@
 #include "run/quasistatic_run.h"
 
 #include "physics/quasistatic.h"
+#include "run/heating_run.h"
 #include "sheet/schema.h"
 
+#include <algorithm>
 #include <cmath>
 #include <complex>
 
@@ -181,7 +183,13 @@ public:
         std::vector<int> all(partition.pieces().size());
         for (size_t f = 0; f < all.size(); ++f)
             all[f] = int(f);
-        const double heat = p.oddShare * (s.power(s.order(), all) + s.sidePower(s.order())),
+        std::vector<int> sheets;
+        for (const auto& [side, layers] : p.sides)
+            for (const auto& sheet : layers)
+                sheets.push_back(sheet.line);
+        const double heat =
+                         p.oddShare * (s.power(s.order(), all) + s.sheetPower(s.order(), sheets) +
+                                       s.contactPower(s.order())),
                      size = std::abs(apparent);
         const double gap = size > 0 ? std::abs(apparent.real() - heat) / size : 0;
         list.push_back({"power balance",
@@ -218,7 +226,19 @@ std::unique_ptr<Problem> defineQuasistaticRun(const sheet::Model& model,
                                               const shape::Partition& partition,
                                               base::Faults& faults)
 {
-    return std::make_unique<QuasistaticRun>(physics::defineQuasistatic(model, partition, faults));
+    auto problem = physics::defineQuasistatic(model, partition, faults);
+    const auto& lines = model.document().lines;
+    const bool heats = std::any_of(lines.begin(), lines.end(), [](const Line& l) {
+        const sheet::Kind* k = sheet::findKind(l.kind);
+        return k && (k->section == "heat" || k->section == "couplings");
+    });
+    return heats ? defineHeatingRun(model, partition, std::move(problem), faults)
+                 : quasistaticRun(std::move(problem));
+}
+
+std::unique_ptr<Problem> quasistaticRun(std::unique_ptr<QuasistaticProblem> problem)
+{
+    return std::make_unique<QuasistaticRun>(std::move(problem));
 }
 
 }  // namespace yh::run

@@ -1,6 +1,7 @@
 // Asks and checks of sheets about slowly alternating fields.
 #pragma once
 
+#include "physics/quasistatic.h"
 #include "run/problem.h"
 
 namespace yh::run {
@@ -9,5 +10,8 @@ namespace yh::run {
 [[nodiscard]] std::unique_ptr<Problem> defineQuasistaticRun(const sheet::Model& model,
                                                             const shape::Partition& partition,
                                                             base::Faults& faults);
+
+[[nodiscard]] std::unique_ptr<Problem> quasistaticRun(
+    std::unique_ptr<physics::QuasistaticProblem> problem);
 
 }  // namespace yh::run

@@ -508,7 +508,7 @@ public:
                 for (const int s : g.sides)
                     seeds[size_t(s)] = 1;
         for (const auto& [side, c] : m_problem->sides)
-            if (m_problem->V < 0 || !c.films.empty())
+            if (m_problem->V < 0)
                 seeds[size_t(side)] = 1;
         return seeds;
     }

@@ -122,9 +122,6 @@ private:
                         l->get("current") + "; state one of them");
             else if (!l->has("voltage") && !l->has("current"))
                 add(2023, {l->id, "voltage", -1}, "its potential or its current is missing", true);
-            if (l->has("film") && l->has("current"))
-                add(2024, {l->id, "film", 0},
-                    "a contact with a film needs a voltage; give " + l->name() + " one");
         }
         for (const Line* l : m_doc.ofKind("heat source")) {
             if (l->has("power") && l->has("density"))

@@ -73,7 +73,7 @@ private slots:
                  qPrintable(QString("%1 %2").arg(power / 50).arg(1 - back * back - on * on)));
         QVERIFY2(std::abs(std::abs(out) / power - 1) < 1e-3,
                  qPrintable(QString("%1 %2").arg(out).arg(power)));
-        QVERIFY(isGood(r, "heat of the wave"));
+        QVERIFY(isGood(r, "heat of the losses"));
         QVERIFY(isGood(r, "heat balance"));
         QVERIFY(isGood(r, "power balance"));
     }

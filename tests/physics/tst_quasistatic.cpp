@@ -40,7 +40,10 @@ class TstQuasistatic : public QObject
 private Q_SLOTS:
     void lossyCapacitor();
     void layeredMedia();
-    void alternatingRefusesHeat();
+    void refusals();
+    void slabWarms_data();
+    void slabWarms();
+    void allLossesWarm();
     void filmInSeries_data();
     void filmInSeries();
     void sheetInParallel_data();
@@ -117,7 +120,7 @@ void TstQuasistatic::layeredMedia()
     }
 }
 
-void TstQuasistatic::alternatingRefusesHeat()
+void TstQuasistatic::refusals()
 {
     Document d;
     d.add("space", {{"type", "plane"}, {"depth", "1 mm"}});
@@ -127,24 +130,127 @@ void TstQuasistatic::alternatingRefusesHeat()
     d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "bar.right"}});
     d.add("frequency", {{"value", "50 Hz"}});
     d.add("held temperature", {{"name", "t"}, {"value", "300 K"}, {"on", "bar.top"}});
+    d.add("resistivity follows temperature", {{"in", "bar"}});
     d.add("resistance", {{"from", "A"}, {"to", "B"}});
     base::Progress progress;
     run::Outcome outcome{};
     const auto r = run::solve(d, {}, progress, outcome);
-    QCOMPARE(r.report.faults.size(), size_t(2));  // the heat line, and an ask of direct current
+    // Properties that follow the temperature, and an ask of direct current.
+    QCOMPARE(r.report.faults.size(), size_t(2));
+}
+
+/// The heat of an alternating field in a slab held at both faces rises by q L^2 / (8 k) in its
+/// middle (Carslaw and Jaeger, section 3.8, from memory), and all of it leaves.
+void TstQuasistatic::slabWarms_data()
+{
+    QTest::addColumn<QString>("space");
+    for (const char* s : {"plane", "solid"})
+        QTest::newRow(s) << s;
+}
+
+void TstQuasistatic::slabWarms()
+{
+    QFETCH(QString, space);
+    constexpr double L = 2e-3, k = 0.5, volts = 100;
+    Document d;
+    if (space == "plane") {
+        d.add("space", {{"type", "plane"}, {"depth", "3 mm"}});
+        d.add("rectangle", {{"name", "s"}, {"width", "4 mm"}, {"height", "2 mm"}});
+    } else {
+        d.add("space", {{"type", "solid"}});
+        d.add("box", {{"name", "s"}, {"width", "4 mm"}, {"length", "3 mm"}, {"height", "2 mm"}});
+    }
+    addMedium(d, "s");
+    for (auto& l : d.lines)
+        if (l.kind == "material") {
+            l.values["k"] = "0.5 W/m/K";
+            l.values["loss"] = "0.2";
+        }
+    d.add("contact", {{"name", "A"}, {"voltage", "100 V"}, {"on", "s.top"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "s.bottom"}});
+    d.add("held temperature",
+          {{"name", "faces"}, {"value", "300 K"}, {"on", "s.top and s.bottom"}});
+    d.add("current heats", {{"in", "s"}});
+    d.add("admittance", {{"from", "A"}, {"to", "B"}, {"within", "0.1 %"}});
+    d.add("highest temperature", {{"in", "s"}, {"within", "0.1 %"}});
+    d.add("heating power", {{"in", "s"}, {"within", "0.1 %"}});
+    d.add("heat flow", {{"of", "faces"}, {"within", "0.1 %"}});
+    const double sigma = medium.real() + 0.2 * medium.imag(),
+                 q = 0.5 * sigma * (volts / L) * (volts / L), volume = 4e-3 * 3e-3 * L;
+    const auto r = solved(d);
+    QVERIFY(std::abs((valueOf(r, "highest temperature") - 300) / (q * L * L / (8 * k)) - 1) < 1e-4);
+    QVERIFY(std::abs(valueOf(r, "heating power") / (q * volume) - 1) < 1e-6);
+    QVERIFY(std::abs(valueOf(r, "heat flow") / (q * volume) - 1) < 1e-6);
+    QVERIFY(balanced(r));
+}
+
+/// A slab, a resistance to the current, a slab, and a skin beside them: heat is made in all of
+/// them, and what leaves is the power at the contacts.
+void TstQuasistatic::allLossesWarm()
+{
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "3 mm"}});
+    for (const auto& [name, at] : {std::pair{"a", "0, 1 mm"}, {"b", "0, 3 mm"}}) {
+        d.add("rectangle", {{"name", name}, {"width", "4 mm"}, {"height", "2 mm"}, {"at", at}});
+        d.add("material", {{"material", std::string("gel ") + name},
+                           {"in", name},
+                           {"eps", "10"},
+                           {"sigma", "1e-5 S/m"},
+                           {"k", "0.5 W/m/K"}});
+    }
+    d.add("frequency", {{"value", "10 kHz"}});
+    d.add("joint resistance", {{"value", "40 ohm*m^2"}, {"on", "a & b"}});
+    d.add("contact", {{"name", "A"}, {"current", "3 mA"}, {"on", "b.top"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "a.bottom"}});
+    d.add("held temperature",
+          {{"name", "faces"}, {"value", "300 K"}, {"on", "b.top and a.bottom"}});
+    d.add("current heats", {{"in", "a and b"}});
+    d.add("impedance", {{"from", "A"}, {"to", "B"}, {"within", "0.1 %"}});
+    d.add("heat flow", {{"of", "faces"}, {"within", "0.1 %"}});
+    d.add("highest temperature", {{"in", "a"}, {"within", "0.1 %"}});
+    const double area = 4e-3 * 3e-3;
+    const std::complex<double> z = (4e-3 / medium + 40.0) / area;
+    {
+        const auto r = solved(d);
+        const double power = 0.5 * 9e-6 * z.real(), joint = 0.5 * 9e-6 * 40 / area,
+                     slabs = power - joint;
+        QVERIFY(std::abs(valueOf(r, "resistance") / z.real() - 1) < 1e-6);
+        QVERIFY(std::abs(valueOf(r, "reactance") / z.imag() - 1) < 1e-6);
+        QVERIFY(std::abs(valueOf(r, "heat flow") / power - 1) < 1e-5);
+        // Heat of the slabs as above over the whole length, that of the joint from the middle.
+        const double rise = (slabs / 8 + joint / 4) * 4e-3 / (0.5 * area);
+        QVERIFY2(std::abs((valueOf(r, "highest temperature") - 300) / rise - 1) < 1e-4,
+                 qPrintable(QString::number(valueOf(r, "highest temperature") - 300)));
+        QVERIFY(balanced(r));
+    }
+    d.add("conducting sheet",
+          {{"name", "F"}, {"thickness", "2 um"}, {"material", "graphite"}, {"on", "b.top"}});
+    d.add("current heats", {{"in", "F"}});
+    for (auto& l : d.lines)
+        if (l.kind == "contact" && l.get("name") == "A")
+            l.values["on"] = "b.left";
+    d.add("heating power", {{"in", "F and a and b"}, {"within", "0.1 %"}});
+    const auto r = solved(d);
+    const double at = 0.5 * 9e-6 * valueOf(r, "resistance");
+    QVERIFY2(std::abs(valueOf(r, "heat flow") / at - 1) < 1e-3,
+             qPrintable(QString("%1 %2").arg(valueOf(r, "heat flow")).arg(at)));
+    QVERIFY(balanced(r));
 }
 
 void TstQuasistatic::filmInSeries_data()
 {
     QTest::addColumn<QString>("space");
+    QTest::addColumn<bool>("byCurrent");
     for (const char* s : {"plane", "axisymmetric", "solid"})
-        QTest::newRow(s) << s;
+        for (const bool byCurrent : {false, true})
+            QTest::addRow("%s, %s", s, byCurrent ? "current" : "voltage") << s << byCurrent;
 }
 
 void TstQuasistatic::filmInSeries()
 {
     // A slab with a film of specific resistance before one contact: 1 / Y = f / A + L / (y A).
     QFETCH(QString, space);
+    QFETCH(bool, byCurrent);
     constexpr double L = 1e-3, f = 40;
     double area = 0;
     Document d;
@@ -163,7 +269,10 @@ void TstQuasistatic::filmInSeries()
         area = 12e-6;
     }
     addMedium(d, "s");
-    d.add("contact", {{"name", "A"}, {"voltage", "2 V"}, {"on", "s.top"}, {"film", "40 ohm*m^2"}});
+    d.add("contact", {{"name", "A"},
+                      byCurrent ? std::pair{"current", "3 mA"} : std::pair{"voltage", "2 V"},
+                      {"on", "s.top"},
+                      {"film", "40 ohm*m^2"}});
     d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "s.bottom"}});
     d.add("admittance", {{"from", "A"}, {"to", "B"}, {"within", "0.1 %"}});
     const auto r = solved(d);
@@ -274,8 +383,8 @@ void TstQuasistatic::wrongLines_data()
 {
     QTest::addColumn<QString>("what");
     QTest::addColumn<QString>("says");
-    QTest::newRow("film and current") << "film"
-                                      << "needs a voltage";
+    QTest::newRow("film round a region") << "film"
+                                         << "lies on sides";
     QTest::newRow("sheet in a region") << "sheet"
                                        << "lies on sides";
     QTest::newRow("no mate") << "mate"
@@ -297,8 +406,7 @@ void TstQuasistatic::wrongLines()
     d.add("rectangle", {{"name", "s"}, {"width", "8 mm"}, {"height", "2 mm"}});
     addMedium(d, "s");
     if (what == "film")
-        d.add("contact",
-              {{"name", "A"}, {"current", "1 A"}, {"on", "s.right"}, {"film", "1 ohm*m^2"}});
+        d.add("contact", {{"name", "A"}, {"voltage", "1 V"}, {"on", "s"}, {"film", "1 ohm*m^2"}});
     else if (what == "floating")
         d.add("contact", {{"name", "A"}, {"current", "1 A"}, {"on", "s.right"}});
     else

@@ -49,6 +49,7 @@ private Q_SLOTS:
     void tangentsMatchDifferences();
     void ringSector();
     void vanDerPauw();
+    void contactFilm_data();
     void contactFilm();
     void conductingSheet();
     void wallWithConvection();
@@ -195,12 +196,22 @@ void TstTransport::vanDerPauw()
              qPrintable(QString::number(u)));
 }
 
+void TstTransport::contactFilm_data()
+{
+    QTest::addColumn<bool>("byCurrent");
+    QTest::newRow("voltage") << false;
+    QTest::newRow("current") << true;
+}
+
 void TstTransport::contactFilm()
 {
     // Resistances in series: bar and film.
+    QFETCH(bool, byCurrent);
     Document d = bar();
-    d.add("contact",
-          {{"name", "A"}, {"voltage", "1 V"}, {"on", "bar.left"}, {"film", "1e-9 ohm*m^2"}});
+    d.add("contact", {{"name", "A"},
+                      byCurrent ? std::pair{"current", "2 A"} : std::pair{"voltage", "1 V"},
+                      {"on", "bar.left"},
+                      {"film", "1e-9 ohm*m^2"}});
     d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "bar.right"}});
     d.add("resistance", {{"from", "A"}, {"to", "B"}});
     const double area = 2e-6, exact = 1.678e-8 * 10e-3 / area + 1e-9 / area;

@@ -1,0 +1,85 @@
+// Heat from the losses of an alternating field, that of a wave or of a slowly alternating current.
+//
+// What the field loses, in the mean over a period, is the source of heat:
+//
+//   q = (omega eps0 eps tan(delta) + sigma) |E|^2 / 2
+//
+// with E of the frequency that is shown; that of a wave is scaled to the power that comes in. The
+// field of an order heats the temperatures of the same order, so that their difference holds the
+// error of both. Properties do not follow the temperature in the field; of waves, regions of metal
+// take no part, so that heat neither flows in them nor through them.
+// Source: Pozar, Microwave Engineering, section 1.6 (from memory).
+#pragma once
+
+#include "physics/quasistatic.h"
+#include "physics/transport.h"
+#include "physics/wave_driven.h"
+
+namespace yh::physics {
+
+/// A field with losses, as the heat problem sees it.
+class LossyField
+{
+public:
+    virtual ~LossyField() = default;
+    [[nodiscard]] virtual Field& field() = 0;
+    [[nodiscard]] const Field& field() const { return const_cast<LossyField*>(this)->field(); }
+    /// Power of the device over that of the fields sampled.
+    [[nodiscard]] virtual double share() const { return 1; }
+    /// Adds the losses to a heat problem as its sources.
+    virtual void heat(TransportProblem& problem) const = 0;
+    /// Power by volume at a place, W/m^3.
+    [[nodiscard]] virtual double density(int order, int cell, const Point& xi) const = 0;
+    /// Power that pieces and sheets of lines turn into heat, W, whole device.
+    [[nodiscard]] virtual double power(int order, const std::vector<int>& pieces,
+                                       const std::vector<int>& sheetLines) const = 0;
+};
+
+/// @param power  W, into the first port of the whole device
+[[nodiscard]] std::unique_ptr<LossyField> lossyWave(const WaveProblem& wave, double power,
+                                                    const mesh::Mesh& mesh,
+                                                    const shape::Partition& partition, int order,
+                                                    base::Progress& progress);
+/// Heats where the heat problem says that the current does.
+[[nodiscard]] std::unique_ptr<LossyField> lossyCurrent(const QuasistaticProblem& current,
+                                                       const mesh::Mesh& mesh,
+                                                       const shape::Partition& partition, int order,
+                                                       base::Progress& progress);
+
+class HeatingField : public Field
+{
+public:
+    HeatingField(std::unique_ptr<LossyField> lossy, const TransportProblem& heat,
+                 const mesh::Mesh& mesh, const shape::Partition& partition, int order,
+                 base::Progress& progress);
+    void solve(int lowestOrder, base::Progress& progress) override;
+    const mesh::Mesh& mesh() const override { return m_heat.mesh(); }
+    int order() const override { return m_heat.order(); }
+    Counters counters() const override;
+    const std::vector<Quantity>& quantities() const override { return m_quantities; }
+    void sample(int cell, const Point& xi, double* values) const override;
+    std::vector<double> indicator(bool allDrives) const override;
+    std::vector<double> dualIndicator(const PointFunctional& functional) override
+    {
+        return m_heat.dualIndicator(functional);
+    }
+    double geometryError() const override;
+    std::vector<SingularCorner> singularCorners() const override
+    {
+        return m_heat.singularCorners();
+    }
+    std::vector<double> showTimes() const override { return m_heat.showTimes(); }
+    void showAt(double time) override { m_heat.showAt(time); }
+    bool setCoarse(bool coarse) override { return m_heat.setCoarse(coarse); }
+
+    [[nodiscard]] LossyField& lossy() { return *m_lossy; }
+    [[nodiscard]] TransportSolver& heat() { return m_heat; }
+
+private:
+    std::unique_ptr<LossyField> m_lossy;
+    TransportProblem m_problem;  ///< with the losses as a source
+    TransportSolver m_heat;
+    std::vector<Quantity> m_quantities;
+};
+
+}  // namespace yh::physics
