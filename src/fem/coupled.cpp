@@ -19,13 +19,24 @@ bool isIn(int x, const std::vector<int>& list)
     return std::find(list.begin(), list.end(), x) != list.end();
 }
 
+/// Of a matrix whose pattern is symmetric.
+SparseRows transposedOf(const SparseRows& A)
+{
+    SparseRows T = A;
+    std::vector<int> next(A.start.begin(), A.start.end() - 1);
+    // Rows come in order, and so do the entries of every column.
+    for (int r = 0; r < A.size; ++r)
+        for (int k = A.start[size_t(r)]; k < A.start[size_t(r) + 1]; ++k)
+            T.value[size_t(next[size_t(A.column[size_t(k)])]++)] = A.value[size_t(k)];
+    return T;
+}
+
 }  // namespace
 
 CoupledSolver::CoupledSolver(const CoupledModel& model, const H1Space& space,
                              base::Progress& progress)
     : m_model(model), m_space(space), m_progress(progress), m_fields(model.fieldCount())
 {
-    m_ranks = cornerRanks(space.mesh());
     m_layouts.resize(size_t(space.order()) + 1);
 }
 
@@ -34,10 +45,6 @@ CoupledSolver::Layout& CoupledSolver::layout(int order)
     auto& l = m_layouts[size_t(order)];
     if (!l) {
         l = std::make_shared<Layout>();
-        l->order = order;
-        l->local = m_space.localCount(order);
-        const int dimension = m_space.mesh().dimension;
-        l->table = std::make_unique<BasisTable>(dimension, order, termDegree(dimension, order));
         number(*l, order);
         pattern(*l, order);
     }
@@ -49,12 +56,16 @@ int CoupledSolver::unknowns(int order)
     return layout(order).size;
 }
 
-void CoupledSolver::number(Layout& l, int order) const
+std::vector<std::vector<char>> CoupledSolver::sortOut(Layout& l, const H1Space& space,
+                                                      int order) const
 {
     const mesh::Mesh& m = m_space.mesh();
-    const auto functions = size_t(m_space.count(order));
+    const auto functions = size_t(space.count(order));
     const auto F = size_t(m_fields);
-    l.place.assign(F, std::vector<int>(functions, -1));
+    l.space = &space;
+    l.order = order;
+    l.local = space.localCount(order);
+    l.table = std::make_unique<BasisTable>(m.dimension, order, termDegree(m.dimension, order));
     l.apart.assign(m_model.groups().size(), -1);
     l.live.assign(F, std::vector<char>(functions, 0));
     l.groupOf.assign(F, std::vector<int>(size_t(m.vertexCount()), -1));
@@ -62,7 +73,7 @@ void CoupledSolver::number(Layout& l, int order) const
     int number[mostLocal];
     double sign[mostLocal];
     for (int t = 0; t < m.cellCount(); ++t) {
-        m_space.local(t, number, sign);
+        space.local(t, number, sign);
         for (size_t f = 0; f < F; ++f)
             if (m_model.active(int(f), m.piece[size_t(t)]))
                 for (int i = 0; i < l.local; ++i)
@@ -76,7 +87,7 @@ void CoupledSolver::number(Layout& l, int order) const
             l.sides.push_back(s);
         for (size_t f = 0; f < F; ++f)
             if (m_model.carries(int(f), tag))
-                for (const int i : m_space.onSide(s, order))
+                for (const int i : space.onSide(s, order))
                     l.live[f][size_t(i)] = 1;
     }
     const auto& groups = m_model.groups();
@@ -90,21 +101,39 @@ void CoupledSolver::number(Layout& l, int order) const
         }
         auto hold = [&](int function) {
             held[f][size_t(function)] = 1;
-            if (function < m.vertexCount())
-                l.groupOf[f][size_t(function)] = int(g);
+            if (function >= m.vertexCount())
+                return;
+            int& group = l.groupOf[f][size_t(function)];
+            if (group >= 0 && group != int(g) && groups[size_t(group)].given && groups[g].given &&
+                groups[size_t(group)].value != groups[g].value)
+                l.jumps.push_back({int(f), function, {group, int(g)}});
+            group = int(g);
         };
         for (int s = 0; s < m.sideCount(); ++s)
             if (isIn(m.sideTag[size_t(s)], groups[g].sides))
-                for (const int i : m_space.onSide(s, order))
+                for (const int i : space.onSide(s, order))
                     hold(i);
         for (int t = 0; t < m.cellCount() && !groups[g].pieces.empty(); ++t)
             if (isIn(m.piece[size_t(t)], groups[g].pieces)) {
-                m_space.local(t, number, sign);
+                space.local(t, number, sign);
                 for (int i = 0; i < l.local; ++i)
                     hold(number[i]);
             }
     }
+    return held;
+}
+
+void CoupledSolver::number(Layout& l, int order)
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const auto F = size_t(m_fields);
+    const auto held = sortOut(l, m_space, order);
+    const auto functions = size_t(m_space.count(order));
+    const auto& groups = m_model.groups();
+    l.place.assign(F, std::vector<int>(functions, -1));
     // Unknowns in elimination order, the fields of one function side by side, free groups last.
+    if (m_ranks.empty())
+        m_ranks = cornerRanks(m);
     const std::vector<int> rank = functionRanks(m_space, order, m_ranks);
     struct Unknown
     {
@@ -277,7 +306,7 @@ CoupledSolver::Values CoupledSolver::raised(const Values& low, int order) const
         const auto last = c.end() - apartOf(f);
         const std::vector<double> apart(last, c.end());
         c.erase(last, c.end());
-        c.resize(size_t(m_space.count(order)), 0.0);
+        c.resize(size_t(H1Space(m_space.mesh(), order).count()), 0.0);
         c.insert(c.end(), apart.begin(), apart.end());
     }
     return u;
@@ -295,6 +324,11 @@ void CoupledSolver::fixed(const Layout& l, double drive, double time, Values& u)
                 if (m_model.groups()[size_t(g)].given)
                     u[f][size_t(v)] = givenTo(g, drive, time);
             }
+        // Half way between, so that the ramps to either side make up for each other.
+        for (const auto& jump : l.jumps)
+            if (jump.field == int(f))
+                u[f][size_t(jump.vertex)] = 0.5 * (givenTo(jump.groups[0], drive, time) +
+                                                   givenTo(jump.groups[1], drive, time));
     }
 }
 
@@ -366,8 +400,15 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, Newton
 {
     fixed(l, drive, 0, u);
     l.tangentDt = -1;
+    l.isTangent = false;
+    bool isSetUp = false, isAtU = false;
+    auto finished = [&] {
+        l.isTangent = isSetUp && isAtU && drive == 1;
+        return true;
+    };
     report.unknowns = l.size;
     auto residual = [&](bool tangent) {
+        isAtU = tangent;
         const double start = base::seconds();
         assemble(l, order, u, drive, {}, tangent);
         report.assembleSeconds += base::seconds() - start;
@@ -424,19 +465,20 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, Newton
     for (int i = 0; i < mostIterations; ++i) {
         m_progress.check();
         if (now < converged)
-            return true;
+            return finished();
         std::vector<double> step = l.R;
         const double wanted = forcing(now, before);
         before = now;
         weigh(l);
         linearSolve(l, step, report, wanted);
+        isSetUp = true;
         ++report.iterations;
         const double length = sizeOf(l, u, step);
         if (!std::isfinite(length))
             return false;
         constexpr double nothing = 1e-14;
         if (length < nothing)
-            return true;
+            return finished();
         const Values here = u;
         double by = 1, next = 0;
         bool accepted = false;
@@ -478,7 +520,7 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, Newton
         report.residual = next;
         // Within rounding of the flows no further step can help.
         if (next < nearly && (by * length < smallStep || (i > 0 && next > 0.5 * now)))
-            return true;
+            return finished();
         now = next;
     }
     return false;
@@ -638,6 +680,7 @@ bool CoupledSolver::stage(int order, Values& u, const Stage& time, NewtonReport&
     Layout& l = layout(order);
     fixed(l, 1, time.time, u);
     l.weight.clear();
+    l.isTangent = false;
     report.unknowns = l.size;
     if (m_model.isLinear())
         return linearStage(l, order, u, time, report);
@@ -713,18 +756,23 @@ CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Valu
     Layout& l = layout(order);
     l.tangentDt = -1;
     l.weight.clear();
-    assemble(l, order, u, 1.0, {}, true);
+    if (!l.isTangent)
+        assemble(l, order, u, 1.0, {}, true);
     std::vector<double> x(size_t(l.size), 0.0);
     for (size_t f = 0; f < functional.size(); ++f)
         for (size_t i = 0; i < functional[f].size(); ++i)
             if (const int p = l.place[f][i]; p >= 0)
                 x[size_t(p)] += functional[f][i];
     if (l.iterative) {
-        // For an indicator the tangent stands for its transpose, from which only couplings and
-        // slopes of properties part it.
+        // What was set up for the tangent differs from what its transpose needs by couplings and
+        // slopes of properties only.
         constexpr double coarsely = 1e-4;
-        l.levels.setUp(l.J, l.coarse, m_fields, l.pairs);
+        if (!l.isTangent)
+            l.levels.setUp(l.J, l.coarse, m_fields, l.pairs);
+        const SparseRows transposed = transposedOf(l.J);
+        l.levels.multiplyBy(transposed);
         l.levels.gmres(x, coarsely, m_progress);
+        l.levels.multiplyBy(l.J);
     } else {
         l.lu.factorise(l.J);
         l.lu.solveTransposed(l.J, x);

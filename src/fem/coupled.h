@@ -188,6 +188,24 @@ public:
     /// Right-hand side from the derivative of a functional by each coefficient (as in Values),
     /// solved with the transposed tangent at u: the functional's own (dual) fields.
     [[nodiscard]] Values dual(int order, const Values& u, const Values& functional);
+    /// What the functions of the next order would change in a functional.
+    struct Surplus
+    {
+        double change = 0;  ///< of the functional
+        /// What is not known because given values jump at corners of the mesh.
+        double unsure = 0;
+        std::vector<double> byCell;  ///< sizes of the parts; shape (cells)
+    };
+    /// Where two given values meet, the elements make a ramp of one edge's length; the functional
+    /// of half the jump at that corner tells what that may matter. Every function of the next order
+    /// is taken alone: its residual times that of the dual
+    /// fields over its own entry of the tangent. Steady states only.
+    /// Source: Bank and Smith, SIAM J. Numer. Anal. 30 (1993) 921, and Becker and Rannacher, Acta
+    /// Numerica 10 (2001) 1 (both from memory).
+    /// @param z           dual fields of the functional, of the same order as u
+    /// @param functional  its derivative by each coefficient of the next order
+    [[nodiscard]] Surplus surplus(int order, const Values& u, const Values& z,
+                                  const Values& functional);
     /// Products of the highest-order parts of u and z by the tangent, by cell; shape (cells).
     [[nodiscard]] std::vector<double> shares(int order, const Values& u, int field);
 
@@ -201,7 +219,10 @@ private:
     Layout& layout(int order);
     /// How many groups of a field have values of their own.
     [[nodiscard]] int apartOf(int field) const;
-    void number(Layout& l, int order) const;
+    void number(Layout& l, int order);
+    /// Which functions carry values, and which are held; sides and films with terms.
+    /// @returns by field and function: whether it is held
+    std::vector<std::vector<char>> sortOut(Layout& l, const H1Space& space, int order) const;
     void pattern(Layout& l, int order) const;
     void fixed(const Layout& l, double drive, double time, Values& u) const;
     /// Finds where the entries of each cell are in their rows.
@@ -211,14 +232,24 @@ private:
     /// Residual by unknown and by group; the tangent too, if asked.
     void assemble(Layout& l, int order, const Values& u, double drive, const Stage& time,
                   bool tangent);
-    void cell(Layout& l, int order, int t, const Values& u, double drive, const Stage& time,
+    void cell(const Layout& l, int order, int t, const Values& u, double drive, const Stage& time,
               double* residual, double* tangent, double* scale) const;
     /// Adds the flows across one pair of facing sides; two cells' functions, one after the other.
     void across(const Layout& l, int order, const std::array<int, 2>& pair, const Values& u,
                 double* residual, double* tangent, double* scale) const;
+    template <class Add>
+    void visitCell(const Layout& l, int order, int t, const Values& u, double drive,
+                   const Stage& time, Add add) const;
+    template <class Add>
+    void visitSide(const Layout& l, int order, int s, const Values& u, double drive,
+                   const Stage& time, Add add) const;
     /// Adds the flows through films before groups.
     void films(Layout& l, int order, const Values& u, double drive, double time,
                bool tangent) const;
+    /// The same of one side: a cell's functions and, last, the group's own value.
+    /// @returns the cell
+    int film(const Layout& l, int order, int index, const Values& u, double drive, double time,
+             double* residual, double* tangent) const;
     /// What a group is given, at a share of the drives.
     [[nodiscard]] double givenTo(int group, double drive, double time) const
     {
@@ -226,7 +257,11 @@ private:
         return g.value * m_model.shareAt(group, time) *
                (m_model.scalesWithDrive(g.field) ? drive : 1.0);
     }
-    void sideOf(Layout& l, int order, int s, const Values& u, double drive, const Stage& time,
+    /// Adds what cuts and films say about functions of the next order; see surplus().
+    void addJoins(const Layout& l, const Values& u, const Values& z, int from,
+                  std::vector<std::vector<double>>& field, std::vector<std::vector<double>>& dual,
+                  std::vector<std::vector<double>>& own) const;
+    void sideOf(const Layout& l, int order, int s, const Values& u, double drive, const Stage& time,
                 double* residual, double* tangent, double* scale) const;
     /// Weights of the fields' equations against each other, for iterations.
     void weigh(Layout& l) const;

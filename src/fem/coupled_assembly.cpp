@@ -1,6 +1,5 @@
 // Residuals and tangents of the coupled solver, cell by cell and side by side.
-#include "fem/coupled_layout.h"
-#include "fem/quadrature.h"
+#include "fem/coupled_points.h"
 
 #include <omp.h>
 #include <algorithm>
@@ -11,13 +10,6 @@ namespace yh::fem {
 using base::Error;
 
 namespace {
-
-/// Physical values and gradients of all functions at one point of a cell.
-struct PointBasis
-{
-    double value[mostLocal];
-    double grad[3][mostLocal];
-};
 
 /// block(i, j) += sum over the rows r of by_r(i) along_r(j).
 /// @tparam M  how many rows, 0: as many as given
@@ -137,175 +129,23 @@ struct Accumulator
     }
 };
 
-/// Values and gradients of the fields from their coefficients on a cell, as variables.
-void setState(PointState& s, int fields, int n, const double* c, const PointBasis& b)
-{
-    for (int f = 0; f < fields; ++f) {
-        double u = 0, g[3] = {0, 0, 0};
-        for (int i = 0; i < n; ++i) {
-            const double x = c[f * n + i];
-            u += x * b.value[i];
-            for (int k = 0; k < 3; ++k)
-                g[k] += x * b.grad[k][i];
-        }
-        s.u[f] = Local::variable(u, f);
-        for (int k = 0; k < 3; ++k)
-            s.grad[f][k] = Local::variable(g[k], mostFields + 3 * f + k);
-    }
-}
-
-/// Coefficients of a cell with the signs of its functions.
-void gather(const CoupledSolver::Values& u, int n, const int* number, const double* sign, double* c)
-{
-    for (size_t f = 0; f < u.size(); ++f)
-        for (int i = 0; i < n; ++i)
-            c[f * size_t(n) + size_t(i)] = sign[i] * u[f][size_t(number[i])];
-}
-
-/// What was stored on a cell or side before a stage of a step in time.
-class StoredBefore
-{
-public:
-    StoredBefore(const CoupledSolver::Stage& stage, int n, const int* number, const double* sign)
-        : m_state{stage.first, stage.weight != 0 ? stage.second : nullptr},
-          m_weight{1 - stage.weight, stage.weight}
-    {
-        for (int k = 0; k < 2; ++k)
-            if (m_state[k])
-                gather(*m_state[k], n, number, sign, m_coefficients[k]);
-    }
-    /// Adds to `stored` by field at a point.
-    /// @param storage  fills the storage terms of a state
-    template <class Storage>
-    void at(PointState& state, int fields, int n, const PointBasis& b, const Storage& storage,
-            double* stored) const
-    {
-        for (int k = 0; k < 2; ++k) {
-            if (!m_state[k])
-                continue;
-            PointTerms terms;
-            setState(state, fields, n, m_coefficients[k], b);
-            storage(state, terms);
-            for (int f = 0; f < fields; ++f)
-                stored[f] += m_weight[k] * terms.storage[f].v;
-        }
-    }
-
-private:
-    const CoupledSolver::Values* m_state[2];
-    double m_weight[2], m_coefficients[2][mostFields * mostLocal];
-};
-
 }  // namespace
 
-void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double drive,
+void CoupledSolver::cell(const Layout& l, int order, int t, const Values& u, double drive,
                          const Stage& time, double* residual, double* tangent, double* scale) const
 {
-    const mesh::Mesh& m = m_space.mesh();
-    const mesh::Geometry g(m, t);
-    const BasisTable& table = *l.table;
-    const int n = l.local;
-    int number[mostLocal];
-    double sign[mostLocal], c[mostFields * mostLocal];
-    m_space.local(t, number, sign);
-    gather(u, n, number, sign, c);
-    const StoredBefore before(time, n, number, sign);
-    const Accumulator sum{m_fields, n, residual, tangent};
-    PointState state;
-    state.piece = m.piece[size_t(t)];
-    state.order = order;
-    state.cell = t;
-    state.drive = drive;
-    state.time = time.time;
-    Point row[3];
-    double det = 0;
-    for (int q = 0; q < table.points(); ++q) {
-        const Point& xi = table.xi[size_t(q)];
-        if (q == 0 || g.curved)
-            det = g.inverse(xi, row);
-        PointBasis b;
-        const auto at = size_t(q * n);
-        for (int i = 0; i < n; ++i) {
-            const double d0 = table.d[0][at + size_t(i)], d1 = table.d[1][at + size_t(i)],
-                         d2 = m.dimension == 3 ? table.d[2][at + size_t(i)] : 0.0;
-            b.value[i] = table.value[at + size_t(i)];
-            b.grad[0][i] = d0 * row[0].x + d1 * row[1].x + d2 * row[2].x;
-            b.grad[1][i] = d0 * row[0].y + d1 * row[1].y + d2 * row[2].y;
-            b.grad[2][i] = d0 * row[0].z + d1 * row[1].z + d2 * row[2].z;
-        }
-        state.at = g.at(xi);
-        state.xi = xi;
-        const double w = table.w[size_t(q)] * det * measureAt(m_model.measure(), state.at);
-        PointTerms terms;
-        double stored[mostFields] = {0, 0};
-        before.at(
-            state, m_fields, n, b,
-            [this](const PointState& p, PointTerms& out) { m_model.storage(p, out); }, stored);
-        setState(state, m_fields, n, c, b);
-        m_model.terms(state, terms);
-        if (time.dt > 0)
-            m_model.storage(state, terms);
-        sum.add(terms, b, w, time.dt > 0 ? 1 / time.dt : 0.0, stored);
-    }
-    sum.finish(sign, scale);
+    const Accumulator sum{m_fields, l.local, residual, tangent};
+    visitCell(l, order, t, u, drive, time, [&sum](const auto&... point) { sum.add(point...); });
+    sum.finish(Signs(l, t).sign, scale);
 }
 
-void CoupledSolver::sideOf(Layout& l, int order, int s, const Values& u, double drive,
+void CoupledSolver::sideOf(const Layout& l, int order, int s, const Values& u, double drive,
                            const Stage& time, double* residual, double* tangent,
                            double* scale) const
 {
-    const mesh::Mesh& m = m_space.mesh();
-    const int t = m.sideCells[size_t(s)][0], k = m.localSide(t, s), n = l.local;
-    const mesh::Geometry g(m, t);
-    int number[mostLocal];
-    double sign[mostLocal], c[mostFields * mostLocal];
-    m_space.local(t, number, sign);
-    gather(u, n, number, sign, c);
-    const StoredBefore before(time, n, number, sign);
-    const Accumulator sum{m_fields, n, residual, tangent};
-    PointState state;
-    state.piece = m.piece[size_t(t)];
-    state.order = order;
-    state.cell = t;
-    state.drive = drive;
-    state.time = time.time;
-    for (const CellPoint& q : cellRule(m.dimension - 1, 2 * order + 2)) {
-        const Point xi = g.onSide(k, q.xi), normal = g.outward(k, xi);
-        const double size = norm(normal);
-        const Point unit = (1 / size) * normal;
-        Point row[3];
-        g.inverse(xi, row);
-        Basis at;
-        basis(m.dimension, order, xi, at);
-        PointBasis b;
-        for (int i = 0; i < n; ++i) {
-            Point d = at.d[0][i] * row[0] + at.d[1][i] * row[1];
-            if (m.dimension == 3)
-                d = d + at.d[2][i] * row[2];
-            d = d - dot(d, unit) * unit;  // along the side
-            b.value[i] = at.value[i];
-            b.grad[0][i] = d.x;
-            b.grad[1][i] = d.y;
-            b.grad[2][i] = d.z;
-        }
-        state.at = g.at(xi);
-        state.xi = xi;
-        state.normal = unit;
-        PointTerms terms;
-        const int tag = m.sideTag[size_t(s)];
-        double stored[mostFields] = {0, 0};
-        before.at(
-            state, m_fields, n, b,
-            [&](const PointState& p, PointTerms& out) { m_model.sideStorage(tag, p, out); },
-            stored);
-        setState(state, m_fields, n, c, b);
-        m_model.sideTerms(tag, state, terms);
-        if (time.dt > 0)
-            m_model.sideStorage(tag, state, terms);
-        sum.add(terms, b, q.w * size * measureAt(m_model.measure(), state.at),
-                time.dt > 0 ? 1 / time.dt : 0.0, stored);
-    }
-    sum.finish(sign, scale);
+    const Accumulator sum{m_fields, l.local, residual, tangent};
+    visitSide(l, order, s, u, drive, time, [&sum](const auto&... point) { sum.add(point...); });
+    sum.finish(Signs(l, m_space.mesh().sideCells[size_t(s)][0]).sign, scale);
 }
 
 void CoupledSolver::across(const Layout& l, int order, const std::array<int, 2>& pair,
@@ -318,7 +158,7 @@ void CoupledSolver::across(const Layout& l, int order, const std::array<int, 2>&
     double sign[2][mostLocal], c[2][mostFields * mostLocal];
     for (int k = 0; k < 2; ++k) {
         cell[k] = m.sideCells[size_t(pair[size_t(k)])][0];
-        m_space.local(cell[k], number, sign[k]);
+        l.space->local(cell[k], number, sign[k]);
         gather(u, n, number, sign[k], c[k]);
     }
     const mesh::Geometry g[2] = {{m, cell[0]}, {m, cell[1]}};
@@ -370,57 +210,74 @@ void CoupledSolver::across(const Layout& l, int order, const std::array<int, 2>&
     }
 }
 
+int CoupledSolver::film(const Layout& l, int order, int index, const Values& u, double drive,
+                        double time, double* residual, double* tangent) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const int n = l.local, last = n, width = n + 1;
+    const auto& film = l.films[size_t(index)];
+    const Group& group = m_model.groups()[size_t(film.group)];
+    const auto& own = u[size_t(group.field)];
+    const double outside = l.apart[size_t(film.group)] >= 0
+                               ? own[size_t(l.apart[size_t(film.group)])]
+                               : givenTo(film.group, drive, time);
+    const int t = m.sideCells[size_t(film.side)][0], k = m.localSide(t, film.side);
+    const mesh::Geometry g(m, t);
+    int number[mostLocal];
+    double sign[mostLocal];
+    l.space->local(t, number, sign);
+    for (const CellPoint& q : cellRule(m.dimension - 1, 2 * order + 2)) {
+        const Point xi = g.onSide(k, q.xi);
+        const double w =
+            q.w * norm(g.outward(k, xi)) * measureAt(m_model.measure(), g.at(xi)) / group.film;
+        Basis b;
+        basis(m.dimension, order, xi, b);
+        // The difference across the film, and its derivatives.
+        double step = -outside, by[mostLocal + 1];
+        for (int i = 0; i < n; ++i) {
+            by[i] = sign[i] * b.value[i];
+            step += by[i] * own[size_t(number[i])];
+        }
+        by[last] = -1;
+        for (int i = 0; i < width; ++i) {
+            residual[i] += w * step * by[i];
+            for (int j = 0; j < width && tangent; ++j)
+                tangent[i * width + j] += w * by[i] * by[j];
+        }
+    }
+    return t;
+}
+
 void CoupledSolver::films(Layout& l, int order, const Values& u, double drive, double time,
                           bool tangent) const
 {
-    const mesh::Mesh& m = m_space.mesh();
-    const int n = l.local, last = n;
-    for (const auto& film : l.films) {
-        const auto index = size_t(film.group);
-        const Group& group = m_model.groups()[index];
-        const auto& own = u[size_t(group.field)];
-        const auto& placeOf = l.place[size_t(group.field)];
-        const double outside =
-            l.apart[index] >= 0 ? own[size_t(l.apart[index])] : givenTo(film.group, drive, time);
-        const int t = m.sideCells[size_t(film.side)][0], k = m.localSide(t, film.side);
-        const mesh::Geometry g(m, t);
+    const int n = l.local, last = n, width = n + 1;
+    std::vector<double> r(static_cast<size_t>(width)), K(size_t(width * width));
+    for (size_t f = 0; f < l.films.size(); ++f) {
+        const auto index = size_t(l.films[f].group);
+        const int field = m_model.groups()[index].field;
+        std::fill(r.begin(), r.end(), 0.0);
+        std::fill(K.begin(), K.end(), 0.0);
+        const int t =
+            film(l, order, int(f), u, drive, time, r.data(), tangent ? K.data() : nullptr);
         int number[mostLocal], place[mostLocal + 1];
-        double sign[mostLocal], r[mostLocal + 1] = {}, K[(mostLocal + 1) * (mostLocal + 1)] = {};
+        double sign[mostLocal];
         m_space.local(t, number, sign);
         for (int i = 0; i < n; ++i)
-            place[i] = placeOf[size_t(number[i])];
+            place[i] = l.place[size_t(field)][size_t(number[i])];
         place[last] = l.groupPlace[index];
-        for (const CellPoint& q : cellRule(m.dimension - 1, 2 * order + 2)) {
-            const Point xi = g.onSide(k, q.xi);
-            const double w =
-                q.w * norm(g.outward(k, xi)) * measureAt(m_model.measure(), g.at(xi)) / group.film;
-            Basis b;
-            basis(m.dimension, order, xi, b);
-            // The difference across the film, and its derivatives.
-            double step = -outside, by[mostLocal + 1];
-            for (int i = 0; i < n; ++i) {
-                by[i] = sign[i] * b.value[i];
-                step += by[i] * own[size_t(number[i])];
-            }
-            by[last] = -1;
-            for (int i = 0; i <= n; ++i) {
-                r[i] += w * step * by[i];
-                for (int j = 0; j <= n && tangent; ++j)
-                    K[i * (n + 1) + j] += w * by[i] * by[j];
-            }
-        }
-        l.groupFlow[index] += r[last];
-        for (int i = 0; i <= n; ++i) {
-            l.scale[group.field] += std::abs(r[i]);
+        l.groupFlow[index] += r[size_t(last)];
+        for (int i = 0; i < width; ++i) {
+            l.scale[field] += std::abs(r[size_t(i)]);
             if (place[i] < 0)
                 continue;
-            l.R[size_t(place[i])] += r[i];
+            l.R[size_t(place[i])] += r[size_t(i)];
             const int* begin = l.J.column.data() + l.J.start[size_t(place[i])];
             const int* end = l.J.column.data() + l.J.start[size_t(place[i]) + 1];
-            for (int j = 0; j <= n && tangent; ++j)
-                if (place[j] >= 0 && K[i * (n + 1) + j] != 0)
+            for (int j = 0; j < width && tangent; ++j)
+                if (const double x = K[size_t(i * width + j)]; place[j] >= 0 && x != 0)
                     l.J.value[size_t(std::lower_bound(begin, end, place[j]) - l.J.column.data())] +=
-                        K[i * (n + 1) + j];
+                        x;
         }
     }
 }

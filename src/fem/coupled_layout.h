@@ -12,16 +12,24 @@ namespace yh::fem {
 struct CoupledSolver::Layout
 {
     int order = 1, local = 0, size = 0;
+    int solved = 0;  ///< the order that spots are told, where it is another one
     std::vector<std::vector<int>> place;    ///< by field, by function: unknown or -1
     std::vector<std::vector<int>> groupOf;  ///< by field, by vertex: group or -1
     std::vector<std::vector<char>> live;    ///< by field, by function: carries a value
-    std::vector<int> groupPlace;            ///< unknown of a free group, -1 for a given one
-    std::vector<int> fieldOf;               ///< by unknown
+    const H1Space* space = nullptr;
+    std::vector<int> groupPlace;  ///< unknown of a free group, -1 for a given one
+    std::vector<int> fieldOf;     ///< by unknown
     std::vector<int> apart;  ///< by group: where its own value is among the coefficients, or -1
     struct Film
     {
         int side, group;
     };
+    /// Corners where two groups with different given values meet.
+    struct Jump
+    {
+        int field, vertex, groups[2];
+    };
+    std::vector<Jump> jumps;
     std::vector<Film> films;  ///< sides of the mesh that lie behind films
     std::vector<int> sides;   ///< sides of the mesh with terms
     /// By cell and pair of functions: which entry of its row; shape (cells, local, local).
@@ -40,8 +48,9 @@ struct CoupledSolver::Layout
     std::vector<char> pairs;  ///< whether an unknown and the next are parts of one complex value
     bool iterative = false;
     std::unique_ptr<BasisTable> table;
-    double tangentDt = -1;  ///< step that the factorised tangent of a stage is for
-    bool renew = false;     ///< that tangent has become slow
+    bool isTangent = false;  ///< J is the tangent at the steady state, and levels are set up for it
+    double tangentDt = -1;   ///< step that the factorised tangent of a stage is for
+    bool renew = false;      ///< that tangent has become slow
     /// Of a linear model, on the pattern of J: by the fields, and by their rates.
     std::vector<double> K, M;
     SparseSymmetric stage;  ///< K + M / dt, where it is symmetric

@@ -33,6 +33,9 @@ public:
     /// @returns iterations  @throws Error when it does not converge; Cancelled
     int conjugateGradients(std::vector<double>& x, double tolerance,
                            const base::Progress& progress) const;
+    /// Takes another matrix of the same pattern and diagonal, such as the transposed one, with
+    /// what was set up; it must outlive its use.
+    void multiplyBy(const SparseRows& A) { m_A = &A; }
     /// GMRES, restarted, for any matrix.
     /// @param weight  of each equation in the residual's norm; empty: all alike
     int gmres(std::vector<double>& x, double tolerance, const base::Progress& progress,

@@ -271,8 +271,12 @@ Mesh collect(const shape::Partition& p, const Matching& m)
         }
     }
     std::vector<Mesh::CurveEdge> onCurves;
-    for (const auto& [tag, curve] : m.curve)
-        collectCurve(tag, curve, 0, index, onCurves);
+    for (const auto& [tag, curve] : m.curve) {
+        const shape::Side& s = p.sides()[size_t(curve)];
+        constexpr double together = 1e-9;
+        const bool closed = norm(p.at(curve, s.t0) - p.at(curve, s.t1)) < together * p.size();
+        collectCurve(tag, curve, closed ? s.t1 - s.t0 : 0.0, index, onCurves);
+    }
     mesh.connect(p, onCurves);
     return mesh;
 }

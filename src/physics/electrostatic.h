@@ -47,7 +47,7 @@ struct ElectrostaticProblem
     fem::Measure measure = fem::Measure::plane;
     double scale = 1.0;  ///< depth times the number of mirror images: figures are for the whole
     std::array<bool, 3> mirror{}, odd{};  ///< by axis: a plane x, y, z = 0, and its kind
-    int wedges = 1;  ///< equal wedges that make up the whole
+    int wedges = 1;                       ///< equal wedges that make up the whole
     [[nodiscard]] bool isOdd() const { return odd[0] || odd[1] || odd[2]; }
     std::vector<int> activePieces;                          ///< pieces that carry field
     std::vector<fem::Coefficient> eps;                      ///< F/m, by piece of the partition

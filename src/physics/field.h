@@ -6,6 +6,7 @@
 #include "mesh/mesh.h"
 
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -48,6 +49,11 @@ struct PointFunctional
     mesh::Locator::Hit hit;
     Point direction;    ///< minus the gradient along it; zero: the value
     int component = 0;  ///< which unknown
+    [[nodiscard]] bool operator==(const PointFunctional& o) const
+    {
+        return hit.cell == o.hit.cell && norm(hit.xi - o.hit.xi) == 0 &&
+               norm(direction - o.direction) == 0 && component == o.component;
+    }
 };
 
 /// A quantity that can be drawn, read and exported.
@@ -91,6 +97,17 @@ public:
     [[nodiscard]] virtual std::vector<double> indicator(bool allDrives) const = 0;
     /// The same for one functional.
     [[nodiscard]] virtual std::vector<double> dualIndicator(const PointFunctional& functional) = 0;
+    /// What the next element order would change in a functional, estimated, where that is known;
+    /// and what cannot be known of it, because given values jump.
+    struct Change
+    {
+        double by = 0, unsure = 0;
+    };
+    [[nodiscard]] virtual std::optional<Change> changeOf(const PointFunctional& functional)
+    {
+        static_cast<void>(functional);
+        return std::nullopt;
+    }
     /// Share of the energy that lies between the quadratic and the exact borders.
     [[nodiscard]] virtual double geometryError() const = 0;
     [[nodiscard]] virtual std::vector<SingularCorner> singularCorners() const = 0;

@@ -96,6 +96,7 @@ private:
 TransportProblem heatedBy(const LossyField& lossy, const TransportProblem& heat)
 {
     TransportProblem p = heat;
+    p.sourcesByOrder = true;
     lossy.heat(p);
     return p;
 }

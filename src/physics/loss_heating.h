@@ -63,6 +63,10 @@ public:
     {
         return m_heat.dualIndicator(functional);
     }
+    std::optional<Change> changeOf(const PointFunctional& functional) override
+    {
+        return m_heat.changeOf(functional);
+    }
     double geometryError() const override;
     std::vector<SingularCorner> singularCorners() const override
     {

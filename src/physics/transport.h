@@ -157,8 +157,9 @@ public:
     double coldest = 293.15;    ///< K, of all given temperatures: rises are counted from it
     double reference = 293.15;  ///< K, at which properties are taken where no T is solved for
     int mirrors = 0;
-    std::array<bool, 3> odd{};  ///< planes about which the potential is odd
-    double oddShare = 1.0;      ///< of the scale, for what lies on one side of an odd plane
+    std::array<bool, 3> odd{};    ///< planes about which the potential is odd
+    double oddShare = 1.0;        ///< of the scale, for what lies on one side of an odd plane
+    bool sourcesByOrder = false;  ///< sources are those of a field of the same element order
 
     [[nodiscard]] int contactOf(const std::string& name) const;
     /// Corners where J or q has no limit.
@@ -225,6 +226,7 @@ public:
     void sample(int cell, const Point& xi, double* values) const override;
     std::vector<double> indicator(bool allDrives) const override;
     std::vector<double> dualIndicator(const PointFunctional& functional) override;
+    std::optional<Change> changeOf(const PointFunctional& functional) override;
     double geometryError() const override;
     std::vector<SingularCorner> singularCorners() const override;
 
@@ -288,6 +290,26 @@ private:
         size_t frame = 0;
         double change = 0;  ///< largest change of temperature, K
     };
+    /// A functional's derivative by each coefficient of an order.
+    [[nodiscard]] fem::CoupledSolver::Values derivative(const PointFunctional& functional,
+                                                        int order) const;
+    struct Weighted
+    {
+        PointFunctional functional;
+        fem::CoupledSolver::Surplus surplus;
+        double bySources = 0;  ///< what sources of the order below would change
+    };
+    std::vector<Weighted> m_weighted;  ///< of the newest solution
+    /// Whether there is a next order to look at.
+    [[nodiscard]] bool hasNext() const
+    {
+        return !m_problem.transient &&
+               order() < (m_mesh.dimension == 3 ? fem::highestSolidOrder : fem::highestOrder);
+    }
+    const Weighted& weighted(const PointFunctional& functional);
+    /// What sources of this order instead of that below change in a functional with these dual
+    /// fields.
+    [[nodiscard]] double bySources(int order, const fem::CoupledSolver::Values& dual) const;
     Solved transient(int order, double tolerance, base::Progress& progress);
     [[nodiscard]] const std::vector<fem::CoupledSolver::GroupResult>& groupsOf(
         const Solved& solved) const;

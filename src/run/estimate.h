@@ -10,16 +10,22 @@ struct History
 {
     /// By pass: value for the lowest, …, highest order that was solved.
     std::vector<std::vector<double>> byOrder;
+    /// By pass: what the next order would change in the newest of these, as weighed by the figure's
+    /// own field; empty where that is not known. The value already holds it.
+    std::vector<double> change;
 };
 
 /// Error of the newest value of the highest order.
 ///
 /// Two views, the larger counts. On the newest mesh the differences between orders form a
 /// decreasing series, whose rest is summed as geometric. From pass to pass the same is done with
-/// the differences between meshes. What a figure owes to quadratic borders is added.
+/// the differences between meshes. Where the change by the next order is known, it counts in place
+/// of both, times how much more than it the figure moved from the pass before. What a figure owes to quadratic borders is added.
 /// @param geometry  share of the figure that curved borders may be wrong by
 /// @param degree    2 for figures that are energies (their error is the square of the field's),
 ///                  1 for local values
-[[nodiscard]] double estimateError(const History& history, double geometry, int degree);
+/// @param offset    from which the figure counts, as a temperature does from the coldest one given
+[[nodiscard]] double estimateError(const History& history, double geometry, int degree,
+                                   double offset = 0);
 
 }  // namespace yh::run

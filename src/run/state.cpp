@@ -381,6 +381,17 @@ void State::evaluate()
         }
         const size_t n = orders.back().size();
         a.histories.resize(n);
+        // What the next order would change, where the figure's own field tells.
+        double change = NAN, unsure = 0;
+        if (a.local && a.degree == 1 && n == 1)
+            if (const auto places = a.local(*m_field, mesh::Locator(m_field->mesh()));
+                places.size() == 1)
+                if (const auto c = m_field->changeOf(places[0])) {
+                    change = c->by;
+                    unsure = c->unsure;
+                }
+        if (std::isfinite(change))
+            orders.back()[0] += change;
         f.value = orders.back();
         f.error.assign(n, 0.0);
         double largest = 0;
@@ -389,10 +400,12 @@ void State::evaluate()
             for (const auto& o : orders)
                 series.push_back(o[k]);
             a.histories[k].byOrder.push_back(series);
-            f.error[k] = estimateError(a.histories[k], geometry, a.degree);
+            if (std::isfinite(change))
+                a.histories[k].change.push_back(change);
+            f.error[k] = estimateError(a.histories[k], geometry, a.degree, a.offset);
             if (calibrated() && m_report.passes.empty())
                 f.error[k] *= m_settings.calibration[i];
-            f.error[k] += timeError[k];
+            f.error[k] += timeError[k] + unsure;
             largest = std::max(largest, std::abs(f.value[k]));
             if (!std::isfinite(f.value[k]))
                 throw Error(

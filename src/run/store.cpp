@@ -128,8 +128,7 @@ vtkSmartPointer<vtkIntArray> cellNumbers(const char* name)
 
 }  // namespace
 
-void writeField(physics::Field& field, const shape::Partition& partition,
-                const std::string& path)
+void writeField(physics::Field& field, const shape::Partition& partition, const std::string& path)
 {
     const mesh::Mesh& m = field.mesh();
     std::vector<int> shown;

@@ -1,0 +1,196 @@
+// Inside the coupled solver only: what the model says at the points of cells and sides.
+#pragma once
+
+#include "fem/coupled_layout.h"
+#include "fem/quadrature.h"
+
+namespace yh::fem {
+
+/// Physical values and gradients of all functions at one point of a cell.
+struct PointBasis
+{
+    double value[mostLocal];
+    double grad[3][mostLocal];
+};
+
+/// Values and gradients of the fields from their coefficients on a cell, as variables.
+inline void setState(PointState& s, int fields, int n, const double* c, const PointBasis& b)
+{
+    for (int f = 0; f < fields; ++f) {
+        double u = 0, g[3] = {0, 0, 0};
+        for (int i = 0; i < n; ++i) {
+            const double x = c[f * n + i];
+            u += x * b.value[i];
+            for (int k = 0; k < 3; ++k)
+                g[k] += x * b.grad[k][i];
+        }
+        s.u[f] = Local::variable(u, f);
+        for (int k = 0; k < 3; ++k)
+            s.grad[f][k] = Local::variable(g[k], mostFields + 3 * f + k);
+    }
+}
+
+/// Coefficients of a cell with the signs of its functions.
+inline void gather(const CoupledSolver::Values& u, int n, const int* number, const double* sign,
+                   double* c)
+{
+    for (size_t f = 0; f < u.size(); ++f)
+        for (int i = 0; i < n; ++i)
+            c[f * size_t(n) + size_t(i)] = sign[i] * u[f][size_t(number[i])];
+}
+
+/// Numbers and signs of a cell's functions.
+struct Signs
+{
+    int number[mostLocal];
+    double sign[mostLocal];
+    template <class Layout>
+    Signs(const Layout& l, int t)
+    {
+        l.space->local(t, number, sign);
+    }
+};
+
+/// What was stored on a cell or side before a stage of a step in time.
+class StoredBefore
+{
+public:
+    StoredBefore(const CoupledSolver::Stage& stage, int n, const int* number, const double* sign)
+        : m_state{stage.first, stage.weight != 0 ? stage.second : nullptr},
+          m_weight{1 - stage.weight, stage.weight}
+    {
+        for (int k = 0; k < 2; ++k)
+            if (m_state[k])
+                gather(*m_state[k], n, number, sign, m_coefficients[k]);
+    }
+    /// Adds to `stored` by field at a point.
+    /// @param storage  fills the storage terms of a state
+    template <class Storage>
+    void at(PointState& state, int fields, int n, const PointBasis& b, const Storage& storage,
+            double* stored) const
+    {
+        for (int k = 0; k < 2; ++k) {
+            if (!m_state[k])
+                continue;
+            PointTerms terms;
+            setState(state, fields, n, m_coefficients[k], b);
+            storage(state, terms);
+            for (int f = 0; f < fields; ++f)
+                stored[f] += m_weight[k] * terms.storage[f].v;
+        }
+    }
+
+private:
+    const CoupledSolver::Values* m_state[2];
+    double m_weight[2], m_coefficients[2][mostFields * mostLocal];
+};
+
+/// @param add  called with (terms, basis, weight, what storage counts by, what was stored before)
+template <class Add>
+void CoupledSolver::visitCell(const Layout& l, int order, int t, const Values& u, double drive,
+                              const Stage& time, Add add) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const mesh::Geometry g(m, t);
+    const BasisTable& table = *l.table;
+    const int n = l.local;
+    int number[mostLocal];
+    double sign[mostLocal], c[mostFields * mostLocal];
+    l.space->local(t, number, sign);
+    gather(u, n, number, sign, c);
+    const StoredBefore before(time, n, number, sign);
+    PointState state;
+    state.piece = m.piece[size_t(t)];
+    state.order = l.solved > 0 ? l.solved : order;
+    state.cell = t;
+    state.drive = drive;
+    state.time = time.time;
+    Point row[3];
+    double det = 0;
+    for (int q = 0; q < table.points(); ++q) {
+        const Point& xi = table.xi[size_t(q)];
+        if (q == 0 || g.curved)
+            det = g.inverse(xi, row);
+        PointBasis b;
+        const auto at = size_t(q * n);
+        for (int i = 0; i < n; ++i) {
+            const double d0 = table.d[0][at + size_t(i)], d1 = table.d[1][at + size_t(i)],
+                         d2 = m.dimension == 3 ? table.d[2][at + size_t(i)] : 0.0;
+            b.value[i] = table.value[at + size_t(i)];
+            b.grad[0][i] = d0 * row[0].x + d1 * row[1].x + d2 * row[2].x;
+            b.grad[1][i] = d0 * row[0].y + d1 * row[1].y + d2 * row[2].y;
+            b.grad[2][i] = d0 * row[0].z + d1 * row[1].z + d2 * row[2].z;
+        }
+        state.at = g.at(xi);
+        state.xi = xi;
+        const double w = table.w[size_t(q)] * det * measureAt(m_model.measure(), state.at);
+        PointTerms terms;
+        double stored[mostFields] = {0, 0};
+        before.at(
+            state, m_fields, n, b,
+            [this](const PointState& p, PointTerms& out) { m_model.storage(p, out); }, stored);
+        setState(state, m_fields, n, c, b);
+        m_model.terms(state, terms);
+        if (time.dt > 0)
+            m_model.storage(state, terms);
+        add(terms, b, w, time.dt > 0 ? 1 / time.dt : 0.0, stored);
+    }
+}
+
+template <class Add>
+void CoupledSolver::visitSide(const Layout& l, int order, int s, const Values& u, double drive,
+                              const Stage& time, Add add) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const int t = m.sideCells[size_t(s)][0], k = m.localSide(t, s), n = l.local;
+    const mesh::Geometry g(m, t);
+    int number[mostLocal];
+    double sign[mostLocal], c[mostFields * mostLocal];
+    l.space->local(t, number, sign);
+    gather(u, n, number, sign, c);
+    const StoredBefore before(time, n, number, sign);
+    PointState state;
+    state.piece = m.piece[size_t(t)];
+    state.order = l.solved > 0 ? l.solved : order;
+    state.cell = t;
+    state.drive = drive;
+    state.time = time.time;
+    for (const CellPoint& q : cellRule(m.dimension - 1, 2 * order + 2)) {
+        const Point xi = g.onSide(k, q.xi), normal = g.outward(k, xi);
+        const double size = norm(normal);
+        const Point unit = (1 / size) * normal;
+        Point row[3];
+        g.inverse(xi, row);
+        Basis at;
+        basis(m.dimension, order, xi, at);
+        PointBasis b;
+        for (int i = 0; i < n; ++i) {
+            Point d = at.d[0][i] * row[0] + at.d[1][i] * row[1];
+            if (m.dimension == 3)
+                d = d + at.d[2][i] * row[2];
+            d = d - dot(d, unit) * unit;  // along the side
+            b.value[i] = at.value[i];
+            b.grad[0][i] = d.x;
+            b.grad[1][i] = d.y;
+            b.grad[2][i] = d.z;
+        }
+        state.at = g.at(xi);
+        state.xi = xi;
+        state.normal = unit;
+        PointTerms terms;
+        const int tag = m.sideTag[size_t(s)];
+        double stored[mostFields] = {0, 0};
+        before.at(
+            state, m_fields, n, b,
+            [&](const PointState& p, PointTerms& out) { m_model.sideStorage(tag, p, out); },
+            stored);
+        setState(state, m_fields, n, c, b);
+        m_model.sideTerms(tag, state, terms);
+        if (time.dt > 0)
+            m_model.sideStorage(tag, state, terms);
+        add(terms, b, q.w * size * measureAt(m_model.measure(), state.at),
+            time.dt > 0 ? 1 / time.dt : 0.0, stored);
+    }
+}
+
+}  // namespace yh::fem
