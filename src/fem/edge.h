@@ -151,6 +151,31 @@ struct EdgeElements
                                                const ElementMatrices& elements,
                                                std::span<const double> x);
 
+/// What the functions of the next order meet in given fields, and their own entries.
+struct NextTerm
+{
+    bool curl = true;            ///< the integral of the curls, else that of the values
+    std::vector<double> factor;  ///< by piece; 0: nothing there
+};
+struct NextOrder
+{
+    int first = 0;  ///< number of the first of these functions
+    size_t fields = 0;
+    struct Part
+    {
+        std::vector<float> rows;  ///< f_i . A field_k; shape (functions, fields)
+        std::vector<double> own;  ///< f_i . A f_i
+    };
+    std::vector<Part> parts;  ///< by term
+};
+/// @param space   of the next order, at least
+/// @param fields  shape (count(order)) each
+[[nodiscard]] NextOrder nextOrder(const EdgeSpace& space, int order,
+                                  std::span<const std::vector<double>> fields,
+                                  std::span<const Coefficient> inverseMu,
+                                  std::span<const Coefficient> eps, Measure measure,
+                                  std::span<const NextTerm> terms);
+
 /// Element matrices of the parts along a side: integral of (n x f_i) . (n x f_j) over sides.
 struct SideMatrix
 {

@@ -97,6 +97,9 @@ public:
     [[nodiscard]] virtual std::vector<double> indicator(bool allDrives) const = 0;
     /// The same for one functional.
     [[nodiscard]] virtual std::vector<double> dualIndicator(const PointFunctional& functional) = 0;
+    /// An order at which figures may be asked though it was not solved for: they are then those of
+    /// order() with what the next one would change; 0: none.
+    [[nodiscard]] virtual int nextOrder() const { return 0; }
     /// What the next element order would change in a functional, estimated, where that is known;
     /// and what cannot be known of it, because given values jump.
     struct Change

@@ -32,14 +32,9 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
     m_elements = fem::edgeElements(m_space, problem.inverseMu, problem.eps, problem.measure);
     if (problem.shell.present) {
         std::vector<char> only(problem.eps.size(), 0);
-        std::vector<fem::Coefficient> eps(only.size()), inverseMu(only.size());
-        const auto piece = size_t(problem.shell.piece);
-        only[piece] = 1;
-        eps[piece].at = [&problem](Point p) { return problem.shell.stretched(p).eps[1]; };
-        inverseMu[piece].at = [&problem](Point p) {
-            return problem.shell.stretched(p).inverseMu[1];
-        };
-        m_absorbing = fem::edgeElements(m_space, inverseMu, eps, problem.measure, only);
+        only[size_t(problem.shell.piece)] = 1;
+        const Media media = absorbingMedia();
+        m_absorbing = fem::edgeElements(m_space, media.inverseMu, media.eps, problem.measure, only);
     }
     m_counters.assembleSeconds = base::seconds() - start;
     for (size_t p = 0; p < problem.ports.size(); ++p)
@@ -64,6 +59,19 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
                     {"E ahead", "electric field, a quarter ahead", "V/m", 3},
                     {"H", "magnetic field, in phase", "A/m", 3},
                     {"H ahead", "magnetic field, a quarter ahead", "A/m", 3}};
+}
+
+WaveDrivenSolver::Media WaveDrivenSolver::absorbingMedia() const
+{
+    Media media;
+    media.eps.resize(m_problem.eps.size());
+    media.inverseMu.resize(m_problem.eps.size());
+    const auto piece = size_t(m_problem.shell.piece);
+    media.eps[piece].at = [&p = m_problem](Point at) { return p.shell.stretched(at).eps[1]; };
+    media.inverseMu[piece].at = [&p = m_problem](Point at) {
+        return p.shell.stretched(at).inverseMu[1];
+    };
+    return media;
 }
 
 std::vector<double> WaveDrivenSolver::band() const
@@ -143,6 +151,7 @@ WaveDrivenSolver::Walls WaveDrivenSolver::wallsOf(int order,
 void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_models.clear();
+    m_next.reset();
     double start = base::seconds();
     const auto ranks = fem::cornerRanks(m_mesh);
     m_counters.orderSeconds = base::seconds() - start;
@@ -194,6 +203,7 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
     m_shownBelow.clear();
     for (size_t i = 0; i + 1 < m_models.size(); ++i)
         m_shownBelow.push_back(shownOf(m_models[i]));
+    lookAhead(progress);
 }
 
 WaveDrivenSolver::Shown WaveDrivenSolver::shownOf(const Model& m) const
@@ -219,6 +229,8 @@ Eigen::MatrixXcd WaveDrivenSolver::judged(const Model& m, double f) const
 
 const WaveDrivenSolver::Model& WaveDrivenSolver::at(int order) const
 {
+    if (m_next && order == nextOrder())
+        return *m_next;
     for (const Model& m : m_models)
         if (m.order == order)
             return m;
@@ -244,6 +256,8 @@ Eigen::MatrixXcd WaveDrivenSolver::small(const Model& m, double f) const
     Eigen::MatrixXcd A = Eigen::MatrixXcd::Zero(m.reduced[0].rows(), m.reduced[0].cols());
     for (size_t part = 0; part < m.reduced.size(); ++part)
         A += factor(part, f) * m.reduced[part];
+    if (m.next)
+        A -= m.next->at(m.next->matrix, f);
     return A;
 }
 
@@ -271,12 +285,15 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
 {
     const double k = 2 * pi * f / c0;
     const Complex jw(0, 2 * pi * f * mu0), share = wallShare(f);
-    const Eigen::MatrixXcd drive =
+    Eigen::MatrixXcd drive =
         m.drive.cast<Complex>() - share * (m.wallDrive[0] - k * k * m.wallDrive[1]).cast<Complex>();
+    if (m.next)
+        drive -= m.next->at(m.next->drive, f);
     const Eigen::MatrixXcd x = small(m, f).partialPivLu().solve(drive);
     const Eigen::VectorXcd z0 = impedances(m, f);
-    const Eigen::MatrixXcd Z =
-        jw * (drive.transpose() * x) + jw * share * m.wallSelf.cast<Complex>();
+    Eigen::MatrixXcd Z = jw * (drive.transpose() * x) + jw * share * m.wallSelf.cast<Complex>();
+    if (m.next)
+        Z += jw * m.next->at(m.next->self, f);
     const auto n = z0.size(), dipoles = Z.cols() - n;
     Response r;
     r.current.setZero(Z.rows(), Z.cols());
@@ -369,6 +386,9 @@ WaveDrivenSolver::Balance WaveDrivenSolver::balance(int order, double f, int cha
         b.walls = 0.5 * m_problem.walls[size_t(m_lossWalls[0])].resistance(f) * square /
                   std::norm(jw) / incident;
     }
+    // The shell's part of what the next order adds is not known by itself: it is the rest.
+    if (m.next && m_problem.shell.present)
+        b.radiated = 1 - b.reflected - b.passed - b.media - b.walls;
     return b;
 }
 
@@ -404,7 +424,7 @@ double WaveDrivenSolver::absorbed(int order, double f, int drive,
     double sum = 0;
     for (const bool real : {true, false}) {
         const auto e = fem::energyByCell(
-            m_space, order, m_elements.mass,
+            m_space, m.order, m_elements.mass,
             combine(m, real ? Eigen::VectorXd(y.real()) : Eigen::VectorXd(y.imag())));
         for (size_t t = 0; t < e.size(); ++t) {
             const int piece = m_mesh.piece[t];
@@ -443,20 +463,21 @@ Complex WaveDrivenSolver::inputImpedance(int order, double f, int port) const
 
 FarField WaveDrivenSolver::farField(int order, double f, int drive) const
 {
-    const Model& m = at(order);
-    if (!m.sphere) {
+    const Model &m = at(order), &own = basisOf(m);
+    if (!own.sphere) {
         const double k = 2 * pi * m_problem.high / c0;
-        m.sphere = std::make_unique<SphereExpansion>(m_problem, m_space, order, m.basis, k);
+        own.sphere = std::make_unique<SphereExpansion>(m_problem, m_space, own.order, own.basis, k);
     }
-    return m.sphere->farField(response(m, f).field.col(drive), f);
+    return own.sphere->farField(response(m, f).field.col(drive), f);
 }
 
 std::vector<double> WaveDrivenSolver::combine(const Model& m, const Eigen::VectorXd& y) const
 {
-    std::vector<double> out(m.basis.front().size(), 0.0);
-    for (size_t k = 0; k < m.basis.size(); ++k)
+    const auto& basis = basisOf(m).basis;
+    std::vector<double> out(basis.front().size(), 0.0);
+    for (size_t k = 0; k < basis.size(); ++k)
         for (size_t i = 0; i < out.size(); ++i)
-            out[i] += y(Eigen::Index(k)) * m.basis[k][i];
+            out[i] += y(Eigen::Index(k)) * basis[k][i];
     return out;
 }
 
@@ -480,8 +501,10 @@ std::vector<double> WaveDrivenSolver::indicator(bool) const
     // What the highest order adds to the fields of the order below, in energy, for every channel at
     // three frequencies of the band.
     std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
-    if (m_models.size() < 2)
+    if (m_models.size() < 2 && !m_next)
         return std::vector<double>(eta.size(), 1.0);
+    if (m_next)
+        return withoutDipoles(m_nextEta);
     const Model &high = m_models.back(), &low = m_models[m_models.size() - 2];
     for (const double share : {0.1, 0.5, 0.9}) {
         const double f = m_problem.low + share * (m_problem.high - m_problem.low),
@@ -505,6 +528,11 @@ std::vector<double> WaveDrivenSolver::indicator(bool) const
                     eta[t] += scale * (curls[t] + k * k * masses[t]);
             }
     }
+    return withoutDipoles(std::move(eta));
+}
+
+std::vector<double> WaveDrivenSolver::withoutDipoles(std::vector<double> eta) const
+{
     // Close to a dipole its own static field has no limit, and no figure depends on it.
     constexpr double nearShare = 0.1;
     for (const PointDipole& d : m_problem.dipoles)
@@ -514,6 +542,23 @@ std::vector<double> WaveDrivenSolver::indicator(bool) const
                 eta[size_t(t)] = 0;
         }
     return eta;
+}
+
+bool WaveDrivenSolver::bounds(int side) const
+{
+    // Where a medium goes on, and in the absorbing shell, it does not matter where the side lies.
+    const auto& pieces = m_partition.sides()[size_t(side)].pieces;
+    const auto isShell = [this](int p) {
+        return m_problem.shell.present && p == m_problem.shell.piece;
+    };
+    if (std::any_of(pieces.begin(), pieces.end(), isShell))
+        return false;
+    if (pieces.size() != 2 || m_problem.sides[size_t(side)] >= 0)
+        return true;
+    const auto a = size_t(pieces[0]), b = size_t(pieces[1]);
+    return m_problem.eps[a].constant.xx != m_problem.eps[b].constant.xx ||
+           m_problem.inverseMu[a].constant.xx != m_problem.inverseMu[b].constant.xx ||
+           m_problem.loss[a] != m_problem.loss[b] || m_problem.sigma[a] != m_problem.sigma[b];
 }
 
 double WaveDrivenSolver::geometryError() const
@@ -526,7 +571,7 @@ double WaveDrivenSolver::geometryError() const
             whole += e;
     for (int s = 0; s < m_mesh.sideCount(); ++s) {
         const int tag = m_mesh.sideTag[size_t(s)], t = m_mesh.sideCells[size_t(s)][0];
-        if (tag < 0 || m_partition.sides()[size_t(tag)].flat)
+        if (tag < 0 || m_partition.sides()[size_t(tag)].flat || !bounds(tag))
             continue;
         const mesh::Geometry g(m_mesh, t);
         if (!g.curved)

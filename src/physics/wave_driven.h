@@ -41,6 +41,9 @@ public:
     Counters counters() const override { return m_counters; }
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
     void sample(int cell, const Point& xi, double* values) const override;
+    int nextOrder() const override { return m_next ? order() + 1 : 0; }
+    /// The order whose figures are best known.
+    [[nodiscard]] int best() const { return m_next ? nextOrder() : order(); }
     std::vector<double> indicator(bool allDrives) const override;
     std::vector<double> dualIndicator(const PointFunctional&) override { return indicator(false); }
     double geometryError() const override;
@@ -95,6 +98,15 @@ public:
     [[nodiscard]] double verified() const { return m_models.back().verified; }
 
 private:
+    /// What eliminating the functions of the next order takes off the small model's matrix and
+    /// drives and adds to the drives' own parts, at some frequencies.
+    struct Next
+    {
+        std::vector<double> places;  ///< Hz
+        std::vector<Eigen::MatrixXcd> matrix, drive, self;
+        [[nodiscard]] Eigen::MatrixXcd at(const std::vector<Eigen::MatrixXcd>& values,
+                                          double frequency) const;
+    };
     /// The small model of one order. Its matrices are by Part.
     struct Model
     {
@@ -107,6 +119,7 @@ private:
         Eigen::MatrixXd wallDrive[2], wallSelf;  ///< u_w S^-1 times K_w or M_w, and times u_w
         int solutions = 0;
         double verified = 0;
+        std::shared_ptr<const Next> next;  ///< what the functions of the next order take off
     };
     enum Part {
         curl,
@@ -155,7 +168,30 @@ private:
     void findBlocks(int order, const fem::Numbering& numbering, std::vector<char>& lowest,
                     fem::EdgeBlocks& blocks) const;
     /// What drives: the parts of the modes' and dipoles' fields by function.
-    [[nodiscard]] std::vector<fem::SideLoad> drives(const Model& model) const;
+    [[nodiscard]] std::vector<fem::SideLoad> drives(const std::vector<PortMode>& modes,
+                                                    const fem::EdgeSpace& space, int order) const;
+    /// Turns modes the way that known ones of another order go.
+    static void alignWith(const std::vector<PortMode>& known, std::vector<PortMode>& modes);
+    /// Works out what the next order would change.
+    void lookAhead(base::Progress& progress);
+    /// One frequency of it. @param[in,out] eta  by function of the next order
+    void takeOff(const fem::NextOrder& rows, const std::vector<char>& isFree,
+                 const Eigen::MatrixXd& g, double frequency, Next& next, const Response& r,
+                 std::vector<double>& eta) const;
+    /// The imaginary parts of the absorbing shell's media, by piece.
+    struct Media
+    {
+        std::vector<fem::Coefficient> inverseMu, eps;
+    };
+    [[nodiscard]] Media absorbingMedia() const;
+    /// Whether a side of the partition parts media or ends the field.
+    [[nodiscard]] bool bounds(int side) const;
+    [[nodiscard]] std::vector<double> withoutDipoles(std::vector<double> eta) const;
+    /// The model whose basis one speaks of.
+    [[nodiscard]] const Model& basisOf(const Model& m) const
+    {
+        return &m == m_next.get() ? m_models.back() : m;
+    }
     [[nodiscard]] Walls wallsOf(int order, const std::vector<std::vector<int>>& metal,
                                 std::span<const int> ranks) const;
 
@@ -169,6 +205,8 @@ private:
     std::vector<int> m_lossWalls;  ///< walls of metal that have sides here
     bool m_isLossy = false, m_isComplex = false;
     std::vector<Model> m_models;
+    std::unique_ptr<Model> m_next;  ///< the newest with what the next order takes off
+    std::vector<double> m_nextEta;  ///< by cell: what the next order has to add
     using Shown = std::array<std::vector<double>, 2>;
     [[nodiscard]] Shown shownOf(const Model& model) const;
     Shown m_shown;                    ///< in phase and a quarter ahead, at the frequency shown

@@ -84,10 +84,11 @@ void WaveDrivenSolver::findBlocks(int order, const fem::Numbering& numbering,
     }
 }
 
-std::vector<fem::SideLoad> WaveDrivenSolver::drives(const Model& model) const
+std::vector<fem::SideLoad> WaveDrivenSolver::drives(const std::vector<PortMode>& modes,
+                                                    const fem::EdgeSpace& space, int order) const
 {
     std::vector<fem::SideLoad> list;
-    for (const PortMode& m : model.modes)
+    for (const PortMode& m : modes)
         list.push_back({m.number, m.weight});
     const mesh::Locator locator(m_mesh);
     for (const PointDipole& d : m_problem.dipoles) {
@@ -104,7 +105,7 @@ std::vector<fem::SideLoad> WaveDrivenSolver::drives(const Model& model) const
         }
         if (std::hypot(d.at.x, d.at.y) < 1e-9 * m_partition.size())
             share /= m_problem.wedges;
-        const fem::EdgePoint at(m_space, model.order, hit.cell, hit.xi);
+        const fem::EdgePoint at(space, order, hit.cell, hit.xi);
         fem::SideLoad load;
         for (int i = 0; i < at.count(); ++i) {
             load.number.push_back(at.number(i));
@@ -119,7 +120,7 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
                                   const fem::Numbering& numbering, Walls& walls, bool rough,
                                   base::Progress& progress)
 {
-    const auto loads = this->drives(model);
+    const auto loads = this->drives(model.modes, m_space, model.order);
     const auto n = size_t(family.size), parts = family.value.size(), drives = loads.size();
     std::vector<std::vector<double>> drive;
     for (const auto& m : loads) {

@@ -390,8 +390,16 @@ void State::evaluate()
                     change = c->by;
                     unsure = c->unsure;
                 }
-        if (std::isfinite(change))
-            orders.back()[0] += change;
+        std::vector<double> changes;
+        if (std::isfinite(change)) {
+            changes = {change};
+        } else if (const int next = m_field->nextOrder(); next > 0) {
+            changes = a.evaluate(*m_field, next);
+            for (size_t k = 0; k < changes.size(); ++k)
+                changes[k] -= orders.back()[k];
+        }
+        for (size_t k = 0; k < changes.size(); ++k)
+            orders.back()[k] += changes[k];
         f.value = orders.back();
         f.error.assign(n, 0.0);
         double largest = 0;
@@ -400,8 +408,8 @@ void State::evaluate()
             for (const auto& o : orders)
                 series.push_back(o[k]);
             a.histories[k].byOrder.push_back(series);
-            if (std::isfinite(change))
-                a.histories[k].change.push_back(change);
+            if (!changes.empty())
+                a.histories[k].change.push_back(changes[k]);
             f.error[k] = estimateError(a.histories[k], geometry, a.degree, a.offset);
             if (calibrated() && m_report.passes.empty())
                 f.error[k] *= m_settings.calibration[i];

@@ -58,7 +58,7 @@ std::string curves(const WaveDrivenSolver& s)
         csv += std::isfinite(v) ? text : ",";
     };
     for (const double f : s.band()) {
-        const auto S = s.scattering(s.order(), f);
+        const auto S = s.scattering(s.best(), f);
         std::snprintf(text, sizeof text, "%.12g", f);
         csv += text;
         for (const bool level : {true, false})
@@ -83,7 +83,7 @@ std::string touchstone(const WaveDrivenSolver& s)
     char b[80];
     const auto n = Eigen::Index(s.channels().size());
     for (const double f : s.band()) {
-        const auto S = s.scattering(s.order(), f);
+        const auto S = s.scattering(s.best(), f);
         if (!S.allFinite())
             continue;
         std::snprintf(b, sizeof b, "%.12g", f);
@@ -409,7 +409,7 @@ private:
                     range = matchedRange(s, order, s.channelOf(port, 0), f, most, line);
                 } catch (const base::Error&) {
                     // An order that serves the error alone may miss the match altogether.
-                    if (order == s.order())
+                    if (order >= s.order())
                         throw;
                 }
                 *reaches = range[0] == s.problem().low || range[1] == s.problem().high;

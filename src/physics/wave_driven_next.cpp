@@ -1,0 +1,237 @@
+// What the functions of the next order would change in a small model of driven waves.
+//
+// With the functions of the next order below those of the small model, the system over the band is
+//
+//   | A  B^T | |x|   |d|
+//   | B  D   | |y| = |g|
+//
+// of which D is taken for its diagonal alone: each new function answers to the fields by itself.
+// Eliminating y leaves a system of the small model's size, A - B^T D^-1 B, in which resonances have
+// moved and not only grown. What is taken off varies slowly over the band and is interpolated.
+// Source: Bank and Smith, SIAM J. Numer. Anal. 30 (1993) 921 (from memory), with a resonant system
+// in place of an elliptic one.
+//
+// GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
+// (its bug 105593).
+#pragma GCC diagnostic ignored "-Wuninitialized"
+#include "base/clock.h"
+#include "physics/wave_driven.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yh::physics {
+
+namespace {
+
+using Complex = std::complex<double>;
+constexpr double pi = 3.14159265358979323846;
+constexpr double c0 = 299792458.0;  // m/s, by definition
+
+}  // namespace
+
+Eigen::MatrixXcd WaveDrivenSolver::Next::at(const std::vector<Eigen::MatrixXcd>& values,
+                                            double f) const
+{
+    // Lagrange's polynomials over k^2 times the values: gradients answer with 1 / k^2.
+    Eigen::MatrixXcd sum = Eigen::MatrixXcd::Zero(values[0].rows(), values[0].cols());
+    for (size_t i = 0; i < places.size(); ++i) {
+        double share = places[i] * places[i] / (f * f);
+        for (size_t j = 0; j < places.size(); ++j)
+            if (j != i)
+                share *= (f - places[j]) / (places[i] - places[j]);
+        sum += share * values[i];
+    }
+    return sum;
+}
+
+void WaveDrivenSolver::alignWith(const std::vector<PortMode>& known, std::vector<PortMode>& modes)
+{
+    for (size_t k = 0; k < modes.size(); ++k) {
+        // Both are sorted alike on the functions that they share.
+        std::map<int, double> weight;
+        for (size_t i = 0; i < known[k].number.size(); ++i)
+            weight[known[k].number[i]] = known[k].weight[i];
+        double same = 0;
+        for (size_t i = 0; i < modes[k].number.size(); ++i)
+            if (const auto it = weight.find(modes[k].number[i]); it != weight.end())
+                same += it->second * modes[k].weight[i];
+        if (same < 0)
+            for (double& w : modes[k].weight)
+                w = -w;
+    }
+}
+
+void WaveDrivenSolver::lookAhead(base::Progress& progress)
+{
+    m_next.reset();
+    m_nextEta.clear();
+    const int p = order();
+    // Too many of the new functions answer to a point at once to be taken alone.
+    if (m_mesh.dimension != 3 || p >= fem::highestEdgeOrder || !m_problem.dipoles.empty())
+        return;
+    const double start = base::seconds();
+    const Model& model = m_models.back();
+    const fem::EdgeSpace space(m_mesh, p + 1);
+    const auto walls = wallSides(m_problem, m_mesh);
+    auto next = std::make_unique<Model>();
+    next->order = p;
+    next->reduced = model.reduced;
+    next->wallSelf = model.wallSelf;
+    for (const int k : {0, 1})
+        next->wallDrive[k] = model.wallDrive[k];
+    next->solutions = model.solutions;
+    next->verified = model.verified;
+    for (const WavePort& port : m_problem.ports)
+        for (auto& mode :
+             portModes(port, port.modes, space, p + 1, walls, m_problem.measure, progress))
+            next->modes.push_back(std::move(mode));
+    alignWith(model.modes, next->modes);
+    // Rows of the new functions against the basis, by the parts that make up the matrix.
+    std::vector<double> whole(m_problem.eps.size(), 1.0), loss = m_problem.loss,
+                                                          conduction = m_problem.sigma;
+    for (size_t f = 0; f < conduction.size(); ++f)
+        conduction[f] /= m_problem.eps[f].constant.xx;
+    std::vector<fem::NextTerm> terms, absorbing;
+    for (const Part part : m_parts)
+        if (part == absorbCurl || part == absorbMass) {
+            std::vector<double> only(whole.size(), 0.0);
+            only[size_t(m_problem.shell.piece)] = 1;
+            absorbing.push_back({part == absorbCurl, only});
+        } else {
+            terms.push_back({part == curl, part == lossy        ? loss
+                                           : part == conducting ? conduction
+                                                                : whole});
+        }
+    auto rows = fem::nextOrder(space, p, model.basis, m_problem.inverseMu, m_problem.eps,
+                               m_problem.measure, terms);
+    if (!absorbing.empty()) {
+        const auto media = absorbingMedia();
+        auto more = fem::nextOrder(space, p, model.basis, media.inverseMu, media.eps,
+                                   m_problem.measure, absorbing);
+        for (auto& part : more.parts)
+            rows.parts.push_back(std::move(part));
+    }
+    const size_t functions = rows.parts[0].own.size(), width = rows.fields;
+    std::vector<char> isFree(functions, 1);
+    for (const int s : walls)
+        for (const int i : space.onSide(s, p + 1))
+            if (i >= rows.first)
+                isFree[size_t(i - rows.first)] = 0;
+    // Drives: what they mean to the basis, and to the new functions.
+    const auto loads = drives(next->modes, space, p + 1);
+    next->drive.setZero(Eigen::Index(width), Eigen::Index(loads.size()));
+    Eigen::MatrixXd g = Eigen::MatrixXd::Zero(Eigen::Index(functions), Eigen::Index(loads.size()));
+    for (size_t d = 0; d < loads.size(); ++d)
+        for (size_t i = 0; i < loads[d].number.size(); ++i) {
+            const int n = loads[d].number[i];
+            const double v = loads[d].value[i];
+            if (n >= rows.first)
+                g(n - rows.first, Eigen::Index(d)) += v;
+            else
+                for (size_t k = 0; k < width; ++k)
+                    next->drive(Eigen::Index(k), Eigen::Index(d)) += v * model.basis[k][size_t(n)];
+        }
+    auto corrections = std::make_shared<Next>();
+    constexpr int most = 5;
+    const int places = m_problem.high > m_problem.low ? most : 1;
+    for (int i = 0; i < places; ++i)
+        corrections->places.push_back(0.5 * (m_problem.low + m_problem.high) -
+                                      0.5 * (m_problem.high - m_problem.low) *
+                                          std::cos((2 * i + 1) * pi / (2 * places)));
+    m_nextEta.assign(size_t(m_mesh.cellCount()), 0.0);
+    std::vector<double> eta(functions, 0.0);
+    for (const double f : corrections->places) {
+        progress.check();
+        const Response r = response(model, f);
+        takeOff(rows, isFree, g, f, *corrections, r, eta);
+    }
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        int number[fem::mostEdgeLocal];
+        space.local(t, p + 1, number);
+        for (int i = space.localCount(p); i < space.localCount(p + 1); ++i)
+            m_nextEta[size_t(t)] += eta[size_t(number[i] - rows.first)];
+    }
+    next->next = std::move(corrections);
+    m_next = std::move(next);
+    m_counters.solveSeconds += base::seconds() - start;
+}
+
+void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<char>& isFree,
+                               const Eigen::MatrixXd& g, double f, Next& next, const Response& r,
+                               std::vector<double>& eta) const
+{
+    const auto width = Eigen::Index(rows.fields), drives = g.cols();
+    Eigen::MatrixXcd C = Eigen::MatrixXcd::Zero(width, width),
+                     G = Eigen::MatrixXcd::Zero(width, drives),
+                     H = Eigen::MatrixXcd::Zero(drives, drives);
+    std::vector<Complex> weight;
+    for (const Part part : m_parts)
+        weight.push_back(factor(part, f));
+    // Of all ports and dipoles together, each for its own wave; for half a watt.
+    const double k = 2 * pi * f / c0;
+    const Complex jw(0, k * c0 * 1.25663706212e-6);
+    constexpr size_t batch = 256;
+    const size_t functions = isFree.size();
+    const auto batches = std::ptrdiff_t((functions + batch - 1) / batch);
+#pragma omp parallel
+    {
+        Eigen::MatrixXcd B(batch, width), own(batch, drives), Cs = C, Gs = G, Hs = H;
+        Eigen::VectorXcd D(batch);
+#pragma omp for schedule(static)
+        for (std::ptrdiff_t b = 0; b < batches; ++b) {
+            const size_t from = size_t(b) * batch, to = std::min(functions, from + batch);
+            Eigen::Index n = 0;
+            std::vector<size_t> which;
+            for (size_t i = from; i < to; ++i) {
+                if (!isFree[i])
+                    continue;
+                Complex d = 0;
+                double size = 0;
+                for (size_t part = 0; part < weight.size(); ++part) {
+                    d += weight[part] * rows.parts[part].own[i];
+                    size += std::abs(weight[part] * rows.parts[part].own[i]);
+                }
+                // Next to a resonance of its own a function cannot be taken alone.
+                constexpr double least = 0.05;
+                if (!(std::abs(d) > least * size))
+                    continue;
+                D(n) = 1.0 / d;
+                for (Eigen::Index c = 0; c < width; ++c) {
+                    Complex sum = 0;
+                    for (size_t part = 0; part < weight.size(); ++part)
+                        sum += weight[part] *
+                               double(rows.parts[part].rows[i * rows.fields + size_t(c)]);
+                    B(n, c) = sum;
+                }
+                own.row(n) = g.row(Eigen::Index(i)).cast<Complex>();
+                which.push_back(i);
+                ++n;
+            }
+            if (n == 0)
+                continue;
+            const auto Bn = B.topRows(n);
+            const auto gn = own.topRows(n);
+            const Eigen::MatrixXcd DB = D.head(n).asDiagonal() * Bn,
+                                   Dg = D.head(n).asDiagonal() * gn;
+            Cs.noalias() += Bn.transpose() * DB;
+            Gs.noalias() += Bn.transpose() * Dg;
+            Hs.noalias() += gn.transpose() * Dg;
+            // What is left of every drive's field at these functions, squared over their entries.
+            const Eigen::MatrixXcd left = jw * (gn * r.current) - Bn * r.field;
+            for (Eigen::Index i = 0; i < n; ++i)
+                eta[which[size_t(i)]] += left.row(i).squaredNorm() * std::abs(D(i));
+        }
+#pragma omp critical
+        {
+            C += Cs;
+            G += Gs;
+            H += Hs;
+        }
+    }
+    next.matrix.push_back(std::move(C));
+    next.drive.push_back(std::move(G));
+    next.self.push_back(std::move(H));
+}
+
+}  // namespace yh::physics
