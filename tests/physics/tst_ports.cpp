@@ -99,6 +99,7 @@ class TstPorts : public QObject
 private Q_SLOTS:
     void beadInALine_data();
     void beadInALine();
+    void slabInAGuide_data();
     void slabInAGuide();
     void referencePlanes();
     void guideModes();
@@ -111,13 +112,23 @@ private Q_SLOTS:
     void wrongSheets();
 };
 
+void TstPorts::slabInAGuide_data()
+{
+    QTest::addColumn<int>("order");
+    QTest::newRow("order 3") << 3;
+    QTest::newRow("order 2, which looks ahead") << 2;
+}
+
 void TstPorts::slabInAGuide()
 {
+    QFETCH(int, order);
     // Clear, with a little loss, with much.
     int covered = 0, count = 0;
     for (const auto& [eps, loss] : {std::pair{2.6, 0.0}, {2.1, 0.01}, {6.0, 0.3}}) {
         Document d = guide(8, 12);
         addSlab(d, std::to_string(eps), std::to_string(loss));
+        std::erase_if(d.lines, [](const auto& l) { return l.kind == "mesh"; });
+        d.add("mesh", {{"order", std::to_string(order)}});
         for (const char* f : {"8.3 GHz", "10 GHz", "11.7 GHz"})
             for (const char* to : {"A", "B"})
                 ask(d, "A", to, f);
@@ -132,8 +143,9 @@ void TstPorts::slabInAGuide()
                                          base::format(f, base::dim::frequency, 6);
                 const double off = std::abs(valueOf(r, "|S| " + name) - std::abs(S)),
                              turned = std::abs(valueOf(r, "phase of S " + name) - std::arg(S));
-                QVERIFY2(off < 1e-3, name.c_str());
-                QVERIFY2(std::min(turned, 2 * pi - turned) < 2e-3, name.c_str());
+                const double bound = order == 3 ? 1e-3 : 5e-3;
+                QVERIFY2(off < bound, name.c_str());
+                QVERIFY2(std::min(turned, 2 * pi - turned) < 2 * bound, name.c_str());
                 const double stated = errorOf(r, "|S| " + name);
                 std::printf("eps %g, %-22s off %8.1e  stated %8.1e\n", eps, name.c_str(), off,
                             stated);
