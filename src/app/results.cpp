@@ -279,13 +279,15 @@ void addLevel(CurveView& plot, const QString& name, const std::vector<double>& y
 
 namespace {
 
-/// Reflections from a table of levels and phases, as curves of complex numbers.
+/// Reflections from the complex numbers of a table, as curves.
 void addReflections(std::vector<CurveView>& list, const QStringList& head, const QStringList& rows)
 {
     for (qsizetype level = 1; level < head.size(); ++level) {
         const QString name = head[level].section(u" ("_s, 0, 0);
-        const qsizetype phase = head.indexOf(name + u" phase (deg)"_s);
-        if (name.section(u" to "_s, 0, 0) != name.section(u" to "_s, 1) || phase < 0)
+        const qsizetype real = head.indexOf(name + u"_re (1)"_s),
+                        imaginary = head.indexOf(name + u"_im (1)"_s);
+        if (name.section(u" to "_s, 0, 0) != name.section(u" to "_s, 1) || real < 0 ||
+            imaginary < 0)
             continue;
         CurveView c;
         c.chart = CurveView::Chart::reflection;
@@ -293,12 +295,10 @@ void addReflections(std::vector<CurveView>& list, const QStringList& head, const
         c.first = name;
         for (qsizetype r = 1; r < rows.size(); ++r) {
             const QStringList cells = rows[r].split(u',');
-            if (cells.value(level).isEmpty())
+            if (cells.value(real).isEmpty())
                 continue;
-            const double size = std::pow(10, cells[level].toDouble() / 20),
-                         turn = cells[phase].toDouble() * 0.017453292519943295;
-            c.x.push_back(size * std::cos(turn));
-            c.y.push_back(size * std::sin(turn));
+            c.x.push_back(cells[real].toDouble());
+            c.y.push_back(cells.value(imaginary).toDouble());
         }
         if (!c.x.empty())
             list.push_back(std::move(c));

@@ -20,7 +20,8 @@ struct History
 /// Two views, the larger counts. On the newest mesh the differences between orders form a
 /// decreasing series, whose rest is summed as geometric. From pass to pass the same is done with
 /// the differences between meshes. Where the change by the next order is known, it counts in place
-/// of both, times how much more than it the figure moved from the pass before. What a figure owes to quadratic borders is added.
+/// of both, times how much more than it the figure moved from the pass before. What a figure owes
+/// to quadratic borders is added.
 /// @param geometry  share of the figure that curved borders may be wrong by
 /// @param degree    2 for figures that are energies (their error is the square of the field's),
 ///                  1 for local values

@@ -2,12 +2,16 @@
 
 #include "base/quantity.h"
 #include "physics/wave_driven.h"
+#include "run/touchstone.h"
 #include "sheet/schema.h"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <cstdio>
+#include <fstream>
+#include <limits>
+#include <memory>
 
 namespace yh::run {
 
@@ -42,65 +46,122 @@ std::string channelName(const WaveDrivenSolver& s, size_t channel)
     return port.modes > 1 ? port.name + std::to_string(c.mode + 1) : port.name;
 }
 
-/// |S| in dB and its phase in degrees, for all pairs over the band.
-std::string curves(const WaveDrivenSolver& s)
+/// What a table of S-parameters refers to and is compared with.
+struct Comparison
 {
-    const size_t n = s.channels().size();
+    double reference = 0;                   ///< ohm, of all ports; 0: their own impedances
+    std::shared_ptr<const Network> beside;  ///< from a file
+};
+
+/// V over I of a channel, ohm: that of the whole line or source; of TE and TM modes E over H.
+double impedanceOf(const WaveDrivenSolver& s, int order, size_t channel, double f)
+{
+    const auto& c = s.channels()[channel];
+    const auto& port = s.problem().ports[size_t(c.port)];
+    const PortMode& m = s.mode(order, int(channel));
+    const bool isLine = m.kind == PortMode::Kind::tem || m.kind == PortMode::Kind::lumped;
+    return (isLine ? port.whole : 1.0) * m.impedance(f, port.eps, port.mu);
+}
+
+/// S at a frequency as a table shows it; nothing where a channel does not propagate and its
+/// impedance would be needed.
+Eigen::MatrixXcd referred(const WaveDrivenSolver& s, int order, double f, double reference)
+{
+    Eigen::MatrixXcd S = s.scattering(order, f);
+    if (reference <= 0)
+        return S;
+    if (!S.allFinite()) {
+        S.setConstant(std::numeric_limits<double>::quiet_NaN());
+        return S;
+    }
+    Eigen::VectorXd own(S.rows());
+    for (Eigen::Index k = 0; k < own.size(); ++k)
+        own(k) = impedanceOf(s, order, size_t(k), f);
+    return renormalised(S, own, Eigen::VectorXd::Constant(own.size(), reference));
+}
+
+/// Over the band, for all pairs: |S| in dB, phase in degrees, group delay, what a file says in dB,
+/// and the complex numbers.
+std::string curves(const WaveDrivenSolver& s, const Comparison& with)
+{
+    const auto n = Eigen::Index(s.channels().size());
     std::string csv = "frequency (Hz)";
-    for (const char* unit : {" (dB)", " phase (deg)"})
-        for (size_t to = 0; to < n; ++to)
-            for (size_t from = 0; from < n; ++from)
-                csv += "," + channelName(s, from) + " to " + channelName(s, to) + unit;
+    auto heads = [&](const std::string& title) {
+        for (Eigen::Index to = 0; to < n; ++to)
+            for (Eigen::Index from = 0; from < n; ++from)
+                csv += "," + channelName(s, size_t(from)) + " to " + channelName(s, size_t(to)) +
+                       title;
+    };
+    heads(" (dB)");
+    if (with.beside)
+        heads(" in file (dB)");
+    for (const char* title : {" phase (deg)", " delay (s)", "_re (1)", "_im (1)"})
+        heads(title);
     csv += "\n";
     char text[40];
-    auto number = [&](double v) {
-        std::snprintf(text, sizeof text, ",%.9g", v);
-        csv += std::isfinite(v) ? text : ",";
+    auto numbers = [&](const Eigen::MatrixXcd& S, auto part) {
+        for (Eigen::Index to = 0; to < n; ++to)
+            for (Eigen::Index from = 0; from < n; ++from) {
+                const double v = part(S(to, from));
+                std::snprintf(text, sizeof text, ",%.9g", v);
+                csv += std::isfinite(v) ? text : ",";
+            }
     };
+    auto decibels = [](const Complex& v) { return 20 * std::log10(std::abs(v)); };
+    constexpr double step = 1e-6;
     for (const double f : s.band()) {
-        const auto S = s.scattering(s.best(), f);
+        const Eigen::MatrixXcd S = referred(s, s.best(), f, with.reference);
         std::snprintf(text, sizeof text, "%.12g", f);
         csv += text;
-        for (const bool level : {true, false})
-            for (Eigen::Index to = 0; to < S.rows(); ++to)
-                for (Eigen::Index from = 0; from < S.cols(); ++from)
-                    number(level ? 20 * std::log10(std::abs(S(to, from)))
-                                 : std::arg(S(to, from)) * 180 / pi);
+        numbers(S, decibels);
+        if (with.beside)
+            numbers(with.beside->at(f), decibels);
+        numbers(S, [](const Complex& v) { return std::arg(v) * 180 / pi; });
+        // Minus the slope of the phase by the angular frequency.
+        const Eigen::MatrixXcd slope = (referred(s, s.best(), f * (1 + step), with.reference) -
+                                        referred(s, s.best(), f * (1 - step), with.reference)) /
+                                       (2 * step * f);
+        numbers(-(slope.cwiseQuotient(S)) / (2 * pi), [](const Complex& v) { return v.imag(); });
+        numbers(S, [](const Complex& v) { return v.real(); });
+        numbers(S, [](const Complex& v) { return v.imag(); });
         csv += "\n";
     }
     return csv;
 }
 
-/// Touchstone 1.1 (EIA/IBIS Open Forum, 2002, from memory), real and imaginary parts. S-parameters
-/// refer to the ports' own guides; the option line's resistance is nominal.
-std::string touchstone(const WaveDrivenSolver& s)
+/// The S-parameters over the band where all ports propagate.
+std::vector<std::pair<std::string, std::string>> touchstoneFiles(const WaveDrivenSolver& s,
+                                                                 const Comparison& with)
 {
-    std::string text = "! Yellowhorn " YH_VERSION
-                       ": S-parameters, each channel referred to the wave impedance of its guide\n";
+    Network network;
     for (size_t k = 0; k < s.channels().size(); ++k)
-        text += "! port " + std::to_string(k + 1) + ": " + channelName(s, k) + "\n";
-    text += "# Hz S RI R 50\n";
-    char b[80];
-    const auto n = Eigen::Index(s.channels().size());
-    for (const double f : s.band()) {
-        const auto S = s.scattering(s.best(), f);
-        if (!S.allFinite())
-            continue;
-        std::snprintf(b, sizeof b, "%.12g", f);
-        text += b;
-        // Two ports go column by column, more row by row with four pairs a line.
-        for (Eigen::Index i = 0; i < n; ++i) {
-            for (Eigen::Index j = 0; j < n; ++j) {
-                const auto v = n == 2 ? S(j, i) : S(i, j);
-                std::snprintf(b, sizeof b, " %.12g %.12g", v.real(), v.imag());
-                text += b;
-                if (n > 2 && (j % 4 == 3 || j + 1 == n) && !(i + 1 == n && j + 1 == n))
-                    text += "\n";
-            }
+        network.ports.push_back(channelName(s, k));
+    constexpr double nominal = 50;
+    network.reference.assign(network.ports.size(), with.reference > 0 ? with.reference : nominal);
+    for (const double f : s.band())
+        if (Eigen::MatrixXcd S = referred(s, s.best(), f, with.reference); S.allFinite()) {
+            network.frequency.push_back(f);
+            network.S.push_back(std::move(S));
         }
-        text += "\n";
+    std::vector<std::string> remarks{"Yellowhorn " YH_VERSION ": S-parameters"};
+    std::string plain = "S-parameters";
+    if (with.reference <= 0) {
+        remarks[0] += ", each channel referred to the impedance of its own guide or source";
+        remarks.push_back("the resistance of the option line is nominal");
     }
-    return text;
+    std::vector<std::pair<std::string, std::string>> files{
+        {plain + ".s" + std::to_string(network.ports.size()) + "p",
+         writeTouchstone(network, Touchstone::version1, remarks)}};
+    // The second version names the resistance of every port; those of lines hardly vary.
+    if (with.reference <= 0 && !network.frequency.empty()) {
+        remarks.pop_back();
+        for (size_t k = 0; k < network.ports.size(); ++k)
+            network.reference[k] =
+                impedanceOf(s, s.best(), k, network.frequency[network.frequency.size() / 2]);
+        remarks.push_back("references are those in the middle of the band");
+    }
+    files.push_back({plain + ".ts", writeTouchstone(network, Touchstone::version2, remarks)});
+    return files;
 }
 
 std::string level(double gain)
@@ -142,8 +203,9 @@ std::string sphereTable(const std::vector<double>& gains, int rows)
 class DrivenAsks
 {
 public:
-    DrivenAsks(const sheet::Model& model, const WaveProblem& problem, base::Faults& faults)
-        : m_model(model), m_problem(problem), m_faults(faults)
+    DrivenAsks(const sheet::Model& model, const shape::Partition& partition,
+               const WaveProblem& problem, base::Faults& faults)
+        : m_model(model), m_p(partition), m_problem(problem), m_faults(faults)
     {
     }
 
@@ -281,14 +343,15 @@ private:
         Ask a = beginAsk(m_model, l, dim::none, "S-parameters");
         a.finding.table = "curves";
         // Judged by all of them at some frequencies of the band.
-        a.evaluate = [](Field& field, int order) {
+        const double reference = l.has("reference") ? m_model.number(l, "reference") : 0.0;
+        a.evaluate = [reference](Field& field, int order) {
             auto& s = solverOf(field);
             std::vector<double> list;
             constexpr int places = 11;
             for (int i = 0; i < places; ++i) {
                 const auto& p = s.problem();
                 const double f = p.low + (p.high - p.low) * i / (places - 1);
-                const auto S = s.scattering(order, f);
+                const auto S = referred(s, order, f, reference);
                 for (const auto& v : S.reshaped())
                     for (const double part : {v.real(), v.imag()})
                         list.push_back(std::isfinite(part) ? part : 0.0);
@@ -296,13 +359,43 @@ private:
             return list;
         };
         a.scale = [](Field&, int) { return 1.0; };
-        a.curves = [](Field& field) { return curves(solverOf(field)); };
-        a.files = [](Field& field) {
-            auto& s = solverOf(field);
-            return std::vector<std::pair<std::string, std::string>>{
-                {"S-parameters.s" + std::to_string(s.channels().size()) + "p", touchstone(s)}};
-        };
+        Comparison with{reference, {}};
+        if (l.has("file"))
+            with.beside = besideOf(l);
+        a.curves = [with](Field& field) { return curves(solverOf(field), with); };
+        a.files = [with](Field& field) { return touchstoneFiles(solverOf(field), with); };
         m_asks.push_back(std::move(a));
+    }
+    /// The network in a file that a line names.
+    std::shared_ptr<const Network> besideOf(const Line& l)
+    {
+        const std::string file = l.get("file");
+        auto fault = [&](int number, const std::string& text) {
+            m_faults.push_back({number, {l.id, "file", -1}, text, false});
+            return nullptr;
+        };
+        std::ifstream in(m_p.pathOf(file));
+        if (!in)
+            return fault(7215, "the file " + file + " cannot be read");
+        const std::string text{std::istreambuf_iterator<char>(in), {}};
+        int ports = 0;
+        // The ending says how many there are: .s2p
+        if (const auto dot = file.rfind('.'); dot != std::string::npos)
+            if (std::sscanf(file.c_str() + dot, ".%*1[sS]%d", &ports) != 1)
+                ports = 0;
+        size_t channels = 0;
+        for (const auto& p : m_problem.ports)
+            channels += size_t(p.modes);
+        try {
+            auto network = std::make_shared<Network>(readTouchstone(text, ports));
+            if (network->ports.size() != channels)
+                return fault(7216, file + " holds " + std::to_string(network->ports.size()) +
+                                       " ports; the sheet has " + std::to_string(channels) +
+                                       " channels");
+            return network;
+        } catch (const base::Error& e) {
+            return fault(e.fault().number, e.fault().text);
+        }
     }
     void impedance(const Line& l)
     {
@@ -543,6 +636,7 @@ private:
     }
 
     const sheet::Model& m_model;
+    const shape::Partition& m_p;
     const WaveProblem& m_problem;
     base::Faults& m_faults;
     std::vector<Ask> m_asks;
@@ -583,10 +677,10 @@ public:
     {
         return std::make_unique<WaveDrivenSolver>(*m_problem, mesh, partition, order, progress);
     }
-    std::vector<Ask> asks(const sheet::Model& model, const shape::Partition&,
+    std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
                           base::Faults& faults) const override
     {
-        return DrivenAsks(model, *m_problem, faults).run();
+        return DrivenAsks(model, partition, *m_problem, faults).run();
     }
     std::vector<Check> checks(const sheet::Model& model, const shape::Partition&, Field& field,
                               const std::vector<Ask>&) const override

@@ -658,6 +658,11 @@ Point Partition::tangent(int side, double t) const
     return {v.X() * m_data->unit, v.Y() * m_data->unit};
 }
 
+std::string Partition::pathOf(const std::string& file) const
+{
+    return file.empty() || file[0] == '/' ? file : m_data->folder + "/" + file;
+}
+
 Point Partition::nearestOn(int side, const Point& p) const
 {
     const double u = m_data->unit;

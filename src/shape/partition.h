@@ -54,8 +54,8 @@ struct Side
     /// Where the modelled part ends: the plane x, y, z = 0 (0, 1, 2; the axis too), or a wedge's.
     enum Cut { none = -1, wedge = 3 };
     int cut = none;
-    Point inside;       ///< solids: a point of it, m
-    Point normal;       ///< solids: unit normal there, out of its first piece
+    Point inside;  ///< solids: a point of it, m
+    Point normal;  ///< solids: unit normal there, out of its first piece
 };
 
 /// Regions and sides that a rule picks.
@@ -85,6 +85,8 @@ public:
     static Partition build(const sheet::Model& model, const std::string& folder = ".");
 
     [[nodiscard]] const std::vector<Region>& regions() const;
+    /// Where a file that the sheet names lies.
+    [[nodiscard]] std::string pathOf(const std::string& file) const;
     [[nodiscard]] const std::vector<Piece>& pieces() const;
     [[nodiscard]] const std::vector<Side>& sides() const;
     [[nodiscard]] const OpenShell& openShell() const;

@@ -200,9 +200,20 @@ void addWaveAsks(std::vector<Kind>& k)
     k.push_back({"S-parameters",
                  a,
                  "S-parameters",
-                 {within("0.5 %")},
+                 {{.key = "reference",
+                   .type = T::quantity,
+                   .marker = "referred to",
+                   .dimension = dim::resistance,
+                   .range = Range::positive,
+                   .help = "resistance of all ports, in place of their own impedances"},
+                  {.key = "file",
+                   .type = T::file,
+                   .marker = "beside",
+                   .help = "a Touchstone file whose curves are drawn beside"},
+                  within("0.5 %")},
                  "S-parameters within 0.5 %",
-                 "All S-parameters over the band, as curves and as a Touchstone file."});
+                 "All S-parameters over the band with their group delay, as curves and as "
+                 "Touchstone files."});
     k.push_back({"port impedance",
                  a,
                  "impedance of port",

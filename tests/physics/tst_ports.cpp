@@ -1,9 +1,11 @@
 // Waves through ports: S-parameters, guides and lines against closed forms, symmetry, messages.
+#include "run/touchstone.h"
 #include "solved.h"
 
 #include <QFile>
 #include <QTemporaryDir>
 
+#include <Eigen/LU>
 #include <algorithm>
 #include <complex>
 #include <sstream>
@@ -107,6 +109,9 @@ private Q_SLOTS:
     void coaxialLine();
     void wedgeAndHalfEqualTheWhole();
     void touchstoneReadsBack();
+    void touchstoneFormats();
+    void otherResistances();
+    void delayOfALine();
     void belowCutOff();
     void wrongSheets_data();
     void wrongSheets();
@@ -276,26 +281,122 @@ void TstPorts::touchstoneReadsBack()
     QFile file(folder.filePath("S-parameters.s2p"));
     QVERIFY(file.open(QIODevice::ReadOnly));
     std::istringstream text(file.readAll().toStdString());
-    int rows = 0;
-    for (std::string line; std::getline(text, line);) {
-        if (line[0] == '!')
-            continue;
-        if (line[0] == '#') {
-            QCOMPARE(line, std::string("# Hz S RI R 50"));
-            continue;
-        }
-        std::istringstream numbers(line);
-        double f, v[8];
-        numbers >> f;
-        for (double& x : v)
-            QVERIFY(numbers >> x);
-        const TwoPort exact = slab(f, 2.6);
-        QVERIFY(std::abs(Complex(v[0], v[1]) - exact.reflected) < 2e-3);
-        QVERIFY(std::abs(Complex(v[2], v[3]) - exact.passed) < 2e-3);
-        QVERIFY(std::abs(Complex(v[2] - v[4], v[3] - v[5])) < 1e-9);  // reciprocal
-        ++rows;
+    const auto first = run::readTouchstone(text.str(), 2);
+    QCOMPARE(first.frequency.size(), size_t(5));
+    for (size_t i = 0; i < first.frequency.size(); ++i) {
+        const auto& S = first.S[i];
+        const TwoPort exact = slab(first.frequency[i], 2.6);
+        QVERIFY(std::abs(S(0, 0) - exact.reflected) < 2e-3);
+        QVERIFY(std::abs(S(1, 0) - exact.passed) < 2e-3);
+        QVERIFY(std::abs(S(1, 0) - S(0, 1)) < 1e-9);  // reciprocal
     }
-    QCOMPARE(rows, 5);
+    // The second version says the same, with the impedances of the guides.
+    QFile other(folder.filePath("S-parameters.ts"));
+    QVERIFY(other.open(QIODevice::ReadOnly));
+    const auto second = run::readTouchstone(other.readAll().toStdString(), 0);
+    QCOMPARE(second.frequency, first.frequency);
+    for (size_t i = 0; i < first.S.size(); ++i)
+        QVERIFY((second.S[i] - first.S[i]).norm() < 1e-9);
+    const double k = 2 * pi * 10e9 / c0;
+    QVERIFY(std::abs(second.reference[1] * std::sqrt(1 - std::pow(pi / 0.02286 / k, 2)) / eta - 1) <
+            1e-3);
+    // Drawn beside, a file says what it said.
+    for (const auto* l : d.ofKind("S-parameters"))
+        d.set(l->id, "file", folder.filePath("S-parameters.s2p").toStdString());
+    QTemporaryDir again;
+    settings.out = again.path().toStdString();
+    static_cast<void>(run::solve(d, settings, progress, outcome));
+    QCOMPARE(outcome, run::Outcome::met);
+    QFile table(again.filePath("tables/curves-1.csv"));
+    QVERIFY(table.open(QIODevice::ReadOnly));
+    const QStringList rows = QString::fromUtf8(table.readAll()).split('\n', Qt::SkipEmptyParts);
+    const auto head = rows[0].split(',');
+    const auto own = head.indexOf("A to B (dB)"), beside = head.indexOf("A to B in file (dB)");
+    QVERIFY(own > 0 && beside > 0);
+    QCOMPARE(rows.size(), 6);
+    for (qsizetype i = 1; i < rows.size(); ++i)
+        QVERIFY(std::abs(rows[i].split(',')[own].toDouble() -
+                         rows[i].split(',')[beside].toDouble()) < 1e-2);
+}
+
+void TstPorts::touchstoneFormats()
+{
+    // Magnitude and angle, decibels, other units, noise data, remarks; and what cannot be read.
+    const auto a = run::readTouchstone(
+        "! a filter\n# GHz S MA R 75\n1.0 0.5 90 0.1 0 0.2 180 0.3 -90 ! remark\n"
+        "2.0 0.5 0 0.1 0 0.2 0 0.3 0\n1.0 1.2 0.3 40 0.5\n",
+        2);
+    QCOMPARE(a.frequency.size(), size_t(2));
+    QCOMPARE(a.frequency[0], 1e9);
+    QCOMPARE(a.reference[0], 75.0);
+    QVERIFY(std::abs(a.S[0](0, 0) - Complex(0, 0.5)) < 1e-12);
+    QVERIFY(std::abs(a.S[0](1, 0) - 0.1) < 1e-12);
+    QVERIFY(std::abs(a.S[0](0, 1) + 0.2) < 1e-12);
+    QVERIFY(std::abs(a.at(1.5e9)(1, 1) - 0.5 * (Complex(0, -0.3) + 0.3)) < 1e-12);
+    QVERIFY(!a.at(3e9).allFinite());
+    const auto b = run::readTouchstone("# MHz S DB R 50\n100 -20 0\n", 1);
+    QVERIFY(std::abs(b.S[0](0, 0) - 0.1) < 1e-12 && b.frequency[0] == 1e8);
+    for (const char* bad : {"# Hz Y RI R 50\n1 2 3\n", "# Hz S RI R 50\n1 2\n",
+                            "# Hz S RI R 50\n1 two 3\n", "# Hz S RI R 50\n2 0 0\n1 0 0\n", ""})
+        QVERIFY_EXCEPTION_THROWN(static_cast<void>(run::readTouchstone(bad, 1)), base::Error);
+}
+
+void TstPorts::otherResistances()
+{
+    // A line of 75 ohm, a sixth of a wavelength long, between ports of 50 ohm, back and forth:
+    // Pozar, Microwave Engineering, table 4.1 (from memory).
+    const double z = 75, z0 = 50, turn = pi / 3;
+    Eigen::MatrixXcd own(2, 2);
+    own << 0, std::polar(1.0, -turn), std::polar(1.0, -turn), 0;
+    const auto S = run::renormalised(own, Eigen::Vector2d(z, z), Eigen::Vector2d(z0, z0));
+    const Complex A = std::cos(turn), B = Complex(0, z) * std::sin(turn),
+                  C = Complex(0, 1 / z) * std::sin(turn), sum = A + B / z0 + C * z0 + A;
+    QVERIFY(std::abs(S(0, 0) - (B / z0 - C * z0) / sum) < 1e-12);
+    QVERIFY(std::abs(S(1, 0) - 2.0 / sum) < 1e-12);
+    const auto back = run::renormalised(S, Eigen::Vector2d(z0, z0), Eigen::Vector2d(z, z));
+    QVERIFY((back - own).norm() < 1e-12);
+}
+
+void TstPorts::delayOfALine()
+{
+    // 30 mm of an empty coaxial line of 50 ohm delay by 30 mm / c0, and match another resistance
+    // as a line does.
+    QTemporaryDir folder;
+    Document d = coaxial();
+    d.add("S-parameters", {{"reference", "75 ohm"}});
+    run::Settings settings;
+    settings.out = folder.path().toStdString();
+    base::Progress progress;
+    run::Outcome outcome{};
+    const auto r = run::solve(d, settings, progress, outcome);
+    QVERIFY2(r.report.faults.empty(),
+             r.report.faults.empty() ? "" : r.report.faults[0].text.c_str());
+    const double z = valueOf(r, "impedance of port A"), k = 2 * pi * 3e9 / c0, turn = k * 0.03;
+    const Complex A = std::cos(turn), B = Complex(0, z) * std::sin(turn),
+                  C = Complex(0, 1 / z) * std::sin(turn), sum = A + B / 75.0 + C * 75.0 + A;
+    QFile file(folder.filePath("S-parameters.s2p"));
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    const auto S = run::readTouchstone(file.readAll().toStdString(), 2).at(3e9);
+    QVERIFY2(std::abs(S(0, 0) - (B / 75.0 - C * 75.0) / sum) < 2e-3,
+             qPrintable(QString("%1 %2").arg(S(0, 0).real()).arg(S(0, 0).imag())));
+    QVERIFY(std::abs(S(1, 0) - 2.0 / sum) < 2e-3);
+    QFile table(folder.filePath("tables/curves-1.csv"));
+    QVERIFY(table.open(QIODevice::ReadOnly));
+    const QStringList rows = QString::fromUtf8(table.readAll()).split('\n', Qt::SkipEmptyParts);
+    const auto column = rows[0].split(',').indexOf("A to B delay (s)");
+    QVERIFY(column > 0);
+    // Referred to 75 ohm the delay swings about that of the line: by its own two-port.
+    constexpr double df = 1e3;
+    auto phase = [&](double f) {
+        const double t = 2 * pi * f / c0 * 0.03;
+        const Complex a = std::cos(t), b = Complex(0, z) * std::sin(t),
+                      c = Complex(0, 1 / z) * std::sin(t);
+        return std::arg(2.0 / (a + b / 75.0 + c * 75.0 + a));
+    };
+    const double f = 3e9, exact = -(phase(f + df) - phase(f - df)) / (2 * df) / (2 * pi);
+    const double delay = rows[11].split(',')[column].toDouble();
+    QVERIFY2(std::abs(delay / exact - 1) < 5e-3,
+             qPrintable(QString("%1 %2").arg(delay).arg(exact)));
 }
 
 void TstPorts::belowCutOff()
