@@ -38,11 +38,14 @@ struct FieldData::Data
     std::vector<Array> arrays;
     std::vector<double> times;
     QString overTime;
+    std::vector<QString> alternating;           ///< quantities that have a part a quarter ahead
     std::unique_ptr<CellGrid> grid;             ///< made when first asked
     vtkSmartPointer<vtkCellTreeLocator> cells;  ///< of the solid, made when first asked
 };
 
 namespace {
+
+constexpr QLatin1StringView aheadOf(" ahead"), storedInPhase("@phase"), storedAhead("@ahead");
 
 double lensValue(vtkDataArray* a, vtkIdType i, int component)
 {
@@ -240,6 +243,23 @@ QString FieldData::load(const QString& path)
                 name.endsWith("@0"_L1))
                 m_data->overTime = name.chopped(2);
     }
+    // Alternating fields keep what was stored, beside what is shown.
+    auto* points = grid->GetPointData();
+    for (int k = points->GetNumberOfArrays(); k-- > 0;) {
+        const QString name = QString::fromUtf8(points->GetArrayName(k));
+        auto* now = vtkFloatArray::SafeDownCast(points->GetArray(k));
+        auto* ahead =
+            vtkFloatArray::SafeDownCast(points->GetArray((name + aheadOf).toUtf8().constData()));
+        if (!now || !ahead)
+            continue;
+        m_data->alternating.push_back(name);
+        for (const auto& [from, ending] : {std::pair{now, storedInPhase}, {ahead, storedAhead}}) {
+            vtkNew<vtkFloatArray> copy;
+            copy->DeepCopy(from);
+            copy->SetName((name + ending).toUtf8().constData());
+            points->AddArray(copy);
+        }
+    }
     // Magnitudes once, so that recolouring only looks numbers up.
     std::vector<vtkSmartPointer<vtkFloatArray>> magnitudes;
     for (int k = 0; k < grid->GetPointData()->GetNumberOfArrays(); ++k) {
@@ -312,12 +332,56 @@ void FieldData::setTime(double time)
     move(m_data->poly->GetPointData());
     if (m_data->solid)
         move(m_data->solid->GetPointData());
+    valuesChanged();
+}
+
+void FieldData::valuesChanged()
+{
     m_data->poly->Modified();
     if (m_data->solid)
         m_data->solid->Modified();
     m_data->joined = nullptr;
     m_data->exploded = nullptr;
     m_data->coarse = nullptr;
+}
+
+bool FieldData::hasPhase() const
+{
+    return !m_data->alternating.empty();
+}
+
+void FieldData::setPhase(double angle)
+{
+    const double c = std::cos(angle), s = std::sin(angle);
+    auto turn = [&](vtkPointData* data) {
+        auto array = [data](const QString& name) {
+            return vtkFloatArray::SafeDownCast(data->GetArray(name.toUtf8().constData()));
+        };
+        for (const QString& name : m_data->alternating) {
+            const auto *a = array(name + storedInPhase), *b = array(name + storedAhead);
+            vtkFloatArray *now = array(name), *ahead = array(name + aheadOf);
+            if (!a || !b || !now || !ahead)
+                continue;
+            const vtkIdType n = now->GetNumberOfTuples() * now->GetNumberOfComponents();
+            for (vtkIdType i = 0; i < n; ++i) {
+                const double x = a->GetValue(i), y = b->GetValue(i);
+                now->SetValue(i, float(c * x + s * y));
+                ahead->SetValue(i, float(c * y - s * x));
+            }
+            for (vtkFloatArray* v : {now, ahead}) {
+                v->Modified();
+                auto* magnitude = array(u'|' + QString::fromUtf8(v->GetName()) + u'|');
+                for (vtkIdType i = 0; magnitude && i < v->GetNumberOfTuples(); ++i)
+                    magnitude->SetValue(i, float(lensValue(v, i, -1)));
+                if (magnitude)
+                    magnitude->Modified();
+            }
+        }
+    };
+    turn(m_data->poly->GetPointData());
+    if (m_data->solid)
+        turn(m_data->solid->GetPointData());
+    valuesChanged();
 }
 
 std::pair<double, double> FieldData::rangeOverTime() const

@@ -45,6 +45,11 @@ public:
     void setTime(double time);
     /// Range of that quantity over all times.
     [[nodiscard]] std::pair<double, double> rangeOverTime() const;
+    /// Whether fields alternate: they are stored in phase and a quarter ahead.
+    [[nodiscard]] bool hasPhase() const;
+    /// Lets alternating fields be those of a moment of the period, an angle in radians; what is a
+    /// quarter ahead stays so.
+    void setPhase(double angle);
     /// Name of that quantity; empty: steady.
     [[nodiscard]] const QString& overTime() const;
     /// A solid's cells with shared points and mean values there, for what runs from cell to cell:
@@ -78,6 +83,8 @@ public:
 
 private:
     struct Data;
+    /// Surfaces and points made from the values are made anew.
+    void valuesChanged();
     std::unique_ptr<Data> m_data;
 };
 

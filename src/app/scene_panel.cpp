@@ -249,14 +249,20 @@ void ScenePanel::buildPlayer()
     m_ticks->setInterval(60);
     connect(m_play, &QToolButton::toggled, this, [this](bool on) {
         m_play->setText(on ? tr("pause") : tr("play"));
-        if (on && m_timeAt->value() == m_timeAt->maximum())
+        if (on && playsPhase()) {
+            spanPeriod();
+            showPhase();
+        } else if (on && m_timeAt->value() == m_timeAt->maximum()) {
             m_timeAt->setValue(0);
+        }
         on ? m_ticks->start() : m_ticks->stop();
     });
     connect(m_ticks, &QTimer::timeout, this, [this] {
         constexpr int tick = 12;
-        m_timeAt->setValue(m_timeAt->value() + tick);
-        if (m_timeAt->value() == m_timeAt->maximum())
+        const int next = m_timeAt->value() + tick;
+        // A period goes round, a course ends.
+        m_timeAt->setValue(playsPhase() ? next % m_timeAt->maximum() : next);
+        if (!playsPhase() && m_timeAt->value() == m_timeAt->maximum())
             m_play->setChecked(false);
     });
     connect(m_timeAt, &QSlider::valueChanged, this, &ScenePanel::showTime);
@@ -274,8 +280,41 @@ void ScenePanel::setTime(double seconds)
         m_timeAt->setValue(int(std::lround(1000 * seconds / times().back())));
 }
 
+bool ScenePanel::playsPhase() const
+{
+    return times().size() < 2 && m_field && !m_field->isEmpty() && m_field->hasPhase();
+}
+
+void ScenePanel::spanPeriod()
+{
+    // In phase and a quarter ahead together hold the strongest values, within a factor of 1.4.
+    const Lens lens = current().lens;
+    Lens ahead = lens;
+    ahead.array += u" ahead"_s;
+    m_field->setPhase(0);
+    const auto first = m_field->distribution(lens), second = m_field->distribution(ahead);
+    m_high = std::max({m_high, std::abs(first.low), first.high, std::abs(second.low), second.high});
+    m_low = lens.component >= 0 ? -m_high : 0.0;
+}
+
+void ScenePanel::showPhase()
+{
+    constexpr double turn = 2 * 3.14159265358979323846;
+    const double share = double(m_timeAt->value()) / m_timeAt->maximum();
+    m_timeText->setText(tr("phase %1°").arg(std::lround(360 * share)));
+    m_field->setPhase(turn * share);
+    m_distribution = m_field->distribution(current().lens);
+    m_distribution.least = std::min(m_distribution.least, m_low);
+    m_distribution.largest = std::max(m_distribution.largest, m_high);
+    applyRuler();
+    m_solid->fieldChanged();
+    m_canvas->update();
+}
+
 void ScenePanel::showTime()
 {
+    if (playsPhase())
+        showPhase();
     if (times().size() < 2)
         return;
     const double t = times().back() * m_timeAt->value() / 1000.0;
@@ -331,7 +370,10 @@ void ScenePanel::showPills()
     m_potential->setVisible(any && (m_isSolid || !m_field->firstOf(false).isEmpty()));
     m_lines->setVisible(any && (m_isSolid || m_hasLines));
     m_pin->setVisible(any);
-    m_player->setVisible(times().size() > 1);
+    m_player->setVisible(times().size() > 1 || playsPhase());
+    m_play->setAccessibleName(playsPhase() ? tr("Play a period of the field")
+                                           : tr("Play the course over time"));
+    m_timeAt->setAccessibleName(playsPhase() ? tr("Phase") : tr("Time"));
     if (m_isSolid) {
         m_potential->setText(tr("equal values"));
         m_potential->setToolTip(tr("Surfaces of equal value"));
@@ -482,6 +524,11 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
             const QSignalBlocker quiet(m_timeAt);
             m_timeAt->setValue(m_timeAt->maximum());
             m_timeText->setText(QString::fromStdString(base::format(times().back(), dim::time, 4)));
+        } else if (playsPhase()) {
+            const QSignalBlocker quiet(m_timeAt);
+            m_play->setChecked(false);
+            m_timeAt->setValue(0);
+            m_timeText->setText(tr("phase %1°").arg(0));
         }
         applyLens();
         if (m_isSolid)

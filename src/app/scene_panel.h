@@ -63,6 +63,12 @@ private:
     void buildSolidPills();
     void buildPlayer();
     void showTime();
+    /// Shows a moment of the period of alternating fields.
+    void showPhase();
+    /// Whether the player runs through a period, in place of a course over time.
+    [[nodiscard]] bool playsPhase() const;
+    /// The range of colours that suits all moments of a period.
+    void spanPeriod();
     void applyLensTo(const Quantity& q, const QString& map);
     void rebuildMenus();
 

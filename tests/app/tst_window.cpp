@@ -75,6 +75,7 @@ private Q_SLOTS:
     void layersOfASolid();
     void dragsInASolid();
     void courseOverTime();
+    void phaseOfAWave();
     void materialsAreFoundAndKept();
     void demoSolvesAndShows();
     void undoRedoAndStaleMarks();
@@ -532,6 +533,41 @@ void TstWindow::layersOfASolid()
     Q_EMIT dialog->fileSelected(file);
     dialog->close();
     QTRY_VERIFY_WITH_TIMEOUT(QFileInfo::exists(file) && QFileInfo(file).size() > 1000, 10000);
+}
+
+void TstWindow::phaseOfAWave()
+{
+    open(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "space", "type": "plane", "depth": "20 mm"},
+{"line": "rectangle", "name": "line", "width": "4 mm", "height": "40 mm", "at": "0, 0"},
+{"line": "material", "material": "vacuum", "in": "line"},
+{"line": "band", "from": "5 GHz", "to": "6 GHz", "points": "3", "shown": "5.5 GHz"},
+{"line": "port", "name": "A", "on": "line.bottom"},
+{"line": "port", "name": "B", "on": "line.top"},
+{"line": "S-parameters"}
+]})");
+    QVERIFY(solveAndWait());
+    auto* player = m_window->findChild<QWidget*>("player");
+    auto* at = m_window->findChild<QSlider*>("timeAt");
+    auto* text = m_window->findChild<QLabel*>("timeText");
+    QVERIFY(player->isVisible() && at && text);
+    QCOMPARE(text->text(), QString("phase 0°"));
+    m_window->scenePanel()->setLens("E.x");
+    SceneCanvas* scene = m_window->scenePanel()->canvas();
+    QTest::qWait(50);
+    const QImage first = scene->grab().toImage();
+    at->setValue(250);
+    QCOMPARE(text->text(), QString("phase 90°"));
+    QTest::qWait(50);
+    QVERIFY(scene->grab().toImage() != first);
+    // Playing goes round and does not end.
+    at->setValue(980);
+    QTest::mouseClick(m_window->findChild<QToolButton*>("play"), Qt::LeftButton);
+    QTRY_VERIFY_WITH_TIMEOUT(at->value() < 900, 5000);
+    QVERIFY(m_window->findChild<QToolButton*>("play")->isChecked());
+    QTest::mouseClick(m_window->findChild<QToolButton*>("play"), Qt::LeftButton);
+    if (qEnvironmentVariableIsSet("YH_PICTURES"))
+        m_window->grab().save(qEnvironmentVariable("YH_PICTURES") + "/phase.png");
 }
 
 void TstWindow::courseOverTime()
