@@ -170,8 +170,8 @@ private:
     /// What drives: the parts of the modes' and dipoles' fields by function.
     [[nodiscard]] std::vector<fem::SideLoad> drives(const std::vector<PortMode>& modes,
                                                     const fem::EdgeSpace& space, int order) const;
-    /// Turns modes the way that known ones of another order go.
-    static void alignWith(const std::vector<PortMode>& known, std::vector<PortMode>& modes);
+    /// Orders and turns modes as known ones of another order are.
+    void alignWith(const std::vector<PortMode>& known, std::vector<PortMode>& modes) const;
     /// Works out what the next order would change.
     void lookAhead(base::Progress& progress);
     /// One frequency of it. @param[in,out] eta  by function of the next order

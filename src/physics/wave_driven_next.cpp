@@ -45,18 +45,31 @@ Eigen::MatrixXcd WaveDrivenSolver::Next::at(const std::vector<Eigen::MatrixXcd>&
     return sum;
 }
 
-void WaveDrivenSolver::alignWith(const std::vector<PortMode>& known, std::vector<PortMode>& modes)
+void WaveDrivenSolver::alignWith(const std::vector<PortMode>& known,
+                                 std::vector<PortMode>& modes) const
 {
-    for (size_t k = 0; k < modes.size(); ++k) {
-        // Both are sorted alike on the functions that they share.
+    // By what they have in common on the functions that they share.
+    auto common = [](const PortMode& a, const PortMode& b) {
         std::map<int, double> weight;
-        for (size_t i = 0; i < known[k].number.size(); ++i)
-            weight[known[k].number[i]] = known[k].weight[i];
+        for (size_t i = 0; i < a.number.size(); ++i)
+            weight[a.number[i]] = a.weight[i];
         double same = 0;
-        for (size_t i = 0; i < modes[k].number.size(); ++i)
-            if (const auto it = weight.find(modes[k].number[i]); it != weight.end())
-                same += it->second * modes[k].weight[i];
-        if (same < 0)
+        for (size_t i = 0; i < b.number.size(); ++i)
+            if (const auto it = weight.find(b.number[i]); it != weight.end())
+                same += it->second * b.weight[i];
+        return same;
+    };
+    for (size_t k = 0; k < modes.size(); ++k) {
+        // Modes of one cut-off may come in another order.
+        size_t best = k;
+        double most = 0;
+        for (size_t i = k; i < modes.size() && m_channels[i].port == m_channels[k].port; ++i)
+            if (const double c = common(known[k], modes[i]); std::abs(c) > std::abs(most)) {
+                most = c;
+                best = i;
+            }
+        std::swap(modes[k], modes[best]);
+        if (most < 0)
             for (double& w : modes[k].weight)
                 w = -w;
     }

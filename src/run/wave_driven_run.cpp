@@ -649,13 +649,18 @@ public:
 
     std::string name() const override { return "wave-driven"; }
     const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
-    /// Antennas are full of edges, at which more cells serve better than a higher order.
-    int solidOrder() const override { return m_problem->shell.present ? 2 : 3; }
+    /// Antennas are full of edges, at which more cells serve better than a higher order; and order
+    /// 2 looks ahead at the next one. Only very accurate S of guides is nearer with order 3.
+    int solidOrder() const override
+    {
+        constexpr double fine = 2e-5;
+        return m_problem->shell.present || m_problem->settled >= fine ? 2 : 3;
+    }
     double solidShare(bool met) const override
     {
-        return m_problem->shell.present ? (met ? 0.2 : 0.35) : met ? 0.15 : 0.2;
+        return solidOrder() == 2 ? (met ? 0.2 : 0.35) : met ? 0.15 : 0.2;
     }
-    /// Two or four cells a wavelength at least, in every medium, at the highest frequency.
+    /// Two to four cells a wavelength at least, in every medium, at the highest frequency.
     std::vector<mesh::SizeRule> cellSizes() const override
     {
         std::vector<mesh::SizeRule> list;
@@ -664,7 +669,7 @@ public:
             const double index =
                 std::sqrt(m_problem->eps[k].constant.xx / m_problem->inverseMu[k].constant.xx);
             // Iterations see waves in the lowest order alone and need some more.
-            const double cells = m_problem->shell.present ? 4 : 2;
+            const double cells = m_problem->shell.present ? 4 : solidOrder() == 2 ? 3 : 2;
             list.push_back({f, -1, c0 / m_problem->high / index / cells});
         }
         // What is absorbed falls steeply through the shell.
