@@ -610,6 +610,13 @@ void SolidCanvas::paintOverlay(QPainter& p)
         V3 along;
     } axes[] = {{"x", {1, 0, 0}}, {"y", {0, 1, 0}}, {"z", {0, 0, 1}}};
     p.setFont(numberFont(8.5));
+    // Dark fields lie behind them.
+    QColor back = t.sheet;
+    back.setAlphaF(0.8f);
+    p.setPen(Qt::NoPen);
+    p.setBrush(back);
+    constexpr double reach = 43;
+    p.drawEllipse(at, reach, reach);
     for (const auto& a : axes) {
         const QPointF d(26 * dot(a.along, f[0]), -26 * dot(a.along, f[1]));
         p.setPen(QPen(t.ink, 1.4));

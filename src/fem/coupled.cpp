@@ -766,7 +766,7 @@ CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Valu
     if (l.iterative) {
         // What was set up for the tangent differs from what its transpose needs by couplings and
         // slopes of properties only.
-        constexpr double coarsely = 1e-4;
+        constexpr double coarsely = 1e-3;
         if (!l.isTangent)
             l.levels.setUp(l.J, l.coarse, m_fields, l.pairs);
         const SparseRows transposed = transposedOf(l.J);

@@ -57,7 +57,9 @@ double estimateError(const History& history, double geometry, int degree, double
             const double before = std::abs(history.change[n - 2]),
                          fell = std::max(before - change, shrinks * before),
                          moved = std::abs(value - history.byOrder[n - 2].back());
-            share = fell > 0 ? std::clamp(moved / fell, least, most) : most;
+            // The second mesh is the first that suits the field: what it tells is no less.
+            const double lowest = n == 2 ? unseen : least;
+            share = fell > 0 ? std::clamp(moved / fell, lowest, most) : most;
             // What moves far more than that owes it to something else, such as data that jump.
             if (moved <= most * fell)
                 byPass = 0;
