@@ -250,7 +250,6 @@ void ScenePanel::buildPlayer()
     connect(m_play, &QToolButton::toggled, this, [this](bool on) {
         m_play->setText(on ? tr("pause") : tr("play"));
         if (on && playsPhase()) {
-            spanPeriod();
             showPhase();
         } else if (on && m_timeAt->value() == m_timeAt->maximum()) {
             m_timeAt->setValue(0);
@@ -295,10 +294,13 @@ void ScenePanel::spanPeriod()
     const auto first = m_field->distribution(lens), second = m_field->distribution(ahead);
     m_high = std::max({m_high, std::abs(first.low), first.high, std::abs(second.low), second.high});
     m_low = lens.component >= 0 ? -m_high : 0.0;
+    m_spanned = m_quantity;
 }
 
 void ScenePanel::showPhase()
 {
+    if (m_spanned != m_quantity)
+        spanPeriod();
     constexpr double turn = 2 * 3.14159265358979323846;
     const double share = double(m_timeAt->value()) / m_timeAt->maximum();
     m_timeText->setText(tr("phase %1°").arg(std::lround(360 * share)));
@@ -527,6 +529,7 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
         } else if (playsPhase()) {
             const QSignalBlocker quiet(m_timeAt);
             m_play->setChecked(false);
+            m_spanned.clear();
             m_timeAt->setValue(0);
             m_timeText->setText(tr("phase %1°").arg(0));
         }

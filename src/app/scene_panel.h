@@ -69,6 +69,7 @@ private:
     [[nodiscard]] bool playsPhase() const;
     /// The range of colours that suits all moments of a period.
     void spanPeriod();
+    QString m_spanned;  ///< the quantity whose colours span the period
     void applyLensTo(const Quantity& q, const QString& map);
     void rebuildMenus();
 
