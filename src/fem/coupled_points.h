@@ -85,6 +85,28 @@ private:
     double m_weight[2], m_coefficients[2][mostFields * mostLocal];
 };
 
+/// What a cell brings along for all its points.
+struct OnCell
+{
+    Signs signs;
+    double coefficients[mostFields * mostLocal];
+    StoredBefore before;
+    PointState state;
+
+    template <class Layout>
+    OnCell(const Layout& l, const mesh::Mesh& m, int order, int t, const CoupledSolver::Values& u,
+           double drive, const CoupledSolver::Stage& time)
+        : signs(l, t), before(time, l.local, signs.number, signs.sign)
+    {
+        gather(u, l.local, signs.number, signs.sign, coefficients);
+        state.piece = m.piece[size_t(t)];
+        state.order = l.solved > 0 ? l.solved : order;
+        state.cell = t;
+        state.drive = drive;
+        state.time = time.time;
+    }
+};
+
 /// @param add  called with (terms, basis, weight, what storage counts by, what was stored before)
 template <class Add>
 void CoupledSolver::visitCell(const Layout& l, int order, int t, const Values& u, double drive,
@@ -94,17 +116,8 @@ void CoupledSolver::visitCell(const Layout& l, int order, int t, const Values& u
     const mesh::Geometry g(m, t);
     const BasisTable& table = *l.table;
     const int n = l.local;
-    int number[mostLocal];
-    double sign[mostLocal], c[mostFields * mostLocal];
-    l.space->local(t, number, sign);
-    gather(u, n, number, sign, c);
-    const StoredBefore before(time, n, number, sign);
-    PointState state;
-    state.piece = m.piece[size_t(t)];
-    state.order = l.solved > 0 ? l.solved : order;
-    state.cell = t;
-    state.drive = drive;
-    state.time = time.time;
+    const OnCell on(l, m, order, t, u, drive, time);
+    PointState state = on.state;
     Point row[3];
     double det = 0;
     for (int q = 0; q < table.points(); ++q) {
@@ -126,10 +139,10 @@ void CoupledSolver::visitCell(const Layout& l, int order, int t, const Values& u
         const double w = table.w[size_t(q)] * det * measureAt(m_model.measure(), state.at);
         PointTerms terms;
         double stored[mostFields] = {0, 0};
-        before.at(
+        on.before.at(
             state, m_fields, n, b,
             [this](const PointState& p, PointTerms& out) { m_model.storage(p, out); }, stored);
-        setState(state, m_fields, n, c, b);
+        setState(state, m_fields, n, on.coefficients, b);
         m_model.terms(state, terms);
         if (time.dt > 0)
             m_model.storage(state, terms);
@@ -144,17 +157,8 @@ void CoupledSolver::visitSide(const Layout& l, int order, int s, const Values& u
     const mesh::Mesh& m = m_space.mesh();
     const int t = m.sideCells[size_t(s)][0], k = m.localSide(t, s), n = l.local;
     const mesh::Geometry g(m, t);
-    int number[mostLocal];
-    double sign[mostLocal], c[mostFields * mostLocal];
-    l.space->local(t, number, sign);
-    gather(u, n, number, sign, c);
-    const StoredBefore before(time, n, number, sign);
-    PointState state;
-    state.piece = m.piece[size_t(t)];
-    state.order = l.solved > 0 ? l.solved : order;
-    state.cell = t;
-    state.drive = drive;
-    state.time = time.time;
+    const OnCell on(l, m, order, t, u, drive, time);
+    PointState state = on.state;
     for (const CellPoint& q : cellRule(m.dimension - 1, 2 * order + 2)) {
         const Point xi = g.onSide(k, q.xi), normal = g.outward(k, xi);
         const double size = norm(normal);
@@ -180,11 +184,11 @@ void CoupledSolver::visitSide(const Layout& l, int order, int s, const Values& u
         PointTerms terms;
         const int tag = m.sideTag[size_t(s)];
         double stored[mostFields] = {0, 0};
-        before.at(
+        on.before.at(
             state, m_fields, n, b,
             [&](const PointState& p, PointTerms& out) { m_model.sideStorage(tag, p, out); },
             stored);
-        setState(state, m_fields, n, c, b);
+        setState(state, m_fields, n, on.coefficients, b);
         m_model.sideTerms(tag, state, terms);
         if (time.dt > 0)
             m_model.sideStorage(tag, state, terms);

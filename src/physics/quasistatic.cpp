@@ -343,6 +343,7 @@ QuasistaticSolver::QuasistaticSolver(const QuasistaticProblem& problem, const me
                    {"V ahead", "potential, a quarter ahead", "V", 1},
                    {"E ahead", "electric field, a quarter ahead", "V/m", 3},
                    {"J", "current density, in phase", "A/m^2", 3},
+                   {"J ahead", "current density, a quarter ahead", "A/m^2", 3},
                    {"heating", "mean heating", "W/m^3", 1}}
 {
     for (const auto& [a, b] : m_mesh.facing) {
@@ -527,18 +528,23 @@ void QuasistaticSolver::sample(int cell, const Point& xi, double* values) const
     const Gradient g = gradient(s, cell, xi);
     const Point p = mesh::Geometry(m_mesh, cell).at(xi);
     const auto y = m_problem.pieces[size_t(m_mesh.piece[size_t(cell)])].value(p);
-    const Point J = -y.real() * g.real + y.imag() * g.imaginary;
+    const Point J = -y.real() * g.real + y.imag() * g.imaginary,
+                Jahead = y.real() * g.imaginary + y.imag() * g.real;
+    // What is seen a quarter of the period later is minus the imaginary part.
     const double list[] = {-g.real.x,
                            -g.real.y,
                            -g.real.z,
                            m_space.value(s.u[0], s.order, cell, xi),
-                           m_space.value(s.u[1], s.order, cell, xi),
-                           -g.imaginary.x,
-                           -g.imaginary.y,
-                           -g.imaginary.z,
+                           -m_space.value(s.u[1], s.order, cell, xi),
+                           g.imaginary.x,
+                           g.imaginary.y,
+                           g.imaginary.z,
                            J.x,
                            J.y,
                            J.z,
+                           Jahead.x,
+                           Jahead.y,
+                           Jahead.z,
                            0.5 * y.real() * g.square()};
     std::copy(std::begin(list), std::end(list), values);
 }

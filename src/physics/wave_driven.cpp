@@ -6,6 +6,7 @@
 #include "base/clock.h"
 #include "fem/edge_multilevel.h"
 #include "fem/ldlt.h"
+#include "physics/constants.h"
 
 #include <algorithm>
 #include <cmath>
@@ -17,10 +18,6 @@ namespace yh::physics {
 namespace {
 
 using Complex = std::complex<double>;
-constexpr double pi = 3.14159265358979323846;
-constexpr double c0 = 299792458.0;         // m/s, by definition
-constexpr double eps0 = 8.8541878128e-12;  // F/m, CODATA 2018
-constexpr double mu0 = 1.25663706212e-6;   // H/m, CODATA 2018
 
 }  // namespace
 

@@ -8,6 +8,7 @@
 
 #include "base/clock.h"
 #include "fem/ldlt.h"
+#include "physics/constants.h"
 
 #include <algorithm>
 #include <cmath>
@@ -18,8 +19,6 @@ namespace yh::physics {
 namespace {
 
 using Complex = std::complex<double>;
-constexpr double pi = 3.14159265358979323846;
-constexpr double c0 = 299792458.0;  // m/s, by definition
 
 /// y = A x with one matrix of a family.
 void multiply(const fem::SymmetricFamily& f, size_t part, const std::vector<double>& x,

@@ -15,6 +15,7 @@
 // (its bug 105593).
 #pragma GCC diagnostic ignored "-Wuninitialized"
 #include "base/clock.h"
+#include "physics/constants.h"
 #include "physics/wave_driven.h"
 
 #include <algorithm>
@@ -22,13 +23,7 @@
 
 namespace yh::physics {
 
-namespace {
-
 using Complex = std::complex<double>;
-constexpr double pi = 3.14159265358979323846;
-constexpr double c0 = 299792458.0;  // m/s, by definition
-
-}  // namespace
 
 Eigen::MatrixXcd WaveDrivenSolver::Next::at(const std::vector<Eigen::MatrixXcd>& values,
                                             double f) const
@@ -182,8 +177,7 @@ void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<cha
     for (const Part part : m_parts)
         weight.push_back(factor(part, f));
     // Of all ports and dipoles together, each for its own wave; for half a watt.
-    const double k = 2 * pi * f / c0;
-    const Complex jw(0, k * c0 * 1.25663706212e-6);
+    const Complex jw(0, 2 * pi * f * mu0);
     constexpr size_t batch = 256;
     const size_t functions = isFree.size();
     const auto batches = std::ptrdiff_t((functions + batch - 1) / batch);

@@ -68,9 +68,11 @@ public:
     using Losses = std::function<std::unique_ptr<LossyField>(
         const mesh::Mesh&, const shape::Partition&, int order, base::Progress&)>;
     /// @param lossy  asks and checks of the field with losses
-    HeatingRun(std::string name, std::unique_ptr<Problem> lossy, Losses losses,
+    /// @param hint   what to say where nothing heats
+    HeatingRun(std::string name, std::string hint, std::unique_ptr<Problem> lossy, Losses losses,
                std::unique_ptr<TransportProblem> heat)
         : m_name(std::move(name)),
+          m_hint(std::move(hint)),
           m_lossy(std::move(lossy)),
           m_losses(std::move(losses)),
           m_heat(*heat),
@@ -152,12 +154,7 @@ private:
         for (const auto& [side, c] : f.heat().problem().sides)
             any = any || !c.flux.empty();
         if (!any)
-            list.push_back({"heat of the losses",
-                            Check::State::warning,
-                            "nothing that the field loses heats: add a line such as `current heats "
-                            "in …`",
-                            -1,
-                            {}});
+            list.push_back({"heat of the losses", Check::State::warning, m_hint, -1, {}});
         const double taken = f.lossy().power(f.order(), pieces, {});
         if (others || taken <= 0)
             return;
@@ -192,7 +189,7 @@ private:
         return a;
     }
 
-    std::string m_name;
+    std::string m_name, m_hint;
     std::unique_ptr<Problem> m_lossy;
     Losses m_losses;
     const TransportProblem& m_heat;
@@ -221,7 +218,8 @@ std::unique_ptr<Problem> defineHeatingRun(const sheet::Model& model,
                           true});
     const WaveProblem& definition = *wave;
     return std::make_unique<HeatingRun>(
-        "microwave-heating", drivenRun(std::move(wave)),
+        "microwave-heating", "no medium here takes anything from the wave: nothing is heated",
+        drivenRun(std::move(wave)),
         [&definition, watts = power.value_or(1)](const auto& mesh, const auto& p, int order,
                                                  auto& progress) {
             return physics::lossyWave(definition, watts, mesh, p, order, progress);
@@ -237,7 +235,9 @@ std::unique_ptr<Problem> defineHeatingRun(const sheet::Model& model,
     auto heat = physics::defineTransport(model, partition, faults);
     const QuasistaticProblem& definition = *current;
     return std::make_unique<HeatingRun>(
-        "alternating-heating", quasistaticRun(std::move(current)),
+        "alternating-heating",
+        "nothing that the current loses heats: add a line such as `current heats in …`",
+        quasistaticRun(std::move(current)),
         [&definition](const auto& mesh, const auto& p, int order, auto& progress) {
             return physics::lossyCurrent(definition, mesh, p, order, progress);
         },

@@ -265,6 +265,59 @@ private slots:
     }
     /// The iteration gives what the direct solution gives, in a number of steps that hardly grows
     /// with the mesh and does not depend on the size of k^2; also below and above resonances.
+    void nextOrderIsPartOfTheMatrix_data()
+    {
+        QTest::addColumn<int>("dimension");
+        QTest::addColumn<int>("order");
+        for (const int dimension : {2, 3})
+            for (const int order : {1, 2})
+                QTest::addRow("%d dimensions, order %d", dimension, order) << dimension << order;
+    }
+    /// What functions of the next order meet in a field is what the whole matrix of that order
+    /// says.
+    void nextOrderIsPartOfTheMatrix()
+    {
+        QFETCH(int, dimension);
+        QFETCH(int, order);
+        const auto m = meshOf(dimension, 2);
+        const fem::EdgeSpace next(m, order + 1);
+        std::vector<fem::Coefficient> one(1), graded(1);
+        graded[0].at = [](Point p) { return fem::Tensor{1 + p.x}; };
+        std::mt19937 random(7);
+        std::uniform_real_distribution<double> any(-1, 1);
+        std::vector<std::vector<double>> fields(3);
+        for (auto& f : fields)
+            for (int i = 0; i < next.count(order); ++i)
+                f.push_back(any(random));
+        for (const auto* eps : {&one, &graded}) {
+            const std::vector<fem::NextTerm> terms{{true, {1.0}}, {false, {2.5}}};
+            const auto rows =
+                fem::nextOrder(next, order, fields, one, *eps, fem::Measure::plane, terms);
+            const auto whole = fem::edgeElements(next, one, *eps, fem::Measure::plane);
+            QCOMPARE(rows.first, next.count(order));
+            for (size_t k = 0; k < fields.size(); ++k) {
+                auto high = fields[k];
+                high.resize(size_t(next.count()), 0.0);
+                const auto curl = fem::product(next, order + 1, whole.curl, high),
+                           mass = fem::product(next, order + 1, whole.mass, high);
+                for (size_t i = 0; i < rows.parts[0].own.size(); ++i) {
+                    const size_t at = i + size_t(rows.first);
+                    QVERIFY(std::abs(double(rows.parts[0].rows[i * 3 + k]) - curl[at]) < 1e-4);
+                    QVERIFY(std::abs(double(rows.parts[1].rows[i * 3 + k]) - 2.5 * mass[at]) <
+                            1e-5);
+                }
+            }
+            for (size_t i = 0; i < rows.parts[0].own.size(); i += 7) {
+                std::vector<double> unit(size_t(next.count()), 0.0);
+                const size_t at = i + size_t(rows.first);
+                unit[at] = 1;
+                QVERIFY(std::abs(fem::product(next, order + 1, whole.curl, unit)[at] -
+                                 rows.parts[0].own[i]) < 1e-12);
+                QVERIFY(std::abs(2.5 * fem::product(next, order + 1, whole.mass, unit)[at] -
+                                 rows.parts[1].own[i]) < 1e-12);
+            }
+        }
+    }
     void iterationEqualsDirect_data()
     {
         QTest::addColumn<int>("order");

@@ -2,6 +2,7 @@
 #include "solved.h"
 
 #include <complex>
+#include <map>
 
 using namespace yh;
 using sheet::Document;
@@ -40,6 +41,7 @@ class TstQuasistatic : public QObject
 private Q_SLOTS:
     void lossyCapacitor();
     void layeredMedia();
+    void partsAQuarterApart();
     void refusals();
     void slabWarms_data();
     void slabWarms();
@@ -118,6 +120,42 @@ void TstQuasistatic::layeredMedia()
         QVERIFY2(std::abs(valueOf(r, "magnitude") / std::abs(z) - 1) < 1e-6, f);
         QVERIFY(balanced(r));
     }
+}
+
+void TstQuasistatic::partsAQuarterApart()
+{
+    // Two layers divide the voltage; exp(j omega t) has become j a quarter later, so that what is
+    // seen then is minus the imaginary part, for the potential and for the current.
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "1 mm"}});
+    for (const auto& [name, at, sigma] :
+         {std::tuple{"a", "0, 2.5 mm", "1e-9 S/m"}, {"b", "0, 1 mm", "1e-5 S/m"}}) {
+        const bool upper = name[0] == 'a';
+        d.add("rectangle",
+              {{"name", name}, {"width", "4 mm"}, {"height", upper ? "1 mm" : "2 mm"}, {"at", at}});
+        d.add("material", {{"material", std::string("layer ") + name},
+                           {"in", name},
+                           {"eps", upper ? "3" : "10"},
+                           {"sigma", sigma}});
+    }
+    d.add("frequency", {{"value", "10 kHz"}});
+    d.add("contact", {{"name", "A"}, {"voltage", "1 V"}, {"on", "a.top"}});
+    d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "b.bottom"}});
+    d.add("impedance", {{"from", "A"}, {"to", "B"}});
+    const auto r = solved(d);
+    const std::complex<double> above(1e-9, 2 * pi * 1e4 * 3 * eps0),
+        za = 1e-3 / above, zb = 2e-3 / medium, J = -1.0 / (za + zb), V = 0.5 * zb / (za + zb);
+    QVERIFY2(r.probe, r.report.faults.empty() ? "" : r.report.faults[0].text.c_str());
+    // In the middle of the lower layer.
+    std::map<std::string, std::vector<double>> read;
+    for (const auto& q : r.probe->at(0, 1e-3, 0))
+        read[q.name] = q.value;
+    QVERIFY(std::abs(read.at("V")[0] - V.real()) < 1e-6);
+    QVERIFY(std::abs(read.at("V ahead")[0] + V.imag()) < 1e-6);
+    QVERIFY(std::abs(V.imag()) > 0.05);
+    QVERIFY(std::abs(read.at("J")[1] - J.real()) < 1e-6 * std::abs(J));
+    QVERIFY(std::abs(read.at("J ahead")[1] + J.imag()) < 1e-6 * std::abs(J));
+    QVERIFY(std::abs(read.at("E ahead")[1] + (J / medium).imag()) < 1e-5 * std::abs(J / medium));
 }
 
 void TstQuasistatic::refusals()
