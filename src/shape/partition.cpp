@@ -207,9 +207,7 @@ private:
     {
         m_cut.x = m_model.space() == sheet::Space::axisymmetric;
         for (const Line* l : m_model.document().ofKind("mirror plane"))
-            (l->get("at") == "x = 0"   ? m_cut.x
-             : l->get("at") == "y = 0" ? m_cut.y
-                                       : m_cut.z) = true;
+            *std::array{&m_cut.x, &m_cut.y, &m_cut.z}[size_t(m_model.axisOf(l->get("at")))] = true;
         if (const Line* l = m_model.document().first("wedge symmetry")) {
             m_wedge = m_model.number(*l, "angle");
             m_cut.y = true;
@@ -770,6 +768,45 @@ void Partition::writeStep(const std::string& path) const
     if (!good || writer.Write(path.c_str()) != IFSelect_RetDone)
         throw Error(3065, "the file " + path +
                               " cannot be written: the folder is not writable or the disk is full");
+}
+
+std::vector<int> Partition::acrossSeams(int side) const
+{
+    std::vector<int> list{side};
+    auto edgesOf = [&](int s) {
+        TopTools_IndexedMapOfShape edges;
+        TopExp::MapShapes(m_data->nativeSides[size_t(s)], TopAbs_EDGE, edges);
+        return edges;
+    };
+    auto surfaceOf = [&](int s) {
+        TopLoc_Location where;
+        const auto surface =
+            BRep_Tool::Surface(TopoDS::Face(m_data->nativeSides[size_t(s)]), where);
+        return std::pair{surface, where};
+    };
+    if (dimension() != 3 || sides()[size_t(side)].flat)
+        return list;
+    const auto surface = surfaceOf(side);
+    for (size_t i = 0; i < list.size(); ++i) {
+        const auto mine = edgesOf(list[i]);
+        for (int s = 0; s < int(sides().size()); ++s) {
+            if (!std::is_permutation(
+                    sides()[size_t(s)].pieces.begin(), sides()[size_t(s)].pieces.end(),
+                    sides()[size_t(side)].pieces.begin(), sides()[size_t(side)].pieces.end()) ||
+                std::find(list.begin(), list.end(), s) != list.end())
+                continue;
+            const auto other = surfaceOf(s);
+            if (other.first != surface.first || !other.second.IsEqual(surface.second))
+                continue;
+            const auto theirs = edgesOf(s);
+            for (int e = 1; e <= theirs.Extent(); ++e)
+                if (mine.Contains(theirs(e))) {
+                    list.push_back(s);
+                    break;
+                }
+        }
+    }
+    return list;
 }
 
 double Partition::distanceTo(int side, const Point& p) const

@@ -119,6 +119,9 @@ public:
     [[nodiscard]] std::vector<Point> samples(int side) const;
     /// Triangles of a side of solids, close enough to draw it: three points each, m.
     [[nodiscard]] std::vector<std::array<Point, 3>> triangles(int side) const;
+    /// A round side of solids with those that go on from it on the same surface between the same
+    /// pieces: a seam of the surface parts them, nothing of the device.
+    [[nodiscard]] std::vector<int> acrossSeams(int side) const;
     /// Distance of a point from a side of solids, m.
     [[nodiscard]] double distanceTo(int side, const Point& p) const;
     /// Unit normal of a flat side that points out of one of its pieces.

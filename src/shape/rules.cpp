@@ -236,7 +236,8 @@ private:
         }
         Picked r;
         if (pick >= 0)
-            r.sides.insert(pick);
+            for (const int side : m_p.acrossSeams(pick))
+                r.sides.insert(side);
         return r;
     }
     double distance(Point c, int e, const Side& edge) const

@@ -151,6 +151,7 @@ private Q_SLOTS:
     void sidesKeepTheirNames();
     void splitMakesTwoCopies();
     void facesByNormal();
+    void roundFacesGoOnBeyondSeams();
     void layout();
     void brokenLayouts();
     void stepThereAndBack();
@@ -276,6 +277,33 @@ void TstSolids::facesByNormal()
     const Partition q = Partition::build(sheet::Model(flat));
     QVERIFY(std::abs(areaOf(q, flat, "edges facing y of r") / 3e-3 - 1) < 1e-9);
     QVERIFY(std::abs(areaOf(q, flat, "edges facing -x of r") / 2e-3 - 1) < 1e-9);
+}
+
+void TstSolids::roundFacesGoOnBeyondSeams()
+{
+    // Slots beside the seam and far from it leave the shell of a rod in one piece each time, but
+    // for what is cut away; a slot on either side leaves two shells.
+    for (const char* slot : {"slot box 4 mm × 2 mm × 10 mm at 5 mm, 0, 0",
+                             "slot box 4 mm × 2 mm × 10 mm at -5 mm, 0, 0",
+                             "slot box 2 mm × 4 mm × 10 mm at 0, 5 mm, 0"}) {
+        const Document d = solids({"rod cylinder radius 5 mm height 10 mm at 0, 0, 0", slot,
+                                   "body rest of rod without slot"});
+        const auto p = Partition::build(sheet::Model(d));
+        const double left = (2 * pi - 2 * std::asin(0.2)) * 5 * 10 * 1e-6;
+        for (const char* rule :
+             {"nearest to 3.5 mm, 3.5 mm, 5 mm", "nearest to -3.5 mm, 3.5 mm, 5 mm",
+              "nearest to 3.5 mm, -3.5 mm, 5 mm"})
+            QVERIFY2(std::abs(areaOf(p, d, rule) / left - 1) < 1e-6, slot);
+        // Flat faces stay what they are.
+        QVERIFY(areaOf(p, d, "nearest to 0.1 mm, 0.1 mm, 10 mm") < 78.6e-6);
+    }
+    const Document d =
+        solids({"rod cylinder radius 5 mm height 10 mm at 0, 0, 0",
+                "slots box 20 mm × 2 mm × 10 mm at 0, 0, 0", "body rest of rod without slots"});
+    const auto p = Partition::build(sheet::Model(d));
+    QVERIFY(
+        std::abs(areaOf(p, d, "nearest to 0, 5 mm, 5 mm") / ((pi - 2 * std::asin(0.2)) * 50e-6) -
+                 1) < 1e-6);
 }
 
 void TstSolids::layout()
