@@ -311,10 +311,8 @@ void MainWindow::onShapeEvent(const QJsonObject& e)
         m_scene->setSolid(solid);
         std::array<bool, 3> planes{};
         const sheet::Model model(m_session->document());
-        for (const sheet::Line* l : m_session->document().ofKind("mirror plane")) {
-            const std::string at = l->get("at");
-            planes[at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2] = true;
-        }
+        for (const sheet::Line* l : m_session->document().ofKind("mirror plane"))
+            planes[size_t(model.axisOf(l->get("at")))] = true;
         const sheet::Line* wedge = m_session->document().first("wedge symmetry");
         m_scene->setSymmetry(planes, wedge && model.fieldFaults(*wedge).empty()
                                          ? std::max(1, model.wedges(*wedge))

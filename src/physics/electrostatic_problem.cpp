@@ -109,8 +109,7 @@ private:
     {
         for (const Line* l : m_model.document().ofKind("mirror plane")) {
             const bool odd = l->get("kind") == "odd" && !m_asEven;
-            const std::string at = l->get("at");
-            const size_t axis = at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2;
+            const auto axis = size_t(m_model.axisOf(l->get("at")));
             m_problem.mirror[axis] = true;
             m_problem.odd[axis] = odd;
             m_problem.scale *= 2;

@@ -44,8 +44,7 @@ public:
             o.scale *= 2;
             if (l->get("kind") == "odd") {
                 o.oddShare *= 0.5;
-                const std::string at = l->get("at");
-                m_odd[at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2] = true;
+                m_odd[size_t(m_model.axisOf(l->get("at")))] = true;
             }
         }
         if (const Line* l = m_model.document().first("wedge symmetry"))

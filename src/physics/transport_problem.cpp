@@ -40,8 +40,7 @@ public:
             ++o.mirrors;
             if (l->get("kind") != "odd")
                 continue;
-            const std::string at = l->get("at");
-            o.odd[at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2] = true;
+            o.odd[size_t(m_model.axisOf(l->get("at")))] = true;
             o.oddShare *= 0.5;
             if (const Line* t = m_model.document().first("thermoelectric"))
                 fault(6130, *t, {},

@@ -42,10 +42,15 @@ public:
     /// -1: it is not.
     /// @throws Error where the space has no such plane
     [[nodiscard]] int meshMirror() const;
+    /// Coordinate of a plane such as "z = 0" in the drawing: 0, 1 or 2. Round an axis z is the
+    /// second one.
+    [[nodiscard]] int axisOf(const std::string& plane) const;
     /// How many wedges of a line `wedge` make up the whole; 0 where its angle does not divide it.
     [[nodiscard]] int wedges(const Line& line) const;
     /// The open space that waves go out into: how far from the device its absorbing shell begins,
     /// and how thick that is, m.
+    /// Of the band of a wave problem or of the guide whose modes are looked for, Hz.
+    [[nodiscard]] std::optional<double> lowestFrequency() const;
     struct OpenSpace
     {
         double distance = 0, thickness = 0;
