@@ -734,20 +734,62 @@ std::vector<CoupledSolver::GroupResult> CoupledSolver::groupResults(int order, c
     Layout& l = layout(order);
     assemble(l, order, u, 1.0, time, false);
     std::vector<GroupResult> list;
-    const mesh::Mesh& m = m_space.mesh();
     for (size_t g = 0; g < m_model.groups().size(); ++g) {
         const Group& group = m_model.groups()[g];
         GroupResult r{group.value * m_model.shareAt(int(g), time.time), l.groupFlow[g]};
         if (l.apart[g] >= 0)
             r.value = u[size_t(group.field)][size_t(l.apart[g])];
         else if (!group.given)
-            for (int v = 0; v < m.vertexCount(); ++v)
-                if (l.groupOf[size_t(group.field)][size_t(v)] == int(g)) {
-                    r.value = u[size_t(group.field)][size_t(v)];
-                    break;
-                }
+            r.value = valueOf(order, u, int(g));
         list.push_back(r);
     }
+    return list;
+}
+
+double CoupledSolver::valueOf(int order, const Values& u, int group)
+{
+    const Layout& l = layout(order);
+    const auto field = size_t(m_model.groups()[size_t(group)].field);
+    if (l.apart[size_t(group)] >= 0)
+        return u[field][size_t(l.apart[size_t(group)])];
+    for (int v = 0; v < m_space.mesh().vertexCount(); ++v)
+        if (l.groupOf[field][size_t(v)] == group)
+            return u[field][size_t(v)];
+    return 0;
+}
+
+CoupledSolver::Values CoupledSolver::spread(const Layout& l, const std::vector<double>& x) const
+{
+    Values z;
+    for (size_t f = 0; f < size_t(m_fields); ++f) {
+        z.emplace_back(l.place[f].size(), 0.0);
+        for (size_t i = 0; i < z[f].size(); ++i)
+            if (const int p = l.place[f][i]; p >= 0)
+                z[f][i] = x[size_t(p)];
+    }
+    return z;
+}
+
+std::vector<CoupledSolver::Values> CoupledSolver::responses(int order, const Values& u,
+                                                            const std::vector<int>& groups)
+{
+    Layout& l = layout(order);
+    l.tangentDt = -1;
+    l.weight.clear();
+    assemble(l, order, u, 1.0, {}, true);
+    std::vector<Values> list;
+    NewtonReport report;
+    for (const int g : groups) {
+        YH_ASSERT(!m_model.groups()[size_t(g)].given, "the flow of the group is given");
+        std::vector<double> x(size_t(l.size), 0.0);
+        x[size_t(l.groupPlace[size_t(g)])] = 1;
+        if (list.empty())
+            linearSolve(l, x, report);
+        else
+            again(l, x, exactly);
+        list.push_back(spread(l, x));
+    }
+    l.isTangent = !groups.empty();
     return list;
 }
 
@@ -777,14 +819,7 @@ CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Valu
         l.lu.factorise(l.J);
         l.lu.solveTransposed(l.J, x);
     }
-    Values z;
-    for (int f = 0; f < m_fields; ++f)
-        z.emplace_back(l.place[size_t(f)].size(), 0.0);
-    for (size_t f = 0; f < z.size(); ++f)
-        for (size_t i = 0; i < z[f].size(); ++i)
-            if (const int p = l.place[f][i]; p >= 0)
-                z[f][i] = x[size_t(p)];
-    return z;
+    return spread(l, x);
 }
 
 std::vector<double> CoupledSolver::shares(int order, const Values& u, int field)

@@ -188,6 +188,12 @@ public:
     /// Right-hand side from the derivative of a functional by each coefficient (as in Values),
     /// solved with the transposed tangent at u: the functional's own (dual) fields.
     [[nodiscard]] Values dual(int order, const Values& u, const Values& functional);
+    /// How all fields answer to one more unit of flow out of each of some groups whose flow is
+    /// given: the tangent at u, solved.
+    [[nodiscard]] std::vector<Values> responses(int order, const Values& u,
+                                                const std::vector<int>& groups);
+    /// Value of a group whose flow is given, among the fields.
+    [[nodiscard]] double valueOf(int order, const Values& u, int group);
     /// What the functions of the next order would change in a functional.
     struct Surplus
     {
@@ -267,6 +273,8 @@ private:
     void weigh(Layout& l) const;
     bool newton(Layout& l, int order, Values& u, double drive, NewtonReport& report);
     double sizeOf(const Layout& l, const Values& u, const std::vector<double>& step) const;
+    /// Coefficients by field from the values of the unknowns; zero where there is none.
+    [[nodiscard]] Values spread(const Layout& l, const std::vector<double>& x) const;
     void applyStep(const Layout& l, const std::vector<double>& step, double by, Values& u) const;
     double linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report,
                        double tolerance = exactly);

@@ -78,12 +78,16 @@ double Conduction::sourceAt(const fem::Spot& spot, double time) const
 Local Conduction::stored(const Point& p, const Local& T) const
 {
     Local h = enthalpy.isConstant() ? enthalpy.at(p, T) * T : enthalpy.at(p, T);
-    if (latent > 0) {
-        // The heat of melting is taken up over a range of temperature, smoothly.
-        const double s = std::clamp((T.v - melting) / meltingRange + 0.5, 0.0, 1.0);
-        h += T.map(latent * s * s * (3 - 2 * s), latent * 6 * s * (1 - s) / meltingRange);
-    }
+    if (latent > 0)
+        h += Local(latent) * molten(T);
     return h;
+}
+
+Local Conduction::molten(const Local& T) const
+{
+    // The heat of melting is taken up over a range of temperature, smoothly.
+    const double s = std::clamp((T.v - melting) / meltingRange + 0.5, 0.0, 1.0);
+    return T.map(s * s * (3 - 2 * s), 6 * s * (1 - s) / meltingRange);
 }
 
 int TransportProblem::contactOf(const std::string& name) const
@@ -140,6 +144,19 @@ void TransportProblem::terms(const fem::PointState& s, fem::PointTerms& out) con
         if (m.perfusion > 0)
             out.source[T] += Local(m.perfusion) * (warm - Local(m.perfusedBy));
     }
+}
+
+bool TransportProblem::isOhmic() const
+{
+    auto simple = [](const Conduction& c) { return !c.follows && !c.thermoelectric; };
+    for (size_t f = 0; f < pieces.size(); ++f)
+        if (conducts[f] && !simple(pieces[f]))
+            return false;
+    for (const auto& [side, c] : sides)
+        for (const auto& s : c.sheets)
+            if (!simple(s.what))
+                return false;
+    return true;
 }
 
 bool TransportProblem::isLinear() const
@@ -237,7 +254,8 @@ TransportSolver::TransportSolver(const TransportProblem& problem, const mesh::Me
       m_mesh(m_cut ? *m_cut : mesh),
       m_partition(partition),
       m_space(m_mesh, order),
-      m_coupled(problem, m_space, progress)
+      m_coupled(problem, m_space, progress),
+      m_progress(progress)
 {
     if (problem.heat) {
         m_quantities.push_back({"T", "temperature", "K", 1});
@@ -254,6 +272,7 @@ void TransportSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_solved.clear();
     m_weighted.clear();
+    m_driven.reset();
     m_counters = {};
     if (m_problem.transient) {
         // Eight times the error of a step is about four times that of the whole: second order.
@@ -359,7 +378,7 @@ void TransportSolver::sample(int cell, const Point& xi, double* values) const
     }
 }
 
-std::vector<double> TransportSolver::indicator(bool) const
+std::vector<double> TransportSolver::indicator(bool allDrives) const
 {
     std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
     const Solved& s = m_solved.back();
@@ -375,6 +394,8 @@ std::vector<double> TransportSolver::indicator(bool) const
     };
     if (s.frames.empty())
         add(s.u);
+    for (const auto& own : allDrives ? drivenFields() : std::vector<fem::CoupledSolver::Values>())
+        add(own);
     // Steps are denser where more happens.
     constexpr size_t looks = 6;
     for (size_t k = 1; k <= looks && s.frames.size() > 1; ++k)

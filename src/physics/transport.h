@@ -9,8 +9,7 @@
 // balance to rounding, since every flow is the sum of the residuals of its place.
 // Sources: Carslaw and Jaeger, Conduction of Heat in Solids, 2nd ed., chapter 1; Landau, Lifshitz,
 // Electrodynamics of Continuous Media, section 26 (both from memory).
-// Not covered: jumps of V or T between touching regions, radiation between faces that see each
-// other, phase change.
+// Not covered: radiation between faces that see each other, molten material that flows.
 #pragma once
 
 #include "fem/coupled.h"
@@ -74,6 +73,8 @@ struct Conduction
     double perfusion = 0, perfusedBy = 0;
     [[nodiscard]] double sourceAt(const fem::Spot& spot, double time) const;
     [[nodiscard]] fem::Local stored(const Point& p, const fem::Local& T) const;
+    /// Share of the latent heat that is taken up at a temperature.
+    [[nodiscard]] fem::Local molten(const fem::Local& T) const;
 };
 
 /// What happens on one side of the partition.
@@ -177,6 +178,8 @@ public:
     void storage(const fem::PointState& state, fem::PointTerms& terms) const override;
     void sideStorage(int side, const fem::PointState& state, fem::PointTerms& terms) const override;
     bool isLinear() const override;
+    /// Whether currents and voltages are proportional: no temperature acts on them.
+    [[nodiscard]] bool isOhmic() const;
     int segmentAt(double time) const override;
     double shareAt(int group, double time) const override
     {
@@ -248,6 +251,18 @@ public:
         double voltage = 0, current = 0;
     };
     [[nodiscard]] ContactResult contact(int order, int index) const;
+    /// Resistances between contacts in a steady state: by how much the voltage of each against
+    /// the reference rises with the current into each, the others' currents kept; V/A, shape
+    /// (contacts but the reference, the same). Without effects of temperature this is the matrix
+    /// of the device, else its tangent at the state.
+    [[nodiscard]] std::vector<double> resistances(int order, int reference);
+    /// Power that the contacts give to the device, W, whole.
+    [[nodiscard]] double contactPower(int order) const;
+    /// Share of the volume that is warmer than its melting point; within a melting range the share
+    /// that has taken up its heat.
+    /// @param melting  K, by piece of the partition
+    [[nodiscard]] double meltedShare(int order, const std::vector<int>& pieces,
+                                     const std::vector<double>& melting) const;
     /// Current that comes in through odd planes, A.
     [[nodiscard]] double planeFlow(int order) const;
     /// Heat that leaves at a line (held temperature, convection, radiation, flux), W, whole.
@@ -300,6 +315,12 @@ private:
         double bySources = 0;  ///< what sources of the order below would change
     };
     std::vector<Weighted> m_weighted;  ///< of the newest solution
+    /// The same state with every contact but one driven by its current.
+    struct Driven;
+    std::shared_ptr<Driven> m_driven;
+    /// Fields of one more unit of current into each contact, newest order; empty where no
+    /// resistances were asked for.
+    [[nodiscard]] std::vector<fem::CoupledSolver::Values> drivenFields() const;
     /// Whether there is a next order to look at.
     [[nodiscard]] bool hasNext() const
     {
@@ -341,6 +362,7 @@ private:
     const shape::Partition& m_partition;
     fem::H1Space m_space;
     mutable fem::CoupledSolver m_coupled;
+    base::Progress& m_progress;
     std::vector<Solved> m_solved;
     Solved m_coarse;  ///< the lowest order again, with longer steps
     bool m_useCoarse = false;

@@ -40,6 +40,186 @@ double TransportSolver::planeFlow(int order) const
            groupsOf(at(order))[size_t(m_problem.oddPlane)].flow;
 }
 
+/// The device with every contact but one driven by its current, in the state that was solved.
+struct TransportSolver::Driven
+{
+    Driven(const TransportSolver& of, int ground)
+        : problem(of.m_problem), solver(problem, of.m_space, of.m_progress), reference(ground)
+    {
+        const Solved& s = of.m_solved.back();
+        for (size_t k = 0; k < problem.contacts.size(); ++k) {
+            const auto group = size_t(problem.contacts[k].group);
+            const auto& state = of.groupsOf(s)[group];
+            problem.groupList[group].given = int(k) == ground;
+            problem.groupList[group].value = int(k) == ground ? state.value : state.flow;
+            if (int(k) != ground)
+                driven.push_back(int(group));
+        }
+    }
+    TransportProblem problem;
+    fem::CoupledSolver solver;
+    int reference;
+    std::vector<int> driven;  ///< groups of the contacts but the reference
+    std::vector<fem::CoupledSolver::Values> fields;
+};
+
+std::vector<double> TransportSolver::resistances(int order, int reference)
+{
+    if (!m_driven || m_driven->reference != reference)
+        m_driven = std::make_shared<Driven>(*this, reference);
+    Driven& d = *m_driven;
+    // The fields are those of the state itself; only which contacts have values of their own
+    // differs.
+    const Solved& s = at(order);
+    auto u = d.solver.raised(d.solver.start(1), order);
+    for (size_t f = 0; f < u.size(); ++f)
+        std::copy_n(s.u[f].begin(), m_space.count(order), u[f].begin());
+    auto fields = d.solver.responses(order, u, d.driven);
+    std::vector<double> R;
+    // What lies before an odd plane counts once, and every mirror image carries its share.
+    for (const int to : d.driven)
+        for (const auto& field : fields)
+            R.push_back(d.solver.valueOf(order, field, to) /
+                        (m_problem.scale * m_problem.oddShare));
+    if (order == this->order())
+        d.fields = std::move(fields);
+    return R;
+}
+
+std::vector<fem::CoupledSolver::Values> TransportSolver::drivenFields() const
+{
+    return m_driven ? m_driven->fields : std::vector<fem::CoupledSolver::Values>();
+}
+
+double TransportSolver::contactPower(int order) const
+{
+    double sum = 0;
+    for (size_t k = 0; k < m_problem.contacts.size(); ++k) {
+        const ContactResult c = contact(order, int(k));
+        sum += c.voltage * c.current;
+    }
+    return sum;
+}
+
+namespace {
+
+/// Share of a simplex in which a linear function with given corner values is above zero.
+/// Source: divided differences of the truncated power (de Boor, A Practical Guide to Splines,
+/// from memory).
+double shareAbove(const double* value, int corners)
+{
+    double v[4], most = 0;
+    for (int i = 0; i < corners; ++i)
+        most = std::max(most, std::abs(value[i]));
+    bool all = true, none = true;
+    for (int i = 0; i < corners; ++i) {
+        // Equal values are set apart a little, for the quotients.
+        constexpr double apart = 1e-5;
+        v[i] = value[i] + apart * i * most;
+        all = all && value[i] >= 0;
+        none = none && value[i] <= 0;
+    }
+    if (all || none)
+        return all ? 1 : 0;
+    double sum = 0;
+    for (int i = 0; i < corners; ++i) {
+        if (v[i] <= 0)
+            continue;
+        double term = 1;
+        for (int j = 0; j < corners; ++j)
+            if (j != i)
+                term *= v[i] / (v[i] - v[j]);
+        sum += term;
+    }
+    return std::clamp(sum, 0.0, 1.0);
+}
+
+/// The reference simplex in equal parts: corners of each.
+std::vector<std::array<Point, 4>> parts(int dimension, int n)
+{
+    std::vector<std::array<Point, 4>> list;
+    const double h = 1.0 / n;
+    auto p = [h](int i, int j, int k) { return Point{i * h, j * h, k * h}; };
+    if (dimension == 2) {
+        for (int i = 0; i < n; ++i)
+            for (int j = 0; i + j < n; ++j) {
+                list.push_back({p(i, j, 0), p(i + 1, j, 0), p(i, j + 1, 0), {}});
+                if (i + j + 1 < n)
+                    list.push_back({p(i + 1, j, 0), p(i + 1, j + 1, 0), p(i, j + 1, 0), {}});
+            }
+        return list;
+    }
+    for (int i = 0; i < n; ++i)
+        for (int j = 0; i + j < n; ++j)
+            for (int k = 0; i + j + k < n; ++k) {
+                // A cube of the lattice about its diagonal, as far as it is inside.
+                const Point a = p(i, j, k), x = p(i + 1, j, k), y = p(i, j + 1, k),
+                            z = p(i, j, k + 1), xy = p(i + 1, j + 1, k), xz = p(i + 1, j, k + 1),
+                            yz = p(i, j + 1, k + 1), end = p(i + 1, j + 1, k + 1);
+                list.push_back({a, x, y, z});
+                if (i + j + k + 1 < n)
+                    for (const auto& t :
+                         {std::array{x, y, z, xz}, {x, y, xy, xz}, {y, z, xz, yz}, {y, xy, xz, yz}})
+                        list.push_back(t);
+                if (i + j + k + 2 < n)
+                    list.push_back({xy, xz, yz, end});
+            }
+    return list;
+}
+
+}  // namespace
+
+double TransportSolver::meltedShare(int order, const std::vector<int>& pieces,
+                                    const std::vector<double>& melting) const
+{
+    const auto wanted = flags(pieces, m_partition.pieces().size());
+    const int dimension = m_mesh.dimension;
+    const auto& rule = fem::cellRule(dimension, order + 2);
+    constexpr int fine = 4;
+    const auto simplices = parts(dimension, fine);
+    double molten = 0, volume = 0;
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        if (!wanted[piece])
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        const Conduction& what = m_problem.pieces[piece];
+        double low = 1e300, high = -1e300, whole = 0, ranged = 0;
+        for (const auto& q : rule) {
+            const double w = q.w * g.determinant(q.xi) * measureAt(m_problem.area, g.at(q.xi)),
+                         T = valueAt(order, m_problem.T, {t, q.xi});
+            low = std::min(low, T);
+            high = std::max(high, T);
+            whole += w;
+            if (what.latent > 0)
+                ranged += w * what.molten(fem::Local(T)).v;
+        }
+        volume += whole;
+        if (what.latent > 0) {
+            molten += ranged;
+            continue;
+        }
+        // Between the points of the rule the temperature goes a little further.
+        const double melts = melting[piece], margin = 0.5 * (high - low);
+        if (low - margin > melts) {
+            molten += whole;
+        } else if (high + margin > melts) {
+            for (const auto& s : simplices) {
+                double above[4];
+                Point middle;
+                for (int i = 0; i <= dimension; ++i) {
+                    above[i] = valueAt(order, m_problem.T, {t, s[size_t(i)]}) - melts;
+                    middle = middle + (1.0 / (dimension + 1)) * s[size_t(i)];
+                }
+                const double part = 1.0 / ((dimension == 2 ? 2 : 6) * double(simplices.size()));
+                molten += shareAbove(above, dimension + 1) * part * g.determinant(middle) *
+                          measureAt(m_problem.area, g.at(middle));
+            }
+        }
+    }
+    return volume > 0 ? molten / volume : 0.0;
+}
+
 double TransportSolver::heatOut(int order, int line) const
 {
     const Solved& s = at(order);

@@ -25,6 +25,9 @@ TransportSolver& solverOf(Field& field)
     return static_cast<TransportSolver&>(field);
 }
 
+/// Size that the accuracy of a coefficient of performance or an efficiency refers to at least.
+constexpr double smallConversion = 0.01;
+
 /// When a cubic through the samples around an interval passes a value within it.
 double crossing(const std::vector<double>& x, const std::vector<double>& y, size_t interval,
                 double value)
@@ -69,6 +72,12 @@ public:
                 continue;
             if (l.kind == "resistance")
                 resistance(l);
+            else if (l.kind == "resistance matrix")
+                resistanceMatrix(l);
+            else if (l.kind == "performance" || l.kind == "generator efficiency")
+                conversion(l);
+            else if (l.kind == "melted share")
+                melted(l);
             else if (l.kind == "current" || l.kind == "voltage")
                 contactFigure(l);
             else if (l.kind == "heating power")
@@ -182,6 +191,107 @@ private:
             return std::vector{(x.voltage - y.voltage) / x.current};
         };
     }
+    void resistanceMatrix(const Line& l)
+    {
+        if (!needs(l, m_problem.V, "current"))
+            return;
+        if (m_problem.transient) {
+            fault(7049, l, {}, "a resistance matrix is that of a steady state");
+            return;
+        }
+        if (m_problem.odd[0] || m_problem.odd[1] || m_problem.odd[2]) {
+            fault(7050, l, {},
+                  "with an odd mirror plane the other half's contacts carry opposite currents, and "
+                  "a matrix has no meaning; make the plane even or model the whole");
+            return;
+        }
+        int reference = -1;
+        if (l.has("reference")) {
+            reference = contactOf(l, "reference");
+            if (reference < 0)
+                return;
+        }
+        for (size_t k = 0; k < m_problem.contacts.size() && reference < 0; ++k)
+            if (!m_problem.contacts[k].byCurrent)
+                reference = int(k);
+        if (m_problem.contacts.size() < 2 || reference < 0) {
+            fault(7051, l, {}, "a resistance matrix needs two contacts, one of them at a voltage");
+            return;
+        }
+        Ask& a = add(l, dim::resistance, "resistance matrix");
+        a.finding.label = "resistances against " + m_problem.contacts[size_t(reference)].name;
+        for (size_t k = 0; k < m_problem.contacts.size(); ++k)
+            if (int(k) != reference)
+                a.finding.conductors.push_back(m_problem.contacts[k].name);
+        // One contact leaves one number, which is no matrix.
+        if (a.finding.conductors.size() == 1) {
+            a.finding.label = "resistance " + a.finding.conductors[0] + " to " +
+                              m_problem.contacts[size_t(reference)].name;
+            a.finding.conductors.clear();
+        }
+        if (!m_problem.isOhmic())
+            a.finding.note = "changes of voltage by changes of current, at this state";
+        a.allDrives = true;
+        a.evaluate = [reference](Field& field, int order) {
+            return solverOf(field).resistances(order, reference);
+        };
+    }
+    void conversion(const Line& l)
+    {
+        if (!needs(l, m_problem.V, "current") || !needs(l, m_problem.T, "heat"))
+            return;
+        const Line* target = m_model.document().findNamed(l.get("of"));
+        if (!target)
+            return;
+        const bool generates = l.kind == "generator efficiency";
+        Ask& a = add(l, dim::none,
+                     (generates ? "generator efficiency at " : "coefficient of performance at ") +
+                         l.get("of"));
+        a.evaluate = [line = target->id, ask = l.id, generates](Field& field, int order) {
+            auto& s = solverOf(field);
+            const double heat = -s.heatOut(order, line), power = s.contactPower(order);
+            if ((generates ? heat : power) == 0)
+                throw base::Error(
+                    7052,
+                    generates ? "no heat comes in there" : "the device takes in no electric power",
+                    {ask, "of", 0});
+            return std::vector{generates ? -power / heat : heat / power};
+        };
+        // Near the borders of cooling and of generating the figure itself vanishes.
+        a.scale = [](Field&, int) { return smallConversion; };
+    }
+    void melted(const Line& l)
+    {
+        if (!needs(l, m_problem.T, "heat"))
+            return;
+        const std::vector<int> pieces = warmPieces(l);
+        if (pieces.empty())
+            return;
+        std::vector<double> melting(m_problem.pieces.size(), 0.0);
+        for (const int f : pieces) {
+            const physics::Conduction& c = m_problem.pieces[size_t(f)];
+            melting[size_t(f)] = l.has("melting") ? m_model.number(l, "melting")
+                                 : c.latent > 0   ? c.melting
+                                                  : c.limit;
+            if (melting[size_t(f)] <= 0) {
+                fault(7053, l, "melting",
+                      "no melting point of " + c.material + " is known; say it with `melting at`");
+                return;
+            }
+            if (l.has("melting") && c.latent > 0) {
+                fault(7054, l, "melting",
+                      c.material +
+                          " takes up latent heat at a temperature of its own; leave this "
+                          "one out");
+                return;
+            }
+        }
+        Ask& a = add(l, dim::none, "melted share of " + l.get("in"));
+        a.evaluate = [pieces, melting](Field& field, int order) {
+            return std::vector{solverOf(field).meltedShare(order, pieces, melting)};
+        };
+        a.scale = [](Field&, int) { return 1.0; };
+    }
     void contactFigure(const Line& l)
     {
         const int k = contactOf(l, "of");
@@ -218,6 +328,15 @@ private:
             m_faults.push_back(e.fault());
         }
         return p;
+    }
+    /// Pieces of an ask that take part in the heat problem; none with a fault.
+    std::vector<int> warmPieces(const Line& l)
+    {
+        std::vector<int> pieces = placeOf(l, false).pieces;
+        std::erase_if(pieces, [&](int f) { return !m_problem.warms[size_t(f)]; });
+        if (pieces.empty())
+            fault(7045, l, "in", "'" + l.get("in") + "' takes no part in the heat problem");
+        return pieces;
     }
     void power(const Line& l)
     {
@@ -274,12 +393,9 @@ private:
             pointValue(l, dim::temperature, m_problem.T, "temperature at ");
             return;
         }
-        std::vector<int> pieces = placeOf(l, false).pieces;
-        std::erase_if(pieces, [&](int f) { return !m_problem.warms[size_t(f)]; });
-        if (pieces.empty()) {
-            fault(7045, l, "in", "'" + l.get("in") + "' takes no part in the heat problem");
+        const std::vector<int> pieces = warmPieces(l);
+        if (pieces.empty())
             return;
-        }
         Ask& a = add(l, dim::temperature, l.kind + " in " + l.get("in"));
         rises(a);
         if (l.kind == "mean temperature") {
@@ -312,12 +428,9 @@ private:
                   "only a transient has time; add a line such as `transient over 60 s from 293 K`");
             return;
         }
-        std::vector<int> pieces = placeOf(l, false).pieces;
-        std::erase_if(pieces, [&](int f) { return !m_problem.warms[size_t(f)]; });
-        if (pieces.empty()) {
-            fault(7045, l, "in", "'" + l.get("in") + "' takes no part in the heat problem");
+        const std::vector<int> pieces = warmPieces(l);
+        if (pieces.empty())
             return;
-        }
         const std::string which = m_model.choice(l, "which");
         const double value = m_model.number(l, "value"), end = m_problem.transient->duration;
         Ask& a = add(

@@ -252,6 +252,15 @@ void addTransportAsks(std::vector<Kind>& k)
                      .refersTo = "contact",
                      .help = "a contact"};
     };
+    auto throughField = [](const std::string& help) {
+        return Field{.key = "of",
+                     .type = T::reference,
+                     .marker = "at",
+                     .required = true,
+                     .refersTo = "held temperature",
+                     .help = help,
+                     .alsoRefersTo = {"convection", "radiation", "heat flux"}};
+    };
     k.push_back({"resistance",
                  a,
                  "resistance",
@@ -259,6 +268,20 @@ void addTransportAsks(std::vector<Kind>& k)
                   limit("below", dim::resistance), limit("above", dim::resistance)},
                  "resistance A to B within 0.5 %",
                  "Voltage between two contacts over the current through the first."});
+    k.push_back({"resistance matrix",
+                 a,
+                 "resistance matrix",
+                 {{.key = "reference",
+                   .type = T::reference,
+                   .marker = "against",
+                   .refersTo = "contact",
+                   .help = "the contact that voltages are counted from; without it, the first one "
+                           "at a voltage"},
+                  within()},
+                 "resistance matrix against ground within 0.5 %",
+                 "Voltage of each contact by the current into each, the others' currents kept.",
+                 false,
+                 true});
     for (const auto& [key, help] :
          {std::pair{"admittance", "Conductance, susceptance and parallel capacitance."},
           {"impedance", "Resistance, reactance and magnitude."},
@@ -345,6 +368,33 @@ void addTransportAsks(std::vector<Kind>& k)
                   limit("below", dim::power)},
                  "heat flow through sink within 0.5 %",
                  "Heat that leaves the device there."});
+    k.push_back({"performance",
+                 a,
+                 "coefficient of performance",
+                 {throughField("where the heat that is pumped comes in"), within()},
+                 "coefficient of performance at load within 0.5 %",
+                 "Heat that comes in there over the electric power taken in."});
+    k.push_back({"generator efficiency",
+                 a,
+                 "generator efficiency",
+                 {throughField("where the heat comes in"), within()},
+                 "generator efficiency at hot within 0.5 %",
+                 "Electric power given out over the heat that comes in there."});
+    k.push_back({"melted share",
+                 a,
+                 "melted share",
+                 {placeField("in", "of", "regions"),
+                  {.key = "melting",
+                   .type = T::quantity,
+                   .marker = "melting at",
+                   .dimension = dim::temperature,
+                   .range = Range::positive,
+                   .help = "without it, the melting point or limit of the material"},
+                  afterTime(),
+                  within("1 %"),
+                  limit("below", dim::none)},
+                 "melted share of pad within 1 %",
+                 "Share of the volume that is molten; the accuracy is a share of the whole."});
 }
 
 }  // namespace yh::sheet

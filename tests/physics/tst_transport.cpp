@@ -62,6 +62,11 @@ private Q_SLOTS:
     void noSteadyState();
     void largestCooling();
     void openCircuitVoltage();
+    void performanceOfALeg();
+    void resistanceMatrix();
+    void resistanceMatrixAtAState();
+    void meltedShare_data();
+    void meltedShare();
     void mirrorPlaneGivesTheWhole();
     void oddPlaneGivesTheWhole();
     void wedgeGivesTheWhole();
@@ -449,6 +454,174 @@ void TstTransport::openCircuitVoltage()
     d.add("held temperature", {{"name", "warm"}, {"value", "340 K"}, {"on", "leg.top"}});
     const auto r = solved(d);
     QVERIFY(std::abs(std::abs(valueOf(r, "potential")) / (200e-6 * 40) - 1) < 1e-9);
+}
+
+// Goldsmid, section 1.3 (from memory): with R and K of the leg,
+//   Qc = alpha I Tc - I^2 R / 2 - K (Th - Tc),   W = alpha I (Th - Tc) + I^2 R,
+// and as a generator Qh = alpha I Th - I^2 R / 2 + K (Th - Tc), W = alpha I (Th - Tc) - I^2 R.
+void TstTransport::performanceOfALeg()
+{
+    constexpr double alpha = 200e-6, R = 5e-3 / (1e5 * 4e-6), K = 1.5 * 4e-6 / 5e-3;
+    auto asked = [&](double current, double top, const char* kind) {
+        Document d = leg(std::to_string(current) + " A");
+        d.add("held temperature",
+              {{"name", "load"}, {"value", std::to_string(top) + " K"}, {"on", "leg.top"}});
+        d.add(kind, {{"of", "load"}, {"within", "0.01 %"}});
+        return valueOf(solved(d), kind[0] == 'p' ? "coefficient" : "generator");
+    };
+    const double I = 3, Tc = 280, Th = 300,
+                 cop = (alpha * I * Tc - I * I * R / 2 - K * (Th - Tc)) /
+                       (alpha * I * (Th - Tc) + I * I * R);
+    const double here = std::max(asked(-I, Tc, "performance"), asked(I, Tc, "performance"));
+    QVERIFY2(std::abs(here / cop - 1) < 1e-4, qPrintable(QString("%1 %2").arg(here).arg(cop)));
+    const double i = 0.3, hot = 340,
+                 efficiency = (alpha * i * (hot - Th) - i * i * R) /
+                              (alpha * i * hot - i * i * R / 2 + K * (hot - Th));
+    const double given =
+        std::max(asked(-i, hot, "generator efficiency"), asked(i, hot, "generator efficiency"));
+    QVERIFY2(std::abs(given / efficiency - 1) < 1e-4,
+             qPrintable(QString("%1 %2").arg(given).arg(efficiency)));
+}
+
+void TstTransport::resistanceMatrix()
+{
+    // Two strips end to end with a contact where they meet: two resistors in series.
+    auto strips = [](const std::map<std::string, std::string>& middle) {
+        Document d;
+        d.add("space", {{"type", "plane"}, {"depth", "1 mm"}});
+        d.add("rectangle",
+              {{"name", "a"}, {"width", "2 mm"}, {"height", "1 mm"}, {"at", "1 mm, 0"}});
+        d.add("rectangle",
+              {{"name", "b"}, {"width", "6 mm"}, {"height", "1 mm"}, {"at", "5 mm, 0"}});
+        d.add("material", {{"material", "film"}, {"in", "a and b"}, {"sigma", "1000 S/m"}});
+        d.add("contact", {{"name", "G"}, {"voltage", "0 V"}, {"on", "a.left"}});
+        std::map<std::string, std::string> m = middle;
+        m["name"] = "M";
+        m["on"] = "a.right";
+        d.add("contact", m);
+        d.add("contact", {{"name", "E"}, {"voltage", "1 V"}, {"on", "b.right"}});
+        d.add("resistance matrix", {{"reference", "G"}});
+        return d;
+    };
+    for (const auto& middle : {std::map<std::string, std::string>{{"voltage", "2 V"}},
+                               {{"current", "1 A"}},
+                               {{"current", "0 A"}}}) {
+        const auto r = solved(strips(middle));
+        QCOMPARE(r.report.findings.size(), size_t(1));
+        const auto& f = r.report.findings[0];
+        QCOMPARE(f.conductors, (std::vector<std::string>{"M", "E"}));
+        const double exact[4] = {2, 2, 2, 8};
+        for (size_t k = 0; k < 4; ++k)
+            QVERIFY2(std::abs(f.value[k] / exact[k] - 1) < 1e-9,
+                     qPrintable(QString::number(f.value[k], 'g', 12)));
+        QVERIFY(f.met && f.note.empty());
+    }
+    // A quarter of a plate stands for the whole: four contacts on its rim, two before each plane,
+    // give the same resistances as two resistances asked one by one.
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "1 mm"}});
+    d.add("rectangle", {{"name", "plate"}, {"width", "8 mm"}, {"height", "6 mm"}});
+    d.add("material", {{"material", "film"}, {"in", "plate"}, {"sigma", "1000 S/m"}});
+    d.add("contact", {{"name", "A"}, {"current", "1 A"}, {"on", "plate.top"}});
+    d.add("contact",
+          {{"name", "B"}, {"voltage", "0 V"}, {"on", "plate.right"}, {"film", "1 ohm*mm^2"}});
+    d.add("mirror plane", {{"at", "x = 0"}, {"kind", "even"}});
+    d.add("mirror plane", {{"at", "y = 0"}, {"kind", "even"}});
+    d.add("resistance", {{"from", "A"}, {"to", "B"}, {"within", "0.1 %"}});
+    d.add("resistance matrix", {{"within", "0.1 %"}});
+    const auto r = solved(d);
+    QVERIFY(std::abs(valueOf(r, "resistance matrix") / valueOf(r, "resistance A") - 1) < 1e-3);
+    // Currents that have no way to be counted.
+    QVERIFY(test::isRefused(
+        [] {
+            Document one;
+            one.add("rectangle", {{"name", "a"}, {"width", "2 mm"}, {"height", "1 mm"}});
+            one.add("material", {{"material", "film"}, {"in", "a"}, {"sigma", "1000 S/m"}});
+            one.add("contact", {{"name", "G"}, {"voltage", "0 V"}, {"on", "a.left"}});
+            one.add("resistance matrix", {});
+            return one;
+        }(),
+        7051));
+}
+
+void TstTransport::resistanceMatrixAtAState()
+{
+    // A wire whose resistivity rises with its temperature: how much more voltage more current takes
+    // is the slope of its own curve.
+    auto at = [](double current, bool matrix) {
+        Document d;
+        d.add("space", {{"type", "plane"}, {"depth", "1 mm"}});
+        d.add("rectangle", {{"name", "wire"}, {"width", "20 mm"}, {"height", "1 mm"}});
+        d.add("material", {{"material", "metal"},
+                           {"in", "wire"},
+                           {"sigma", "1e6 S/m/(1 + (T - 293.15 K)/(200 K))"},
+                           {"k", "50 W/m/K"}});
+        d.add("contact",
+              {{"name", "A"}, {"current", std::to_string(current) + " A"}, {"on", "wire.left"}});
+        d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "wire.right"}});
+        d.add("held temperature",
+              {{"name", "ends"}, {"value", "293.15 K"}, {"on", "wire.left and wire.right"}});
+        d.add("current heats", {{"in", "wire"}});
+        d.add("resistivity follows temperature", {{"in", "wire"}});
+        if (matrix)
+            d.add("resistance matrix", {{"within", "0.01 %"}});
+        else
+            d.add("voltage", {{"of", "A"}, {"within", "0.001 %"}});
+        return solved(d);
+    };
+    constexpr double I = 6, step = 0.01;
+    const auto r = at(I, true);
+    const double slope =
+        (valueOf(at(I + step, false), "potential") - valueOf(at(I - step, false), "potential")) /
+        (2 * step);
+    const double whole = valueOf(at(I, false), "potential") / I;
+    QVERIFY(slope > 1.05 * whole);
+    QVERIFY2(std::abs(valueOf(r, "resistance") / slope - 1) < 2e-4,
+             qPrintable(QString("%1 %2").arg(valueOf(r, "resistance")).arg(slope)));
+    QVERIFY(!r.report.findings[0].note.empty());
+}
+
+void TstTransport::meltedShare_data()
+{
+    QTest::addColumn<int>("which");
+    QTest::newRow("wall") << 0;
+    QTest::newRow("tube") << 1;
+    QTest::newRow("solid wall") << 2;
+}
+
+void TstTransport::meltedShare()
+{
+    // A wall is warmer than 500 K in the third next to its hot side; in a tube the logarithm of
+    // the radius tells (Carslaw and Jaeger, section 7.2, from memory).
+    QFETCH(int, which);
+    Document d;
+    double exact = 1.0 / 3;
+    if (which == 0) {
+        d.add("space", {{"type", "plane"}, {"depth", "1 m"}});
+        d.add("rectangle", {{"name", "wall"}, {"width", "3 mm"}, {"height", "2 mm"}});
+        d.add("held temperature", {{"name", "hot"}, {"value", "600 K"}, {"on", "wall.left"}});
+        d.add("held temperature", {{"name", "cold"}, {"value", "300 K"}, {"on", "wall.right"}});
+    } else if (which == 1) {
+        d.add("space", {{"type", "axisymmetric"}});
+        d.add("rectangle",
+              {{"name", "wall"}, {"width", "2 mm"}, {"height", "1 mm"}, {"at", "2 mm, 0"}});
+        d.add("held temperature", {{"name", "hot"}, {"value", "600 K"}, {"on", "wall.left"}});
+        d.add("held temperature", {{"name", "cold"}, {"value", "300 K"}, {"on", "wall.right"}});
+        exact = (std::pow(3, 2.0 / 3) - 1) / 8;
+    } else {
+        d.add("space", {{"type", "solid"}});
+        d.add("box", {{"name", "wall"}, {"width", "3 mm"}, {"length", "2 mm"}, {"height", "2 mm"}});
+        d.add("held temperature", {{"name", "hot"}, {"value", "600 K"}, {"on", "wall.left"}});
+        d.add("held temperature", {{"name", "cold"}, {"value", "300 K"}, {"on", "wall.right"}});
+    }
+    d.add("material", {{"material", "wax"}, {"in", "wall"}, {"k", "2 W/m/K"}});
+    d.add("melted share", {{"in", "wall"}, {"melting", "500 K"}, {"within", "0.2 %"}});
+    const auto r = solved(d);
+    QVERIFY2(std::abs(valueOf(r, "melted") - exact) < 5e-4,
+             qPrintable(QString("%1 %2").arg(valueOf(r, "melted"), 0, 'g', 8).arg(exact)));
+    QVERIFY(r.report.findings[0].met);
+    d.set(d.ofKind("melted share")[0]->id, "melting", "");
+    QVERIFY(test::isRefused(d, 7053));
 }
 
 void TstTransport::mirrorPlaneGivesTheWhole()
@@ -943,6 +1116,7 @@ void TstTransport::freezingFront()
     d.add("mesh", {{"order", "2"}});
     d.add("limits", {{"passes", "1"}});
     d.add("temperature at", {{"at", "2 mm, 0"}, {"within", "0.5 %"}});
+    d.add("melted share", {{"in", "slab"}});
     const double ste = 500.0 * 100 / 100e3;
     double least = 0.1, most = 2;
     for (int i = 0; i < 60; ++i) {
@@ -954,7 +1128,11 @@ void TstTransport::freezingFront()
     const double reach = 2 * std::sqrt(1e-5 * 1.25),
                  exact = 300 + 100 * (1 - std::erf(2e-3 / reach) / std::erf(q));
     QVERIFY(q * reach > 2e-3);
-    const double T = valueOf(solved(d), "temperature at");
+    const auto r = solved(d);
+    const double T = valueOf(r, "temperature at");
+    // The front halves the range of melting.
+    QVERIFY2(std::abs(valueOf(r, "melted") * 10e-3 / (q * reach) - 1) < 0.02,
+             qPrintable(QString("%1 %2").arg(valueOf(r, "melted")).arg(q * reach)));
     QVERIFY2(std::abs(T - exact) < 0.005 * (exact - 298),
              qPrintable(QString("%1 %2").arg(T).arg(exact)));
     // With the range of melting itself there is still a solution in e = x / sqrt(t),
