@@ -48,6 +48,7 @@ inline constexpr Dimension capacitancePerLength = of(-3, -1, 4, 2);
 inline constexpr Dimension energy = of(2, 1, -2);
 inline constexpr Dimension energyDensity = of(-1, 1, -2);
 inline constexpr Dimension force = of(1, 1, -2);
+inline constexpr Dimension pressure = of(-1, 1, -2);
 inline constexpr Dimension torque = energy;
 inline constexpr Dimension current = of(0, 0, 0, 1);
 inline constexpr Dimension currentDensity = of(-2, 0, 0, 1);

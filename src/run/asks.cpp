@@ -1,5 +1,6 @@
 #include "run/asks.h"
 
+#include "physics/discharge.h"
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
 
@@ -306,6 +307,8 @@ private:
             energy(l);
         else if (l.kind == "largest field" || l.kind == "mean field")
             regionField(l);
+        else if (l.kind == "inception voltage" || l.kind == "breakdown voltage")
+            dischargeVoltage(l);
         else if (l.kind == "potential at" || l.kind == "field at")
             pointValue(l);
         else if (l.kind == "force" || l.kind == "torque")
@@ -388,21 +391,28 @@ private:
         }
     }
 
-    void regionField(const Line& l)
+    /// Pieces of an ask that carry field; none with a fault.
+    std::vector<int> fieldPieces(const Line& l)
     {
-        const bool largest = l.kind == "largest field";
         std::vector<int> faces = piecesOf(l, "in");
         const size_t picked = faces.size();
         std::erase_if(faces, [&](int f) {
             return std::find(m_problem.activePieces.begin(), m_problem.activePieces.end(), f) ==
                    m_problem.activePieces.end();
         });
-        if (faces.empty()) {
+        if (faces.empty())
             fault(7014, l, "in",
                   picked > 0 ? "'" + l.get("in") + "' is a conductor: its field is zero"
                              : "'" + l.get("in") + "' picks no region");
+        return faces;
+    }
+
+    void regionField(const Line& l)
+    {
+        const bool largest = l.kind == "largest field";
+        const std::vector<int> faces = fieldPieces(l);
+        if (faces.empty())
             return;
-        }
         Ask a = begin(l, dim::electricField,
                       (largest ? "largest |E| in " : "mean |E| in ") + l.get("in"));
         a.degree = largest ? 1 : 2;
@@ -426,6 +436,74 @@ private:
                     {{e.cell, e.xi}, n > 0 ? (1 / n) * E : Point{1}}};
             };
         m_asks.push_back(std::move(a));
+    }
+
+    void dischargeVoltage(const Line& l)
+    {
+        const int a = m_problem.conductorOf(l.get("from")),
+                  b = l.has("to") ? m_problem.conductorOf(l.get("to")) : -1;
+        if (a < 0 || (l.has("to") && b < 0) || a == b) {
+            fault(7011, l, "to",
+                  a == b ? "a voltage is between two different electrodes"
+                         : "this electrode is not there");
+            return;
+        }
+        if (m_problem.hasFixedCharge()) {
+            fault(7017, l, {},
+                  "with fixed charge the field is not proportional to the voltages, and no voltage "
+                  "stands for the start of a discharge; leave the charge out");
+            return;
+        }
+        const std::vector<int> gas = fieldPieces(l);
+        if (gas.empty())
+            return;
+        const bool crosses = l.kind == "breakdown voltage";
+        constexpr double bar = 1e5, room = 293.15;
+        const double density =
+            m_model.number(l, "pressure") / bar * room / m_model.number(l, "temperature");
+        Ask k = begin(l, dim::voltage,
+                      l.kind + " of " + l.get("from") + (b >= 0 ? " to " + l.get("to") : ""));
+        k.degree = 1;
+        auto found = std::make_shared<physics::Discharge>();
+        k.evaluate = [=, partition = m_p, line = l.id](Field& field, int order) {
+            auto& s = solverOf(field);
+            const auto d = physics::discharge(s, order, gas, density, crosses, partition);
+            const auto& v = s.at(order).voltage;
+            const double driven = v[size_t(a)] - (b >= 0 ? v[size_t(b)] : 0.0);
+            if (driven == 0)
+                throw base::Error(7018, "there is no voltage between these electrodes",
+                                  {line, "to", 0});
+            if (d.factor <= 0)
+                throw base::Error(7019,
+                                  crosses ? "no field line in this air joins two conductors, so "
+                                            "that it cannot break down alone"
+                                          : "there is no field in this air",
+                                  {line, "in", 0});
+            *found = d;
+            return std::vector{std::abs(d.factor * driven)};
+        };
+        // Where it begins the field matters most.
+        k.local = [found](Field& field, const mesh::Locator&) {
+            auto& s = solverOf(field);
+            const auto& foot = found->line.foot;
+            const Point E = s.field(s.order(), foot.cell, foot.xi);
+            return std::vector<PointFunctional>{{foot, (1 / std::max(1e-300, norm(E))) * E}};
+        };
+        k.reduce = [found, density, solid = m_p.dimension() == 3](Finding& f) {
+            const auto& line = found->line;
+            f.at = {line.start.x, line.start.y};
+            if (solid)
+                f.at.push_back(line.start.z);
+            f.note = "along a field line of " + base::format(line.whole, dim::length, 3) +
+                     " from " + base::format(line.start.x, dim::length, 3) + ", " +
+                     base::format(line.start.y, dim::length, 3) +
+                     (solid ? ", " + base::format(line.start.z, dim::length, 3) : "");
+            // Shorter gaps fail by electrons from the electrode (Paschen's minimum).
+            constexpr double shortest = 1e-4;
+            if (line.whole * density < shortest)
+                f.note += "; so short a gap fails earlier, by electrons from its surfaces";
+        };
+        m_asks.push_back(std::move(k));
     }
 
     void pointValue(const Line& l)
