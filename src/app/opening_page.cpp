@@ -135,6 +135,10 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
                  {u"scattering"_s, tr("S-parameters"),
                   tr("Waves through a device between guides: reflection and transmission over a "
                      "band, losses, impedances of guides; Touchstone files.")},
+                 {u"guide modes"_s, tr("Guide modes"),
+                  tr("What travels along an endless guide with any section, of one medium or "
+                     "several: effective and group index, line impedance, loss, area; straight or "
+                     "bent.")},
                  {u"antenna"_s, tr("Antenna"),
                   tr("A device in open space with its source: reflection over a band, input "
                      "impedance, gain, efficiency and pattern of the far field.")},

@@ -22,10 +22,7 @@ double numberOf(const QJsonValue& v)
 
 base::Dimension dimensionOf(const QString& unit)
 {
-    if (unit.isEmpty())
-        return {};
-    const auto e = base::Expression("1 " + unit.toStdString()).evaluate();
-    return e.ok() ? e.value->dimension : base::Dimension{};
+    return base::dimensionOf(unit.toStdString());
 }
 
 QString qs(const std::string& s)

@@ -523,7 +523,9 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
         m_quantity = current().name;
         rebuildMenus();
         const QString scalar = m_field->firstOf(false), vector = m_field->firstOf(true);
-        m_potential->setText(scalar == "T"_L1 ? tr("isotherms") : tr("potential"));
+        m_potential->setText(scalar == "T"_L1   ? tr("isotherms")
+                             : scalar == "V"_L1 ? tr("potential")
+                                                : tr("equal values"));
         m_potential->setToolTip(tr("Lines of equal %1").arg(scalar));
         m_arrows->setToolTip(tr("Direction of %1").arg(vector));
         if (times().size() > 1) {

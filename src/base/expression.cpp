@@ -478,6 +478,15 @@ Evaluation Expression::evaluate(const Scope& scope) const
     }
 }
 
+Dimension dimensionOf(const std::string& unit)
+{
+    if (unit.empty())
+        return {};
+    // Inverse units come with a one of their own.
+    const auto e = Expression(unit[0] == '1' ? unit : "1 " + unit).evaluate();
+    return e.ok() ? e.value->dimension : Dimension{};
+}
+
 Evaluation evaluateAs(const Expression& e, const Dimension& wanted, const Scope& scope)
 {
     Evaluation r = e.evaluate(scope);

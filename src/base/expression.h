@@ -69,6 +69,9 @@ private:
 [[nodiscard]] Evaluation evaluateAs(const Expression& e, const Dimension& wanted,
                                     const Scope& scope = {});
 
+/// Dimension of a unit as siUnit() writes it; none where it is not understood.
+[[nodiscard]] Dimension dimensionOf(const std::string& unit);
+
 /// Parameters that refer to each other in any order.
 struct Parameter
 {

@@ -47,6 +47,7 @@ struct FieldLine
 struct Discharge
 {
     double factor = 0;  ///< of the drives; 0: none was found
+    double unsure = 0;  ///< relative, by steps along the line and the choice of where it starts
     FieldLine line;
 };
 

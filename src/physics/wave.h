@@ -102,13 +102,17 @@ struct WaveProblem
     };
     std::vector<Mirror> mirrors;
     int wedges = 1;
-    double low = 0, high = 0;  ///< Hz, band of a driven problem
-    double shown = 0;          ///< Hz, where its fields are looked at
-    int points = 0;            ///< in the band
-    double settled = 1e-6;     ///< how far S may be off between the frequencies solved for
-    int modes = 0;             ///< how many resonances are looked for
-    double from = 0;           ///< Hz, above which
-    int asked = 1;             ///< the highest one that is asked about
+    double low = 0, high = 0;   ///< Hz, band of a driven problem
+    double shown = 0;           ///< Hz, where its fields are looked at
+    int points = 0;             ///< in the band
+    double settled = 1e-6;      ///< how far S may be off between the frequencies solved for
+    int modes = 0;              ///< how many resonances are looked for
+    int guideModes = 0;         ///< how many modes of an endless guide are looked for
+    int guideLine = -1;         ///< the line that says so
+    double guideFrequency = 0;  ///< Hz, at which
+    double bend = 0;            ///< m, radius of the guide's bend; 0: straight
+    double from = 0;            ///< Hz, above which
+    int asked = 1;              ///< the highest one that is asked about
 
     [[nodiscard]] int portOf(const std::string& name) const;    ///< -1: none
     [[nodiscard]] int dipoleOf(const std::string& name) const;  ///< -1: none

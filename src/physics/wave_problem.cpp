@@ -44,6 +44,7 @@ public:
         surfaces();
         symmetry();
         stated();
+        guide();
         openSpace();
         ports();
         dipoles();
@@ -190,8 +191,7 @@ private:
         std::array<int, 4> kind{WaveProblem::magnetic, WaveProblem::magnetic, WaveProblem::magnetic,
                                 WaveProblem::magnetic};
         for (const Line* l : m_model.document().ofKind("mirror plane")) {
-            const std::string at = l->get("at");
-            const size_t axis = at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2;
+            const auto axis = size_t(m_model.axisOf(l->get("at")));
             o.scale *= 2;
             // Opposite potentials on both sides: no potential on the plane, an electric wall.
             const bool odd = l->get("kind") == "odd";
@@ -254,12 +254,38 @@ private:
             }
         }
     }
+    void guide()
+    {
+        auto& o = *m_out;
+        const Line* l = m_model.document().first("guide modes");
+        if (!l)
+            return;
+        o.guideModes = m_model.count(*l, "count");
+        o.guideLine = l->id;
+        o.guideFrequency = m_model.lowestFrequency().value_or(0);
+        if (m_model.space() != sheet::Space::plane)
+            m_faults.push_back({6226,
+                                {l->id, {}, -1},
+                                "modes of a guide belong to its section: choose a plane drawing",
+                                false});
+        o.bend = m_model.optionalNumber(*l, "bend").value_or(0);
+        if (o.bend <= 0)
+            return;
+        for (size_t side = 0; side < m_p.sides().size(); ++side)
+            for (const Point& p : m_p.samples(int(side)))
+                if (p.x <= -0.98 * o.bend) {
+                    fault(6227, *l, "bend",
+                          "the section reaches the line that it is bent about, at x = " +
+                              base::format(-o.bend, base::dim::length));
+                    return;
+                }
+    }
     void openSpace()
     {
         auto& o = *m_out;
         const auto open = m_model.openSpace();
         const Line* l = m_model.document().first("open space");
-        if (l && m_model.document().first("modes"))
+        if (l && o.guideModes == 0 && m_model.document().first("modes"))
             fault(6219, *l, {},
                   "resonances are looked for in closed devices only; in open space take a band "
                   "with a port or a dipole");
@@ -273,9 +299,8 @@ private:
         a.inner = s.inner;
         a.outer = s.outer;
         // There and back a wave of the lowest frequency falls by this factor.
-        constexpr double left = 1e-6;
-        const double k =
-            2 * pi * m_model.number(*m_model.document().first("band"), "from") / 299792458.0;
+        const double left = o.guideModes > 0 ? 1e-4 : 1e-6;
+        const double k = 2 * pi * m_model.lowestFrequency().value() / 299792458.0;
         a.depth = -std::log(left) / (2 * k);
         for (size_t f = 0; f < m_p.pieces().size(); ++f)
             if (m_p.regions()[size_t(m_p.pieces()[f].region)].name == "far shell" &&
@@ -403,11 +428,9 @@ private:
         };
         // The deeper a drawing, the more current at the same voltage.
         double factor = m_model.space() == sheet::Space::plane ? 1 / m_model.depth() : 1.0;
-        for (const Line* l : m_model.document().ofKind("mirror plane")) {
-            const std::string at = l->get("at");
-            if (touches(at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2))
+        for (const Line* l : m_model.document().ofKind("mirror plane"))
+            if (touches(size_t(m_model.axisOf(l->get("at")))))
                 factor *= l->get("kind") == "odd" ? 2 : 0.5;
-        }
         if (const Line* l = m_model.document().first("wedge symmetry"); l && touches(1))
             factor /= m_model.wedges(*l);
         return factor;

@@ -491,6 +491,7 @@ private:
         };
         k.reduce = [found, density, solid = m_p.dimension() == 3](Finding& f) {
             const auto& line = found->line;
+            f.error[0] += found->unsure * f.value[0];
             f.at = {line.start.x, line.start.y};
             if (solid)
                 f.at.push_back(line.start.z);
@@ -502,6 +503,7 @@ private:
             constexpr double shortest = 1e-4;
             if (line.whole * density < shortest)
                 f.note += "; so short a gap fails earlier, by electrons from its surfaces";
+            f.note += "; air itself scatters by some 4 %";
         };
         m_asks.push_back(std::move(k));
     }

@@ -1,6 +1,7 @@
 #include "run/wave_run.h"
 
 #include "physics/wave.h"
+#include "run/guide_run.h"
 #include "run/heating_run.h"
 #include "run/wave_driven_run.h"
 #include "sheet/schema.h"
@@ -39,7 +40,7 @@ public:
             const sheet::Kind* kind = sheet::findKind(l.kind);
             if (!kind || kind->section != "ask")
                 continue;
-            if (kind->field("mode"))
+            if (l.kind == "resonance" || l.kind == "quality factor" || l.kind == "shunt impedance")
                 ofMode(l);
             else if (l.kind == "profile") {
                 m_asks.push_back(beginAsk(m_model, l, dim::electricField,
@@ -253,6 +254,8 @@ std::unique_ptr<Problem> defineWaveRun(const sheet::Model& model, const shape::P
         const sheet::Kind* k = sheet::findKind(l.kind);
         return k && k->section == "heat";
     });
+    if (problem->guideModes > 0)
+        return guideRun(std::move(problem));
     if (problem->points > 0 && heats)
         return defineHeatingRun(model, partition, std::move(problem), faults);
     if (problem->points > 0)

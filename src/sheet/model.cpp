@@ -7,6 +7,12 @@
 
 namespace yh::sheet {
 
+namespace {
+
+constexpr double c0 = 299792458.0;  // m/s, by definition
+
+}  // namespace
+
 using base::Evaluation;
 using base::Expression;
 using base::Fault;
@@ -135,15 +141,29 @@ Model Model::without(const std::function<bool(const Line&)>& drop) const
     return rest;
 }
 
+std::optional<double> Model::lowestFrequency() const
+{
+    const Line *band = m_document.first("band"), *guide = m_document.first("guide modes");
+    if (band && fieldFaults(*band).empty())
+        return number(*band, "from");
+    if (!guide || !fieldFaults(*guide).empty())
+        return std::nullopt;
+    if (const auto wavelength = optionalNumber(*guide, "wavelength"))
+        return c0 / *wavelength;
+    return optionalNumber(*guide, "at");
+}
+
 std::optional<Model::OpenSpace> Model::openSpace() const
 {
-    const Line *open = m_document.first("open space"), *band = m_document.first("band");
-    if (!open || !band || !fieldFaults(*band).empty() || !fieldFaults(*open).empty())
+    const Line* open = m_document.first("open space");
+    const auto lowest = lowestFrequency();
+    if (!open || !lowest || !fieldFaults(*open).empty())
         return std::nullopt;
-    constexpr double c0 = 299792458.0;  // m/s, by definition
-    const double longest = c0 / number(*band, "from");
-    // The near field may reach into the shell, where it decays as it does outside.
-    constexpr double shareAway = 0.2, shareThick = 0.3;
+    const double longest = c0 / *lowest;
+    // The near field may reach into the shell, where it decays as it does outside. What a guide
+    // holds falls off slowly beside it, and the shell only absorbs what leaves.
+    const bool isGuide = m_document.first("guide modes") != nullptr;
+    const double shareAway = isGuide ? 1.5 : 0.2, shareThick = isGuide ? 0.8 : 0.3;
     return OpenSpace{optionalNumber(*open, "distance").value_or(shareAway * longest),
                      shareThick * longest};
 }
@@ -348,18 +368,19 @@ Faults Model::fieldFaults(const Line& line) const
     return faults;
 }
 
+int Model::axisOf(const std::string& plane) const
+{
+    return plane == "x = 0" ? 0 : plane == "y = 0" || space() == Space::axisymmetric ? 1 : 2;
+}
+
 int Model::meshMirror() const
 {
     const Line* l = m_document.first("mesh");
     if (!l || !l->has("mirrored"))
         return -1;
-    const std::string at = l->get("mirrored");
-    const int axis = at == "x = 0" ? 0 : at == "y = 0" ? 1 : 2;
+    const int axis = axisOf(l->get("mirrored"));
     const Space s = space();
-    // Round an axis the second coordinate is z.
-    if (s == Space::axisymmetric && axis == 2)
-        return 1;
-    if ((s == Space::axisymmetric) || (s == Space::plane && axis == 2))
+    if ((s == Space::axisymmetric && axis == 0) || (s == Space::plane && axis == 2))
         throw base::Error(7071,
                           s == Space::plane
                               ? "a plane drawing can be mirrored about x = 0 or y = 0"

@@ -22,6 +22,37 @@ void addWave(std::vector<Kind>& k)
                  "Resonances of a closed device, by rising frequency.",
                  false,
                  true});
+    k.push_back({"guide modes",
+                 "waves",
+                 "guide modes",
+                 {{.key = "count",
+                   .type = T::count,
+                   .required = true,
+                   .help = "how many modes are looked for, by falling effective index"},
+                  {.key = "at",
+                   .type = T::quantity,
+                   .marker = "at",
+                   .dimension = dim::frequency,
+                   .range = Range::positive,
+                   .help = "the frequency, or state the wavelength"},
+                  {.key = "wavelength",
+                   .type = T::quantity,
+                   .marker = "with wavelength",
+                   .dimension = dim::length,
+                   .range = Range::positive,
+                   .help = "in vacuum, in place of a frequency"},
+                  {.key = "bend",
+                   .type = T::quantity,
+                   .marker = "bent with radius",
+                   .dimension = dim::length,
+                   .range = Range::positive,
+                   .help = "the guide turns about a line parallel to y, that far to the left of "
+                           "x = 0; without it, it is straight"}},
+                 "guide modes 2 with wavelength 1550 nm",
+                 "What travels along an endless guide of which the drawing is the section, by "
+                 "falling effective index.",
+                 false,
+                 true});
     k.push_back(
         {"band",
          "waves",
@@ -308,7 +339,58 @@ void addWaveAsks(std::vector<Kind>& k)
     const Field mode{.key = "mode",
                      .type = T::count,
                      .required = true,
-                     .help = "which mode, counted by rising frequency"};
+                     .help =
+                         "which mode, counted by rising frequency, or of a guide by falling "
+                         "effective index"};
+    k.push_back({"effective index",
+                 a,
+                 "effective index of mode",
+                 {mode, within("0.01 %"), limit("above", dim::none), limit("below", dim::none)},
+                 "effective index of mode 1 within 0.01 %",
+                 "Speed of light over the phase velocity along the guide."});
+    k.push_back({"group index",
+                 a,
+                 "group index of mode",
+                 {mode, within("0.1 %"), limit("above", dim::none), limit("below", dim::none)},
+                 "group index of mode 1 within 0.1 %",
+                 "Speed of light over that of a pulse along the guide."});
+    k.push_back({"attenuation",
+                 a,
+                 "attenuation of mode",
+                 {mode, within("1 %"), limit("below", dim::none / dim::length)},
+                 "attenuation of mode 1 within 1 %",
+                 "By how much the field falls along the guide; its number in dB by length is said "
+                 "beside it."});
+    k.push_back({"mode area",
+                 a,
+                 "area of mode",
+                 {mode, within("0.5 %")},
+                 "area of mode 1 within 0.5 %",
+                 "Effective area: the integral of |E|² squared over that of |E|⁴."});
+    k.push_back({"mode polarisation",
+                 a,
+                 "polarisation along x of mode",
+                 {mode, within("1 %")},
+                 "polarisation along x of mode 1",
+                 "Share of E along x in the square of E across the guide."});
+    k.push_back({"mode confinement",
+                 a,
+                 "power share of mode",
+                 {mode, placeField("in", "in", "regions"), within("0.5 %")},
+                 "power share of mode 1 in core within 0.5 %",
+                 "Share of the power that runs in some regions."});
+    k.push_back({"line impedance",
+                 a,
+                 "line impedance of mode",
+                 {mode,
+                  {.key = "from", .type = T::point, .marker = "from", .required = true},
+                  {.key = "to", .type = T::point, .marker = "to", .required = true},
+                  within("0.5 %"),
+                  limit("above", dim::resistance),
+                  limit("below", dim::resistance)},
+                 "line impedance of mode 1 from 0, 0 to 0, 1 mm",
+                 "V² / (2 P) with the peak voltage V along a straight line between two conductors "
+                 "and the power P."});
     k.push_back(
         {"resonance",
          a,

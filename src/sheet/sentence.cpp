@@ -413,6 +413,14 @@ Document newSheet(const std::string& card)
         d.add("convection", {{"name", "air"}, {"h", "10 W/m^2/K"}});
         d.add("heating power", {});
         d.add("highest temperature", {});
+    } else if (card == "guide modes") {
+        d.add("aim", {{"text", "What travels along …: index, impedance and loss"}});
+        d.add("space", {{"type", "plane"}});
+        d.add("material", {{"material", "vacuum"}});
+        d.add("mesh", {});
+        d.add("guide modes", {{"count", "1"}, {"at", "10 GHz"}});
+        d.add("effective index", {{"mode", "1"}});
+        d.add("group index", {{"mode", "1"}});
     } else if (card == "resonance") {
         d.add("aim", {{"text", "The resonance of …, and its Q"}});
         d.add("space", {{"type", "solid"}});

@@ -169,15 +169,17 @@ private:
                         "take these lines to a sheet of their own");
         if (field == FieldKind::wave) {
             const Line *modes = m_doc.first("modes"), *band = m_doc.first("band"),
-                       *port = m_doc.first("port");
+                       *port = m_doc.first("port"), *guide = m_doc.first("guide modes");
+            if (guide)
+                guideModes(*guide);
             for (const char* kind : {"lumped port", "point dipole"})
                 if (!port)
                     port = m_doc.first(kind);
-            if (!modes && !band)
+            if (!modes && !band && !guide)
                 add(2051, {-1, "waves", -1},
-                    "what is looked for? add `lowest modes 4` for resonances, or `band from … to "
-                    "…` "
-                    "with ports for S-parameters",
+                    "what is looked for? add `lowest modes 4` for resonances, `band from … to …` "
+                    "with ports for S-parameters, or `guide modes 1 at 10 GHz` for the section of "
+                    "a guide",
                     true);
             if (modes && (band || port))
                 add(2054, {modes->id, {}, -1},
@@ -202,7 +204,7 @@ private:
             for (const Line& l : m_doc.lines)
                 if (const Kind* k = findKind(l.kind);
                     k && k->field("mode") && m_model.fieldFaults(l).empty())
-                    if (const Line* m = m_doc.first("modes");
+                    if (const Line* m = guide ? guide : modes;
                         m && m_model.fieldFaults(*m).empty() &&
                         m_model.count(l, "mode") > m_model.count(*m, "count"))
                         add(2053, {l.id, "mode", 0},
@@ -225,7 +227,12 @@ private:
                 add(2044, {p->id, "at", 0},
                     "an axisymmetric device has its axis at r = 0; only the plane y = 0 (z = 0) "
                     "can be a mirror");
-        if (planes.size() == 2 && planes[0]->get("at") == planes[1]->get("at"))
+        for (const Line* p : planes)
+            if (m_model.space() == Space::plane && p->get("at") == "z = 0")
+                add(2059, {p->id, "at", 0},
+                    "a drawing lies in the plane z = 0; its mirrors are x = 0 and y = 0");
+        if (planes.size() == 2 &&
+            m_model.axisOf(planes[0]->get("at")) == m_model.axisOf(planes[1]->get("at")))
             add(2045, {planes[1]->id, "at", 0}, "this mirror plane is given twice");
         for (const Line* w : m_doc.ofKind("wedge symmetry")) {
             if (m_model.space() == Space::axisymmetric)
@@ -242,6 +249,20 @@ private:
             for (const Line* l : m_doc.ofKind("torque"))
                 add(2046, {l->id, {}, -1},
                     "a torque in the plane has no meaning for an axisymmetric device");
+    }
+
+    void guideModes(const Line& guide)
+    {
+        for (const char* kind : {"modes", "band", "port", "lumped port", "point dipole"})
+            if (const Line* other = m_doc.first(kind))
+                add(2057, {other->id, {}, -1},
+                    "the modes of an endless guide stand alone; take this line to a sheet of its "
+                    "own");
+        if (guide.has("at") == guide.has("wavelength"))
+            add(2058, {guide.id, "at", 0},
+                guide.has("at") ? "state either the frequency or the wavelength"
+                                : "at which frequency, or with which wavelength?",
+                !guide.has("at"));
     }
 
     const Model& m_model;

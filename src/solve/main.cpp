@@ -116,9 +116,7 @@ void printFaults(const base::Faults& faults, const sheet::Document& document)
 void printFindings(const run::Report& r)
 {
     auto show = [](double v, double e, const std::string& unit, bool noLimit) {
-        const auto d = base::Expression("1 " + unit).evaluate();
-        const base::Dimension dim = d.ok() ? d.value->dimension : base::Dimension{};
-        const auto t = base::formatWithError(v, e, dim);
+        const auto t = base::formatWithError(v, e, base::dimensionOf(unit));
         return t.value + (noLimit || t.error.empty() ? "" : " ± " + t.error) + " " + t.unit;
     };
     for (const run::Finding& f : r.findings) {

@@ -71,6 +71,7 @@ private Q_SLOTS:
     void coaxialLineFromAnEmptySheet();
     void heaterFromAnEmptySheet();
     void cavityFromAnEmptySheet();
+    void guideModesFromTheirCard();
     void antennaFromItsCard();
     void layersOfASolid();
     void dragsInASolid();
@@ -306,6 +307,39 @@ void TstWindow::cavityFromAnEmptySheet()
     QVERIFY2(isQ, qPrintable(finding(1) + QString(", not %1").arg(Q)));
     // Faces of the cavity offer walls.
     QVERIFY(m_window->scenePanel()->isSolid());
+}
+
+void TstWindow::guideModesFromTheirCard()
+{
+    // The lowest mode of a hollow guide: n = sqrt(1 - (fc / f)^2), and its group index is 1 / n
+    // (Pozar, section 3.3, from memory).
+    auto* card = m_window->findChild<QPushButton*>("card-guide modes");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+    typeInEditor("guide rectangle 20 mm x 9 mm at 0, 0");
+    clickPiece(doc().first("material")->id, "in");
+    typeInEditor("guide");
+    waitShape();
+    clickPiece(doc().first("guide modes")->id, "at");
+    typeInEditor("12 GHz");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    const double n = std::sqrt(1 - std::pow(299792458.0 / 40e-3 / 12e9, 2));
+    auto numberOf = [&](int index) {
+        for (const QString& word : finding(index).split(' ')) {
+            bool ok = false;
+            const double x = word.toDouble(&ok);
+            if (ok && x > 0.1 && x < 10 && word.contains('.'))
+                return x;
+        }
+        return 0.0;
+    };
+    QVERIFY2(std::abs(numberOf(0) / n - 1) < 1e-4, qPrintable(finding(0)));
+    QVERIFY2(std::abs(numberOf(1) * n - 1) < 1e-3, qPrintable(finding(1)));
 }
 
 void TstWindow::antennaFromItsCard()
