@@ -33,7 +33,7 @@ int main(int argc, char** argv)
         u"picture"_s, u"Write a picture of the window, solved, to FILE and end."_s, u"FILE"_s),
         solve(u"solve"_s, u"Solve when opened."_s), dark(u"dark"_s, u"Dark theme."_s),
         lens(u"lens"_s, u"Quantity of the colours, for the picture."_s, u"NAME"_s),
-        layers(u"layers"_s, u"Layers of the picture: equal, lines, arrows, mesh, with commas."_s,
+        layers(u"layers"_s, u"Layers of the picture: equal, lines, arrows, mesh, pattern, with commas."_s,
                u"NAMES"_s);
     parser.addOptions({picture, solve, dark, lens, layers});
     parser.process(app);
@@ -58,6 +58,7 @@ int main(int argc, char** argv)
                 shown.fieldLines = names.contains(u"lines"_s);
                 shown.arrows = names.contains(u"arrows"_s);
                 shown.mesh = names.contains(u"mesh"_s);
+                shown.pattern = names.contains(u"pattern"_s);
                 // Once the shape is there, which decides between drawing and solid.
                 QTimer::singleShot(600, &window,
                                    [&window, shown] { window.scenePanel()->setLayers(shown); });

@@ -52,6 +52,7 @@ struct Handles
 struct Layers
 {
     bool colours = true, mesh = false, potentialLines = true, fieldLines = false, arrows = false;
+    bool pattern = false;  ///< of the far field, about the device
 };
 
 class SceneCanvas : public QOpenGLWidget

@@ -71,6 +71,7 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
                    tr("Field lines, each with the same charge at its foot"), true);
     m_meshPill = pill(u"mesh"_s, tr("mesh"), tr("Triangles of the last pass"), true);
     m_arrows = pill(u"arrows"_s, tr("arrows"), tr("Direction of E"), true);
+    m_patternPill = pill(u"pattern"_s, tr("pattern"), QString(), true);
     m_mapPill = pill(u"map"_s, tr("colours"), tr("Colour map"), false);
     m_mapPill->setPopupMode(QToolButton::InstantPopup);
     m_pin = pill(u"pin"_s, tr("pin"), tr("Click in the scene to keep a reading"), true);
@@ -132,10 +133,11 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
         m_layers.fieldLines = m_lines->isChecked();
         m_layers.mesh = m_meshPill->isChecked();
         m_layers.arrows = m_arrows->isChecked();
+        m_layers.pattern = m_patternPill->isChecked();
         m_canvas->setLayers(m_layers);
         m_solid->setLayers(m_layers);
     };
-    for (QToolButton* b : {m_potential, m_lines, m_meshPill, m_arrows})
+    for (QToolButton* b : {m_potential, m_lines, m_meshPill, m_arrows, m_patternPill})
         connect(b, &QToolButton::toggled, this, layers);
     connect(m_pin, &QToolButton::toggled, this,
             [this](bool on) { setTool(on ? Tool::pin : Tool::select); });
@@ -376,6 +378,7 @@ void ScenePanel::showPills()
     m_potential->setVisible(any && (m_isSolid || !m_field->firstOf(false).isEmpty()));
     m_lines->setVisible(any && (m_isSolid || m_hasLines));
     m_pin->setVisible(any);
+    m_patternPill->setVisible(any && m_isSolid && m_hasPattern);
     m_player->setVisible(times().size() > 1 || playsPhase());
     m_play->setAccessibleName(playsPhase() ? tr("Play a period of the field")
                                            : tr("Play the course over time"));
@@ -493,6 +496,7 @@ void ScenePanel::setLayers(const Layers& layers)
 {
     m_potential->setChecked(layers.potentialLines);
     m_lines->setChecked(layers.fieldLines);
+    m_patternPill->setChecked(layers.pattern);
     m_meshPill->setChecked(layers.mesh);
     m_arrows->setChecked(layers.arrows);
 }
@@ -509,6 +513,18 @@ void ScenePanel::setTool(Tool tool)
                         : tool == Tool::profile ? tr("profile line")
                                                 : tr("drag"));
     m_stack->currentWidget()->setFocus();
+}
+
+void ScenePanel::setPattern(const FarPattern& pattern)
+{
+    m_hasPattern = !pattern.isEmpty();
+    m_patternPill->setToolTip(tr("Gain of %1 over all directions: %2 dBi where the surface is "
+                                 "farthest out, %3 dB less where it comes to nothing")
+                                  .arg(pattern.name)
+                                  .arg(pattern.largest, 0, 'f', 2)
+                                  .arg(FarPattern::span));
+    m_solid->setPattern(pattern);
+    showPills();
 }
 
 void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygonF> lines)

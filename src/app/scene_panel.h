@@ -29,6 +29,7 @@ public:
     /// Shows the scene of solids, or that of drawings.
     void setSolid(bool solid);
     [[nodiscard]] bool isSolid() const { return m_isSolid; }
+    void setPattern(const FarPattern& pattern);
     void setField(std::shared_ptr<FieldData> field, std::vector<QPolygonF> lines);
     void setAxisymmetric(bool axisymmetric);
     void setTool(Tool tool);
@@ -91,7 +92,8 @@ private:
     QLabel* m_reading;
     FlowLayout* m_pills;
     QToolButton *m_quantityPill, *m_unitPill, *m_mapPill, *m_drawPill;
-    QToolButton *m_potential, *m_lines, *m_meshPill, *m_arrows, *m_pin;
+    QToolButton *m_potential, *m_lines, *m_meshPill, *m_arrows, *m_pin, *m_patternPill;
+    bool m_hasPattern = false;
     std::shared_ptr<FieldData> m_field;
     QString m_quantity = QStringLiteral("|E|"), m_map;
     std::map<QString, base::DisplayUnit> m_units;

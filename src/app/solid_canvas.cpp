@@ -383,6 +383,14 @@ void SolidCanvas::rebuildField()
     } else {
         v.layers->setSeeds({});
     }
+    double extent = 0;
+    std::array<double, 3> middle{};
+    for (size_t k = 0; k < 3; ++k) {
+        extent = std::max(extent, m_shape.high[k] - m_shape.low[k]);
+        middle[k] = 0.5 * (m_shape.low[k] + m_shape.high[k]);
+    }
+    constexpr double share = 0.75;
+    v.layers->setPattern(m_pattern, middle, share * extent);
     v.layers->update(m_field.get(), m_lens, m_low, m_high, m_layers);
     if (cut)
         v.faceMapper->SetInputConnection(v.faceClip->GetOutputPort());
@@ -469,6 +477,13 @@ void SolidCanvas::setApart(double share)
 void SolidCanvas::fieldChanged()
 {
     rebuildField();
+}
+
+void SolidCanvas::setPattern(FarPattern pattern)
+{
+    m_pattern = std::move(pattern);
+    rebuildField();
+    update();
 }
 
 void SolidCanvas::setField(std::shared_ptr<FieldData> field)

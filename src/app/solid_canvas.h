@@ -1,6 +1,7 @@
 // The picture of a solid device: its faces, or a field on them and on a section plane.
 #pragma once
 
+#include "app/far_pattern.h"
 #include "app/field_data.h"
 #include "app/scene_canvas.h"
 
@@ -48,6 +49,7 @@ public:
     void setShape(SolidShape shape);
     [[nodiscard]] const SolidShape& shape() const { return m_shape; }
     void setField(std::shared_ptr<FieldData> field);
+    void setPattern(FarPattern pattern);
     void setStale(bool stale);
     void setLens(const Lens& lens, double low, double high, const QString& map);
     void setLayers(const Layers& layers);
@@ -136,6 +138,7 @@ private:
     std::shared_ptr<FieldData> m_field;
     Lens m_lens;
     Layers m_layers;
+    FarPattern m_pattern;
     std::set<int> m_litSolids, m_litSides, m_gone;
     int m_litLine = -1, m_hoverSide = -1;
     std::array<bool, 3> m_mirrors{};

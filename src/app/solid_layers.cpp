@@ -29,8 +29,10 @@ namespace yh::app {
 struct SolidLayers::Vtk
 {
     vtkNew<vtkContourFilter> contour;
-    vtkNew<vtkPolyDataMapper> contourMapper, arrowMapper, lineMapper;
-    vtkNew<vtkActor> contourActor, arrowActor, lineActor;
+    vtkNew<vtkPolyDataMapper> contourMapper, arrowMapper, lineMapper, patternMapper;
+    vtkNew<vtkActor> contourActor, arrowActor, lineActor, patternActor;
+    vtkNew<vtkLookupTable> patternColours;
+    bool hasPattern = false;
     vtkNew<vtkArrowSource> arrow;
     vtkNew<vtkGlyph3D> glyphs;
     vtkNew<vtkStreamTracer> tracer;
@@ -61,7 +63,16 @@ SolidLayers::SolidLayers(vtkRenderer* renderer, vtkLookupTable* colours)
     v.lineMapper->ScalarVisibilityOff();
     v.lineActor->SetMapper(v.lineMapper);
     v.lineActor->GetProperty()->LightingOff();
-    for (vtkActor* a : {v.contourActor.Get(), v.arrowActor.Get(), v.lineActor.Get()}) {
+    // By its radius, from where there is nothing to the largest gain.
+    fillColours(v.patternColours, {}, 0, 1, QStringLiteral("blossom"));
+    v.patternMapper->SetLookupTable(v.patternColours);
+    v.patternMapper->UseLookupTableScalarRangeOn();
+    v.patternActor->SetMapper(v.patternMapper);
+    v.patternActor->GetProperty()->SetOpacity(0.6);
+    v.patternActor->GetProperty()->SetAmbient(0.45);
+    v.patternActor->GetProperty()->SetDiffuse(0.6);
+    for (vtkActor* a :
+         {v.contourActor.Get(), v.arrowActor.Get(), v.lineActor.Get(), v.patternActor.Get()}) {
         a->VisibilityOff();
         renderer->AddActor(a);
     }
@@ -88,6 +99,7 @@ void SolidLayers::update(const FieldData* field, const Lens& lens, double low, d
         arrows(*field);
     if (linesOn)
         lines(*field);
+    v.patternActor->SetVisibility(layers.pattern && v.hasPattern);
     v.contourActor->SetVisibility(contours);
     v.arrowActor->SetVisibility(arrowsOn);
     v.lineActor->SetVisibility(linesOn);
@@ -95,6 +107,40 @@ void SolidLayers::update(const FieldData* field, const Lens& lens, double low, d
     v.arrowActor->GetProperty()->SetColor(ink.redF(), ink.greenF(), ink.blueF());
     v.lineActor->GetProperty()->SetColor(plum.redF(), plum.greenF(), plum.blueF());
     v.lineActor->GetProperty()->SetLineWidth(1.4F);
+}
+
+void SolidLayers::setPattern(const FarPattern& pattern, const std::array<double, 3>& centre,
+                             double size)
+{
+    auto& v = *m_vtk;
+    v.hasPattern = !pattern.isEmpty();
+    if (!v.hasPattern)
+        return;
+    vtkNew<vtkPoints> points;
+    vtkNew<vtkFloatArray> radius;
+    vtkNew<vtkCellArray> cells;
+    const int n = pattern.rows, around = 2 * n;
+    for (int i = 0; i <= n; ++i)
+        for (int k = 0; k < around; ++k) {
+            const auto at = size_t(i * around + k);
+            const auto u = pattern.direction(i, k);
+            const double r = pattern.radius(at);
+            points->InsertNextPoint(centre[0] + size * r * u[0], centre[1] + size * r * u[1],
+                                    centre[2] + size * r * u[2]);
+            radius->InsertNextValue(float(r));
+        }
+    for (int i = 0; i < n; ++i)
+        for (int k = 0; k < around; ++k) {
+            const int next = (k + 1) % around;
+            const vtkIdType square[4] = {i * around + k, (i + 1) * around + k,
+                                         (i + 1) * around + next, i * around + next};
+            cells->InsertNextCell(4, square);
+        }
+    vtkNew<vtkPolyData> surface;
+    surface->SetPoints(points);
+    surface->SetPolys(cells);
+    surface->GetPointData()->SetScalars(radius);
+    v.patternMapper->SetInputData(surface);
 }
 
 void SolidLayers::surfaces(const FieldData& field, const Lens& lens, double low, double high)

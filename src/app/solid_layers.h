@@ -2,6 +2,7 @@
 // field lines.
 #pragma once
 
+#include "app/far_pattern.h"
 #include "app/field_data.h"
 #include "app/scene_canvas.h"
 
@@ -23,6 +24,8 @@ public:
 
     /// Places to start field lines from; without any, lines start where flux enters the device.
     void setSeeds(std::vector<std::array<double, 3>> seeds);
+    /// @param centre, size  of the surface that stands for the pattern, m
+    void setPattern(const FarPattern& pattern, const std::array<double, 3>& centre, double size);
     /// @param low, high  range of the colours, in which surfaces of equal value are laid
     void update(const FieldData* field, const Lens& lens, double low, double high,
                 const Layers& layers);

@@ -113,7 +113,7 @@ private:
         for (const int f : m_problem.activePieces)
             lossy = lossy || m_problem.loss[size_t(f)] > 0 || m_problem.sigma[size_t(f)] > 0;
         if (!lossy) {
-            m_faults.push_back({7073,
+            m_faults.push_back({7078,
                                 {a.finding.line, {}, -1},
                                 "nothing takes power from this guide: add a line such as `metal "
                                 "wall copper on …`, `open space`, or tan δ to a material",

@@ -1,6 +1,7 @@
 #include "run/wave_driven_run.h"
 
 #include "base/quantity.h"
+#include "fem/rational.h"
 #include "physics/wave_driven.h"
 #include "run/touchstone.h"
 #include "sheet/schema.h"
@@ -225,6 +226,8 @@ public:
                 inputImpedance(l);
             else if (l.kind == "bandwidth")
                 bandwidth(l);
+            else if (l.kind == "loaded Q")
+                loaded(l);
             else if (l.kind == "gain" || l.kind == "axial ratio")
                 direction(l);
             else if (l.kind == "radiation efficiency" || l.kind == "radiated power")
@@ -337,6 +340,99 @@ private:
             finding.value.resize(1);
         };
         m_asks.push_back(std::move(phase));
+    }
+    /// The resonance of S next to a frequency: f0 = |p|, Q = |p| / (2 Im p) for the pole p, and
+    /// by its residue in the reflection at a port Q_ext = f0 / |r|.
+    /// Source: Haus, Waves and Fields in Optoelectronics, 1984, chapter 7 (from memory).
+    struct Resonance
+    {
+        double frequency = 0, loaded = 0;
+        std::vector<double> external;  ///< by channel
+        [[nodiscard]] double unloaded() const
+        {
+            double rest = 1 / loaded;
+            for (const double q : external)
+                rest -= 1 / q;
+            return 1 / rest;
+        }
+    };
+    static Resonance resonanceNear(const WaveDrivenSolver& s, int order, double f, int line)
+    {
+        constexpr int samples = 161;
+        const auto channels = s.channels().size();
+        std::vector<double> x;
+        std::vector<std::vector<Complex>> value(channels * channels);
+        const auto& p = s.problem();
+        for (int i = 0; i < samples; ++i) {
+            const double at = p.low + (p.high - p.low) * i / (samples - 1);
+            const Eigen::MatrixXcd S = s.scattering(order, at);
+            if (!S.allFinite())
+                continue;
+            x.push_back(at);
+            for (size_t k = 0; k < value.size(); ++k)
+                value[k].push_back(S.reshaped()[Eigen::Index(k)]);
+        }
+        // The model over the band is as near as this to its own solutions.
+        const double close = std::max(3 * p.settled, 1e-9);
+        const fem::Pole* best = nullptr;
+        const auto poles = fem::polesOf(x, value, close);
+        for (const fem::Pole& pole : poles) {
+            double most = 0;
+            for (size_t c = 0; c < channels; ++c)
+                most = std::max(most, std::abs(pole.residue[c * channels + c]));
+            // What hardly shows in any reflection is none of the device.
+            constexpr double least = 1e-4;
+            if (pole.at.imag() <= 0 || pole.at.real() < p.low || pole.at.real() > p.high ||
+                most < least * pole.at.imag())
+                continue;
+            if (!best || std::abs(pole.at - f) < std::abs(best->at - f))
+                best = &pole;
+        }
+        if (!best)
+            throw base::Error(
+                7079, "the S-parameters of this band show no resonance near " + frequencyText(f),
+                {line, "at", 0});
+        Resonance r;
+        r.frequency = std::abs(best->at);
+        r.loaded = r.frequency / (2 * best->at.imag());
+        for (size_t c = 0; c < channels; ++c)
+            r.external.push_back(r.frequency / std::abs(best->residue[c * channels + c]));
+        return r;
+    }
+    void loaded(const Line& l)
+    {
+        const double f = frequencyOf(l);
+        auto add = [&](const std::string& name, const base::Dimension& d, bool judged, auto part) {
+            Ask a = beginAsk(m_model, l, d, name + " near " + frequencyText(f));
+            if (!judged) {
+                a.finding.within = 0;
+                a.finding.above = a.finding.below = NAN;
+            }
+            a.evaluate = [f, part, line = l.id](Field& field, int order) {
+                return std::vector{part(resonanceNear(solverOf(field), order, f, line))};
+            };
+            m_asks.push_back(std::move(a));
+        };
+        add("loaded Q", dim::none, true, [](const Resonance& r) { return r.loaded; });
+        add("frequency of the resonance", dim::frequency, false,
+            [](const Resonance& r) { return r.frequency; });
+        size_t channel = 0;
+        for (const auto& port : m_problem.ports)
+            for (int k = 0; k < port.modes; ++k, ++channel)
+                add("external Q at " + port.name +
+                        (port.modes > 1 ? " " + std::to_string(k + 1) : ""),
+                    dim::none, false,
+                    [channel](const Resonance& r) { return r.external[channel]; });
+        const bool lossy =
+            m_problem.shell.present ||
+            std::any_of(m_problem.sides.begin(), m_problem.sides.end(),
+                        [](int side) { return side >= 0; }) ||
+            std::any_of(
+                m_problem.activePieces.begin(), m_problem.activePieces.end(), [&](int piece) {
+                    return m_problem.loss[size_t(piece)] > 0 || m_problem.sigma[size_t(piece)] > 0;
+                });
+        if (lossy)
+            add("unloaded Q", dim::none, false, [](const Resonance& r) { return r.unloaded(); });
     }
     void table(const Line& l)
     {

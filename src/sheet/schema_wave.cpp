@@ -275,6 +275,21 @@ void addWaveAsks(std::vector<Kind>& k)
                   limit("above", dim::frequency)},
                  "bandwidth at A at 2.45 GHz with return loss above 10",
                  "How far the match reaches around a frequency, and the middle of that range."});
+    k.push_back({"loaded Q",
+                 a,
+                 "loaded Q near",
+                 {{.key = "at",
+                   .type = T::quantity,
+                   .dimension = dim::frequency,
+                   .required = true,
+                   .range = Range::positive,
+                   .help = "a frequency of the band, near a resonance"},
+                  within("1 %"),
+                  limit("above", dim::none),
+                  limit("below", dim::none)},
+                 "loaded Q near 10 GHz within 1 %",
+                 "Of the resonance next to a frequency, with its frequency, the external Q of "
+                 "every port, and the unloaded Q that is left."});
     const Field theta{.key = "theta",
                       .type = T::quantity,
                       .marker = "theta",

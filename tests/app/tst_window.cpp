@@ -74,6 +74,7 @@ private Q_SLOTS:
     void guideModesFromTheirCard();
     void antennaFromItsCard();
     void layersOfASolid();
+    void patternOfAnAntenna();
     void dragsInASolid();
     void courseOverTime();
     void phaseOfAWave();
@@ -517,6 +518,60 @@ void TstWindow::dragsInASolid()
     QVERIFY(profile);
     QCOMPARE(QString::fromStdString(profile->get("to")).count(','), 2);
     QVERIFY(panel->solid()->tool() == Tool::select);
+}
+
+void TstWindow::patternOfAnAntenna()
+{
+    // The table of a short dipole along z: 1.76 dBi across it, nothing along it (Balanis, Antenna
+    // Theory, section 4.2, from memory).
+    QDir(m_dir->path()).mkdir("fields");
+    QFile file(m_dir->filePath("fields/pattern-D.csv"));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("theta (deg),phi (deg),gain (dBi)\n");
+    constexpr int rows = 12;
+    for (int i = 0; i <= rows; ++i)
+        for (int k = 0; k < 2 * rows; ++k) {
+            const double s = std::sin(3.14159265358979 * i / rows);
+            file.write(QString("%1,%2,%3\n")
+                           .arg(180 * i / rows)
+                           .arg(180 * k / rows)
+                           .arg(10 * std::log10(std::max(1e-6, 1.5 * s * s)))
+                           .toLatin1());
+        }
+    file.close();
+    const FarPattern p = FarPattern::fromFolder(m_dir->path());
+    QCOMPARE(p.name, QString("D"));
+    QCOMPARE(p.rows, rows);
+    QVERIFY(std::abs(p.largest - 1.76) < 0.01);
+    QCOMPARE(p.radius(0), 0.0);
+    QVERIFY(std::abs(p.radius(rows / 2 * 2 * rows) - 1) < 1e-9);
+    QVERIFY(std::abs(p.direction(rows / 2, rows / 2)[1] - 1) < 1e-9);
+    // Beside a solid field it is a layer of the scene, seen and unseen.
+    open(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "space", "type": "solid"},
+{"line": "box", "name": "gap", "width": "4 mm", "length": "4 mm", "height": "2 mm", "at": "0, 0, 0"},
+{"line": "material", "material": "vacuum", "in": "gap"},
+{"line": "electrode", "name": "A", "voltage": "1 V", "on": "gap.top"},
+{"line": "electrode", "name": "B", "voltage": "0 V", "on": "gap.bottom"},
+{"line": "outer edge", "is": "insulated"},
+{"line": "capacitance", "from": "A", "to": "B"}
+]})");
+    QVERIFY(solveAndWait());
+    auto* pill = m_window->findChild<QToolButton*>("lens-pattern");
+    QVERIFY(pill && !pill->isVisible());
+    m_window->scenePanel()->setPattern(p);
+    QVERIFY(pill->isVisible());
+    SolidCanvas* scene = m_window->scenePanel()->solid();
+    QTest::qWait(300);
+    const QImage without = scene->grab().toImage();
+    QTest::mouseClick(pill, Qt::LeftButton);
+    QTest::qWait(300);
+    QVERIFY(scene->grab().toImage() != without);
+    // A broken table is no pattern.
+    QVERIFY(file.open(QIODevice::Append));
+    file.write("1,2,oops\n");
+    file.close();
+    QVERIFY(FarPattern::fromFolder(m_dir->path()).isEmpty());
 }
 
 void TstWindow::layersOfASolid()

@@ -3,6 +3,7 @@
 #include "fem/assembly.h"
 #include "fem/cholesky.h"
 #include "fem/quadrature.h"
+#include "fem/rational.h"
 
 #include <QtTest/QtTest>
 
@@ -96,6 +97,7 @@ class TstFem : public QObject
 {
     Q_OBJECT
 private Q_SLOTS:
+    void polesOfSampledFunctions();
     void quadratureIsExact();
     void basisIsNestedAndDifferentiated();
     void edgesAgreeAcrossTriangles();
@@ -110,6 +112,40 @@ private Q_SLOTS:
     void sideLoadSumsToTheCharge();
     void singularSystemIsSaid();
 };
+
+void TstFem::polesOfSampledFunctions()
+{
+    // Two functions with three poles in common, sharp and blunt, and a smooth rest.
+    using Complex = std::complex<double>;
+    const Complex pole[3] = {{10.1, 1e-4}, {10.4, 0.02}, {9.0, 0.8}};
+    const Complex residue[2][3] = {{{1e-4, 2e-5}, {0.0, 0.03}, {0.5, 0.1}},
+                                   {{-5e-5, 0.0}, {0.02, 0.0}, {0.0, -0.3}}};
+    std::vector<double> x;
+    std::vector<std::vector<Complex>> value(2);
+    for (int i = 0; i <= 160; ++i) {
+        x.push_back(9.5 + 1.5 * i / 160);
+        for (size_t k = 0; k < 2; ++k) {
+            Complex v(0.3, -0.1 * x.back());
+            for (int j = 0; j < 3; ++j)
+                v += residue[k][j] / (x.back() - pole[j]);
+            value[k].push_back(v);
+        }
+    }
+    const auto found = fem::polesOf(x, value, 1e-11);
+    for (int j = 0; j < 3; ++j) {
+        const auto nearest =
+            std::min_element(found.begin(), found.end(), [&](const auto& a, const auto& b) {
+                return std::abs(a.at - pole[j]) < std::abs(b.at - pole[j]);
+            });
+        QVERIFY(nearest != found.end());
+        QVERIFY2(std::abs(nearest->at - pole[j]) < 1e-5 * pole[j].imag(),
+                 qPrintable(QString::number(std::abs(nearest->at - pole[j]))));
+        for (size_t k = 0; k < 2; ++k)
+            QVERIFY(std::abs(nearest->residue[k] / residue[k][j] - 1.0) < 1e-4);
+    }
+    // Too few samples say nothing.
+    QVERIFY(fem::polesOf({1, 2}, {{1.0, 2.0}}, 1e-9).empty());
+}
 
 void TstFem::quadratureIsExact()
 {

@@ -312,7 +312,7 @@ void TstGuides::losslessAndLossyMedium()
     Document clean = d;
     clean.set(clean.ofKind("material")[0]->id, "loss", "");
     clean.set(clean.ofKind("material")[0]->id, "sigma", "");
-    QVERIFY(isRefused(clean, 7073));
+    QVERIFY(isRefused(clean, 7078));
 }
 
 // Hammerstad and Jensen, IEEE MTT-S Digest 1980, 407 (from memory): effective permittivity to

@@ -113,6 +113,8 @@ private Q_SLOTS:
     void otherResistances();
     void delayOfALine();
     void belowCutOff();
+    void loadedAndExternalQ_data();
+    void loadedAndExternalQ();
     void wrongSheets_data();
     void wrongSheets();
 };
@@ -409,6 +411,59 @@ void TstPorts::belowCutOff()
     QCOMPARE(r.report.faults.size(), size_t(1));
     QCOMPARE(r.report.faults[0].number, 7075);
     QVERIFY(r.report.faults[0].text.find("6.557") != std::string::npos);
+}
+
+void TstPorts::loadedAndExternalQ_data()
+{
+    QTest::addColumn<double>("kiloohms");
+    QTest::newRow("strongly coupled") << 5.0;
+    QTest::newRow("weakly coupled") << 1000.0;
+}
+
+// A source of resistance R across the gap of a re-entrant cavity takes V^2 / (2 R), so that its
+// external Q is R over R/Q, which the search for resonances gives without any port; what is left
+// is the unloaded Q of the closed cavity (Pozar, section 6.6, from memory).
+void TstPorts::loadedAndExternalQ()
+{
+    QFETCH(double, kiloohms);
+    Document d;
+    d.add("space", {{"type", "axisymmetric"}});
+    d.add("rectangle",
+          {{"name", "chamber"}, {"width", "20 mm"}, {"height", "20 mm"}, {"at", "10 mm, 10 mm"}});
+    d.add("rectangle",
+          {{"name", "post"}, {"width", "5 mm"}, {"height", "17 mm"}, {"at", "2.5 mm, 8.5 mm"}});
+    d.add("thin line", {{"name", "gap"}, {"points", "5 mm, 17 mm; 5 mm, 20 mm"}});
+    d.add("material", {{"material", "vacuum"}, {"in", "chamber"}});
+    d.add("material", {{"material", "copper"}, {"in", "post"}});
+    d.add("metal wall", {{"material", "copper"}, {"on", "outer of chamber"}});
+    Document closed = d, driven = d;
+    closed.add("modes", {{"count", "1"}});
+    closed.add("resonance", {{"mode", "1"}});
+    closed.add("quality factor", {{"mode", "1"}});
+    closed.add("shunt impedance", {{"mode", "1"}, {"from", "5 mm, 17 mm"}, {"to", "5 mm, 20 mm"}});
+    const auto modes = solved(closed);
+    const double f = valueOf(modes, "frequency"), Q = valueOf(modes, "Q of"),
+                 external = 1e3 * kiloohms / valueOf(modes, "R/Q");
+    auto hertz = [](double x) { return std::to_string(x) + " Hz"; };
+    driven.add("band", {{"from", hertz(0.97 * f)}, {"to", hertz(1.03 * f)}, {"points", "11"}});
+    driven.add(
+        "lumped port",
+        {{"name", "A"}, {"on", "gap"}, {"resistance", std::to_string(1e3 * kiloohms) + " ohm"}});
+    driven.add("loaded Q", {{"at", hertz(f)}, {"within", "0.5 %"}});
+    const auto r = solved(driven);
+    QVERIFY2(std::abs(valueOf(r, "external") / external - 1) < 2e-3,
+             qPrintable(QString("%1 %2").arg(valueOf(r, "external")).arg(external)));
+    QVERIFY2(std::abs(valueOf(r, "unloaded") / Q - 1) < 2e-3,
+             qPrintable(QString("%1 %2").arg(valueOf(r, "unloaded")).arg(Q)));
+    QVERIFY(std::abs(valueOf(r, "loaded") * (1 / Q + 1 / external) - 1) < 2e-3);
+    // Walls that take power let the wave reach in: half a band width lower.
+    QVERIFY(std::abs(valueOf(r, "frequency") / f - 1) < 1e-3);
+    // A band beside the resonance has none.
+    Document beside = driven;
+    beside.set(beside.first("band")->id, "from", hertz(0.5 * f));
+    beside.set(beside.first("band")->id, "to", hertz(0.6 * f));
+    beside.set(beside.first("loaded Q")->id, "at", hertz(0.55 * f));
+    QCOMPARE(solved(beside).report.faults.at(0).number, 7079);
 }
 
 void TstPorts::wrongSheets_data()

@@ -1,0 +1,52 @@
+#include "app/far_pattern.h"
+
+#include <QDir>
+#include <QFile>
+
+#include <algorithm>
+#include <cmath>
+
+using namespace Qt::Literals::StringLiterals;
+
+namespace yh::app {
+
+double FarPattern::radius(size_t index) const
+{
+    return std::clamp(1 + (gain[index] - largest) / span, 0.0, 1.0);
+}
+
+std::array<double, 3> FarPattern::direction(int row, int column) const
+{
+    constexpr double pi = 3.14159265358979323846;
+    const double theta = pi * row / rows, phi = pi * column / rows;
+    return {std::sin(theta) * std::cos(phi), std::sin(theta) * std::sin(phi), std::cos(theta)};
+}
+
+FarPattern FarPattern::fromFolder(const QString& folder)
+{
+    FarPattern p;
+    const QDir fields(folder + u"/fields"_s);
+    const QStringList files = fields.entryList({u"pattern-*.csv"_s}, QDir::Files, QDir::Name);
+    QFile file(files.isEmpty() ? QString() : fields.filePath(files[0]));
+    if (files.isEmpty() || !file.open(QIODevice::ReadOnly | QIODevice::Text))
+        return p;
+    p.name = files[0].mid(8).chopped(4);
+    file.readLine();
+    while (!file.atEnd()) {
+        const QList<QByteArray> cells = file.readLine().trimmed().split(',');
+        bool ok = false;
+        const double gain = cells.size() == 3 ? cells[2].toDouble(&ok) : 0;
+        if (!ok)
+            return {};
+        p.gain.push_back(gain);
+    }
+    // (rows + 1) times 2 rows entries.
+    while (2 * (p.rows + 1) * p.rows < int(p.gain.size()))
+        ++p.rows;
+    if (p.gain.empty() || 2 * (p.rows + 1) * p.rows != int(p.gain.size()))
+        return {};
+    p.largest = *std::max_element(p.gain.begin(), p.gain.end());
+    return p;
+}
+
+}  // namespace yh::app

@@ -1,0 +1,28 @@
+// Gain of a far field over all directions, as the solver's table holds it.
+#pragma once
+
+#include <QString>
+#include <array>
+#include <vector>
+
+namespace yh::app {
+
+struct FarPattern
+{
+    QString name;              ///< of the source
+    int rows = 0;              ///< steps from pole to pole; twice as many go round
+    std::vector<double> gain;  ///< dBi; shape (rows + 1, 2 rows)
+    double largest = 0;        ///< dBi
+    [[nodiscard]] bool isEmpty() const { return gain.empty(); }
+    /// Radius of the surface that stands for it, 0 to 1: 1 at the largest gain, 0 where it is
+    /// `span` decibels below.
+    [[nodiscard]] double radius(size_t index) const;
+    /// Unit vector of a direction of the table.
+    [[nodiscard]] std::array<double, 3> direction(int row, int column) const;
+    static constexpr double span = 25;
+
+    /// The pattern in a folder of results, the first where there are several; empty: none.
+    static FarPattern fromFolder(const QString& folder);
+};
+
+}  // namespace yh::app
