@@ -353,9 +353,7 @@ private:
                       "'" + l->get("on") + "' picks regions; a port lies on a face or sheet");
             for (const int side : s.sides) {
                 const shape::Side& where = m_p.sides()[size_t(side)];
-                int count = 0;
-                for (const int f : where.pieces)
-                    count += !m_isMetal[size_t(f)];
+                const int count = fieldsAt(side);
                 if (count == 0)
                     fault(6209, *l, "on",
                           where.pieces.empty()
@@ -389,8 +387,12 @@ private:
                 fault(6202, *l, "on",
                       "'" + l->get("on") + "' picks regions; a port lies on a face, such as " +
                           l->get("on") + ".left");
+            // Conductors may end on the same face: only what lies between them carries a wave.
+            const bool reached = std::any_of(s.sides.begin(), s.sides.end(),
+                                             [this](int side) { return fieldsAt(side) > 0; });
             for (const int side : s.sides)
-                portSide(*l, port, side);
+                if (!reached || fieldsAt(side) > 0)
+                    portSide(*l, port, side);
             port.whole = wholeLine(port);
             o.ports.push_back(std::move(port));
         }
@@ -434,6 +436,14 @@ private:
         if (const Line* l = m_model.document().first("wedge symmetry"); l && touches(1))
             factor /= m_model.wedges(*l);
         return factor;
+    }
+    /// How many regions with field touch a side.
+    [[nodiscard]] int fieldsAt(int side) const
+    {
+        int count = 0;
+        for (const int f : m_p.sides()[size_t(side)].pieces)
+            count += !m_isMetal[size_t(f)];
+        return count;
     }
     void portSide(const Line& l, WavePort& port, int side)
     {

@@ -1,6 +1,7 @@
 #include "run/guide_run.h"
 
 #include "physics/guide_modes.h"
+#include "run/wave_parity.h"
 #include "sheet/schema.h"
 
 #include <cmath>
@@ -216,6 +217,12 @@ public:
                                 line ? line->id : -1,
                                 {}});
         }
+        std::vector<std::string> fields;
+        for (int k = 1; k <= std::min(m_problem->asked, m_problem->guideModes); ++k)
+            fields.push_back(m_problem->guideModes == 1 ? "E" : "E " + std::to_string(k));
+        // A bend has no plane x = 0.
+        if (m_problem->bend <= 0)
+            proposeWalls(model, *m_problem, s, fields, list);
         return list;
     }
     std::vector<physics::SingularCorner> corners(const mesh::Mesh&,

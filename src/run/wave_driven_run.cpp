@@ -4,6 +4,7 @@
 #include "fem/rational.h"
 #include "physics/wave_driven.h"
 #include "run/touchstone.h"
+#include "run/wave_parity.h"
 #include "sheet/schema.h"
 
 #include <algorithm>
@@ -341,20 +342,15 @@ private:
         };
         m_asks.push_back(std::move(phase));
     }
-    /// The resonance of S next to a frequency: f0 = |p|, Q = |p| / (2 Im p) for the pole p, and
-    /// by its residue in the reflection at a port Q_ext = f0 / |r|.
+    /// The resonance of S next to a frequency: f0 = |p| and Q = |p| / (2 Im p) for the pole p. The
+    /// residues at the ports tell how the external losses divide; how far a port's plane lies from
+    /// the resonator changes them all, so that their sum y / Q is taken from the power A that the
+    /// waves into all ports together lose at f0, A = 4 y (1 - y).
     /// Source: Haus, Waves and Fields in Optoelectronics, 1984, chapter 7 (from memory).
     struct Resonance
     {
-        double frequency = 0, loaded = 0;
+        double frequency = 0, loaded = 0, unloaded = 0;
         std::vector<double> external;  ///< by channel
-        [[nodiscard]] double unloaded() const
-        {
-            double rest = 1 / loaded;
-            for (const double q : external)
-                rest -= 1 / q;
-            return 1 / rest;
-        }
     };
     static Resonance resonanceNear(const WaveDrivenSolver& s, int order, double f, int line)
     {
@@ -395,8 +391,17 @@ private:
         Resonance r;
         r.frequency = std::abs(best->at);
         r.loaded = r.frequency / (2 * best->at.imag());
+        double residues = 0;
         for (size_t c = 0; c < channels; ++c)
-            r.external.push_back(r.frequency / std::abs(best->residue[c * channels + c]));
+            residues += std::abs(best->residue[c * channels + c]);
+        const Eigen::MatrixXcd S = s.scattering(order, best->at.real());
+        const double lost = std::clamp(double(channels) - S.squaredNorm(), 0.0, 1.0),
+                     guess = residues / r.frequency * r.loaded, root = std::sqrt(1 - lost),
+                     y = guess > 0.5 ? 0.5 * (1 + root) : 0.5 * (1 - root);
+        r.unloaded = r.loaded / (1 - y);
+        for (size_t c = 0; c < channels; ++c)
+            r.external.push_back(r.loaded * residues /
+                                 (y * std::abs(best->residue[c * channels + c])));
         return r;
     }
     void loaded(const Line& l)
@@ -432,7 +437,7 @@ private:
                     return m_problem.loss[size_t(piece)] > 0 || m_problem.sigma[size_t(piece)] > 0;
                 });
         if (lossy)
-            add("unloaded Q", dim::none, false, [](const Resonance& r) { return r.unloaded(); });
+            add("unloaded Q", dim::none, false, [](const Resonance& r) { return r.unloaded; });
     }
     void table(const Line& l)
     {
@@ -813,6 +818,7 @@ public:
             guide(s, k, list);
         if (m_problem->shell.present && !m_problem->shell.cylinder)
             farField(s, list);
+        proposeWalls(model, *m_problem, s, {"E"}, list);
         return list;
     }
     std::vector<physics::SingularCorner> corners(const mesh::Mesh&,

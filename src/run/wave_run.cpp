@@ -4,6 +4,7 @@
 #include "run/guide_run.h"
 #include "run/heating_run.h"
 #include "run/wave_driven_run.h"
+#include "run/wave_parity.h"
 #include "sheet/schema.h"
 
 #include <algorithm>
@@ -172,6 +173,11 @@ public:
                             line ? line->id : -1,
                             {}});
         closeModes(s, list, line);
+        std::vector<std::string> fields;
+        const int asked = std::min(m_problem->asked, m_problem->modes);
+        for (int k = 1; k <= asked; ++k)
+            fields.push_back(m_problem->modes == 1 ? "E" : "E " + std::to_string(k));
+        proposeWalls(model, *m_problem, s, fields, list);
         return list;
     }
     std::vector<physics::SingularCorner> corners(const mesh::Mesh&,

@@ -291,6 +291,7 @@ private Q_SLOTS:
     void modesAbove();
     void finestAccuracy();
     void planesOfSymmetry();
+    void wallsAreProposed();
     void roughWallsLoseMore();
     void tunedByDielectric();
     void wallInsideTheField();
@@ -404,6 +405,43 @@ void TstWave::planesOfSymmetry()
             QVERIFY(gap < 5e-3 * valueOf(whole, name));
         }
     }
+}
+
+void TstWave::wallsAreProposed()
+{
+    // In a flat box E stands along z: even about x = 0 and y = 0 in the lowest mode, odd about the
+    // first in the next.
+    auto found = [](const run::Result& r) {
+        std::vector<std::string> list;
+        for (const auto& c : r.report.checks)
+            if (c.id == "mirror plane")
+                list.push_back(c.text);
+        std::sort(list.begin(), list.end());
+        return list;
+    };
+    const auto one = solved(box(30, 20, 10, 1)), two = solved(box(30, 20, 10, 2));
+    const auto first = found(one), both = found(two);
+    QCOMPARE(first.size(), size_t(2));
+    QVERIFY(first[0].rfind("mirror plane x = 0 found (even, a magnetic wall)", 0) == 0);
+    QVERIFY(first[1].rfind("mirror plane y = 0 found (even, a magnetic wall)", 0) == 0);
+    QCOMPARE(both.size(), size_t(2));
+    QVERIFY(both[0].rfind("mirror plane x = 0 found (mode 1 even, mode 2 odd)", 0) == 0);
+    // What is proposed gives the same answer, and is not proposed again.
+    Document half = box(30, 20, 10, 1);
+    half.add("mirror plane", {{"at", "x = 0"}, {"kind", "even"}});
+    const auto cut = solved(half);
+    QCOMPARE(found(cut).size(), size_t(1));
+    QVERIFY(std::abs(valueOf(cut, "frequency") / valueOf(one, "frequency") - 1) < 1e-6);
+    Document odd = box(30, 20, 10, 1);
+    odd.add("mirror plane", {{"at", "x = 0"}, {"kind", "odd"}});
+    QVERIFY(std::abs(valueOf(solved(odd), "frequency") / valueOf(two, "frequency of mode 2") - 1) <
+            1e-6);
+    // Beside a post that stands off the middle there is no such plane.
+    Document post = box(30, 20, 10, 1);
+    post.add("cylinder",
+             {{"name", "post"}, {"radius", "3 mm"}, {"height", "6 mm"}, {"at", "5 mm, 2 mm, 0"}});
+    post.add("material", {{"material", "ceramic"}, {"in", "post"}, {"eps", "9"}});
+    QVERIFY(found(solved(post)).empty());
 }
 
 void TstWave::roughWallsLoseMore()

@@ -7,6 +7,7 @@
 
 #include <QtTest/QtTest>
 
+#include <QDir>
 #include <QFile>
 #include <QJsonArray>
 #include <QJsonDocument>
@@ -41,6 +42,7 @@ class TstRun : public QObject
 {
     Q_OBJECT
 private Q_SLOTS:
+    void demoSheetsAreComplete();
     void estimateOfGeometricSeries();
     void estimateIsCautiousAtFirst();
     void reportReadsBack();
@@ -64,6 +66,22 @@ private Q_SLOTS:
     void singularEdgesOfSolids();
     void sameTwice();
 };
+
+void TstRun::demoSheetsAreComplete()
+{
+    // Every demo device opens without a fault, and asks for something.
+    const QString folder = QStringLiteral(YH_SOURCE_DIR "/demo");
+    const QStringList sheets = QDir(folder).entryList({QStringLiteral("*.yhn")}, QDir::Files);
+    QVERIFY(sheets.size() >= 15);
+    for (const QString& name : sheets) {
+        const auto read = sheet::readFile(QDir(folder).filePath(name).toStdString());
+        QVERIFY2(read.document && read.faults.empty(), qPrintable(name));
+        const auto faults = run::faultsOf(sheet::Model(*read.document), folder.toStdString());
+        QVERIFY2(
+            faults.empty(),
+            faults.empty() ? "" : qPrintable(name + ": " + QString::fromStdString(faults[0].text)));
+    }
+}
 
 void TstRun::estimateOfGeometricSeries()
 {
