@@ -7,6 +7,7 @@
 #include <QComboBox>
 #include <QFileInfo>
 #include <QHeaderView>
+#include <QListWidget>
 #include <QPlainTextEdit>
 #include <QSplitter>
 #include <QSvgGenerator>
@@ -65,6 +66,21 @@ Drawer::Drawer(QWidget* parent) : QWidget(parent)
     m_tabs->addTab(page(m_tableChoice, m_table), tr("Table"));
     m_tabs->addTab(m_passes, tr("Passes"));
     m_tabs->addTab(m_log, tr("Log"));
+    m_modes = new QListWidget;
+    m_modes->setObjectName(u"modes"_s);
+    m_modes->setAccessibleName(tr("Modes"));
+    m_modes->setViewMode(QListView::IconMode);
+    m_modes->setIconSize(modePicture);
+    m_modes->setMovement(QListView::Static);
+    m_modes->setResizeMode(QListView::Adjust);
+    m_modes->setSpacing(8);
+    m_modes->setFrameShape(QFrame::NoFrame);
+    m_tabs->setTabVisible(m_tabs->addTab(m_modes, tr("Modes")), false);
+    connect(m_tabs, &QTabWidget::currentChanged, this, &Drawer::wantPictures);
+    connect(m_modes, &QListWidget::currentRowChanged, this, [this](int row) {
+        if (row >= 0)
+            Q_EMIT modeChosen(row);
+    });
     m_curveChoice->setObjectName(u"curveChoice"_s);
     m_tableChoice->setObjectName(u"tableChoice"_s);
     column->addWidget(m_tabs);
@@ -332,6 +348,33 @@ void Drawer::clearLog()
 {
     m_log->clear();
 }
+void Drawer::setModes(const QStringList& names)
+{
+    const QSignalBlocker quiet(m_modes);
+    m_modes->clear();
+    QPixmap empty(modePicture);
+    empty.fill(theme().line);
+    for (const QString& name : names)
+        m_modes->addItem(new QListWidgetItem(QIcon(empty), name));
+    m_modesAreFresh = false;
+    m_tabs->setTabVisible(m_tabs->indexOf(m_modes), !names.isEmpty());
+    wantPictures();
+}
+
+void Drawer::setModePicture(int mode, const QPixmap& picture)
+{
+    if (QListWidgetItem* item = m_modes->item(mode))
+        item->setIcon(QIcon(picture));
+}
+
+void Drawer::wantPictures()
+{
+    if (m_modesAreFresh || m_modes->count() == 0 || m_tabs->currentWidget() != m_modes)
+        return;
+    m_modesAreFresh = true;
+    Q_EMIT modePicturesWanted();
+}
+
 void Drawer::showTab(int index)
 {
     m_tabs->setCurrentIndex(index);

@@ -1,7 +1,9 @@
 // Below the scene: curves, tables, passes and the log.
 #pragma once
 
+#include <QPixmap>
 #include <QPointF>
+#include <QSize>
 #include <QString>
 #include <QStringList>
 #include <QWidget>
@@ -9,6 +11,7 @@
 
 class QComboBox;
 class QCustomPlot;
+class QListWidget;
 class QPlainTextEdit;
 class QTableWidget;
 class QTabWidget;
@@ -49,6 +52,10 @@ public:
     void setCurves(std::vector<CurveView> curves);
     void setTables(std::vector<TableView> tables);
     void setPasses(const TableView& passes);
+    /// Modes that can be looked at; their pictures are asked for when the page is opened.
+    void setModes(const QStringList& names);
+    void setModePicture(int mode, const QPixmap& picture);
+    static constexpr QSize modePicture{132, 84};
     void appendLog(const QString& text);
     void clearLog();
     void showTab(int index);
@@ -58,6 +65,10 @@ public:
     [[nodiscard]] bool savePlot(const QString& path);
     [[nodiscard]] bool hasCurve() const { return !m_curves.empty(); }
     void retheme();
+
+Q_SIGNALS:
+    void modePicturesWanted();
+    void modeChosen(int mode);
 
 protected:
     void resizeEvent(QResizeEvent* event) override;
@@ -75,6 +86,9 @@ private:
     QCustomPlot* m_plot;
     QTableWidget *m_table, *m_passes;
     QPlainTextEdit* m_log;
+    QListWidget* m_modes;
+    bool m_modesAreFresh = false;
+    void wantPictures();
     QPointF m_pressed;
     std::vector<CurveView> m_curves;
     std::vector<TableView> m_tables;

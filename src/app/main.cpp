@@ -1,4 +1,5 @@
 // yellowhorn: the application.
+#include "app/drawer.h"
 #include "app/main_window.h"
 #include "app/scene_panel.h"
 #include "app/theme.h"
@@ -33,9 +34,12 @@ int main(int argc, char** argv)
         u"picture"_s, u"Write a picture of the window, solved, to FILE and end."_s, u"FILE"_s),
         solve(u"solve"_s, u"Solve when opened."_s), dark(u"dark"_s, u"Dark theme."_s),
         lens(u"lens"_s, u"Quantity of the colours, for the picture."_s, u"NAME"_s),
-        layers(u"layers"_s, u"Layers of the picture: equal, lines, arrows, mesh, pattern, with commas."_s,
+        layers(u"layers"_s,
+               u"Layers of the picture: equal, lines, arrows, mesh, pattern, with commas."_s,
                u"NAMES"_s);
-    parser.addOptions({picture, solve, dark, lens, layers});
+    const QCommandLineOption page(
+        u"page"_s, u"Page of the drawer in the picture: 0 curve to 4 modes."_s, u"page"_s);
+    parser.addOptions({picture, solve, dark, lens, layers, page});
     parser.process(app);
     MainWindow window;
     if (parser.isSet(dark))
@@ -63,6 +67,8 @@ int main(int argc, char** argv)
                 QTimer::singleShot(600, &window,
                                    [&window, shown] { window.scenePanel()->setLayers(shown); });
             }
+            if (parser.isSet(page))
+                window.drawer()->showTab(parser.value(page).toInt());
             QTimer::singleShot(1500, &window, [&] {
                 // From the screen, so that the picture shows what a person sees.
                 const bool good =

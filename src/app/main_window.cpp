@@ -79,6 +79,9 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
     m_middle->setHandleWidth(1);
     m_scene = new ScenePanel(m_middle);
     m_drawer = new Drawer(m_middle);
+    connect(m_drawer, &Drawer::modePicturesWanted, this, &MainWindow::showModePictures);
+    connect(m_drawer, &Drawer::modeChosen, this,
+            [this](int mode) { m_scene->setLens(lensOfMode(mode)); });
     m_middle->addWidget(m_scene);
     m_middle->addWidget(m_drawer);
     m_findings = new FindingsView(m_columns);
@@ -486,6 +489,7 @@ void MainWindow::onReplaced()
     if (isSolving())
         cancelSolve();
     m_results.clear();
+    m_drawer->setModes({});
     m_solved = {};
     forgetPins();
     m_scene->canvas()->setMarks({});

@@ -3,9 +3,9 @@
 
 #include "app/results.h"
 #include "app/scene_canvas.h"
-#include "app/solid_canvas.h"
 #include "app/session.h"
 #include "app/sheet_view.h"
+#include "app/solid_canvas.h"
 #include "app/solver_client.h"
 
 #include <QElapsedTimer>
@@ -40,6 +40,7 @@ public:
     [[nodiscard]] bool isSolving() const { return m_solver->isBusy(); }
     [[nodiscard]] Session* session() const { return m_session; }
     [[nodiscard]] SheetView* sheetView() const { return m_sheet; }
+    [[nodiscard]] Drawer* drawer() const { return m_drawer; }
     [[nodiscard]] ScenePanel* scenePanel() const { return m_scene; }
     [[nodiscard]] const Results& results() const { return m_results; }
     [[nodiscard]] SolverClient* solver() const { return m_solver; }
@@ -93,6 +94,8 @@ private:
     void say(const QString& text, bool bad = false);
     void rebuildMenu();
     [[nodiscard]] bool isStale() const;
+    [[nodiscard]] QString lensOfMode(int mode) const;
+    void showModePictures();
 
     Session* m_session;
     SolverClient *m_shapeClient, *m_solver;

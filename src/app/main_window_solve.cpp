@@ -147,10 +147,23 @@ void MainWindow::loadResults(bool fromDisk)
     m_scene->setField(field, m_results.fieldLines());
     m_scene->setPattern(FarPattern::fromFolder(m_results.folder()));
     m_scene->canvas()->setMarks({});
+    m_drawer->setModes(m_results.modes());
     refreshSheet();
     showResults();
     if (fromDisk)
         showStatus();
+}
+
+/// What shows the field of a mode, counted from 0.
+QString MainWindow::lensOfMode(int mode) const
+{
+    return m_results.modes().size() == 1 ? u"|E|"_s : u"|E %1|"_s.arg(mode + 1);
+}
+
+void MainWindow::showModePictures()
+{
+    for (int k = 0; k < m_results.modes().size(); ++k)
+        m_drawer->setModePicture(k, m_scene->pictureOf(lensOfMode(k), Drawer::modePicture));
 }
 
 bool MainWindow::isStale() const

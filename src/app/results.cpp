@@ -224,6 +224,21 @@ std::vector<CheckView> Results::checks() const
     return list;
 }
 
+QStringList Results::modes() const
+{
+    QStringList list;
+    for (const QJsonValue& v : m_json["checks"_L1].toArray()) {
+        if (v["id"_L1].toString() != "modes"_L1)
+            continue;
+        const QString text = v["text"_L1].toString();
+        const bool indices = text.startsWith("effective"_L1);
+        for (const QString& value : text.mid(text.lastIndexOf(u": "_s) + 2).split(u", "_s))
+            list << QObject::tr("mode %1").arg(list.size() + 1) + u'\n' +
+                        (indices ? u"n = "_s + value : value);
+    }
+    return list;
+}
+
 std::vector<QPointF> Results::marksOfCheck(int index) const
 {
     std::vector<QPointF> list;

@@ -32,6 +32,8 @@ public:
     std::map<QString, base::DisplayUnit> units;
     [[nodiscard]] std::vector<FindingView> findings() const;
     [[nodiscard]] std::vector<CheckView> checks() const;
+    /// Names of the modes that were found, each with its frequency or index; empty without modes.
+    [[nodiscard]] QStringList modes() const;
     [[nodiscard]] std::vector<QPointF> marksOfCheck(int index) const;
     [[nodiscard]] int lineOfCheck(int index) const;
     [[nodiscard]] std::vector<CurveView> curves() const;

@@ -422,7 +422,8 @@ std::vector<ScenePanel::Quantity> ScenePanel::quantities() const
         {u"T"_s, dim::temperature},
         {u"q"_s, dim::heatFlux},
         {u"J"_s, dim::currentDensity},
-        {u"heating"_s, dim::powerPerVolume}};
+        {u"heating"_s, dim::powerPerVolume},
+        {u"power"_s, dim::heatFlux}};
     const QString axes[3] = {m_axisymmetric ? u"r"_s : u"x"_s, m_axisymmetric ? u"z"_s : u"y"_s,
                              u"z"_s};
     std::vector<Quantity> list;
@@ -484,6 +485,28 @@ void ScenePanel::setAxisymmetric(bool axisymmetric)
     m_canvas->setAxisNames(axisymmetric ? u"r"_s : u"x"_s, axisymmetric ? u"z"_s : u"y"_s);
     rebuildMenus();
     applyLens();
+}
+
+QPixmap ScenePanel::pictureOf(const QString& quantity, const QSize& size)
+{
+    const QString shown = m_quantity;
+    const double low = m_low, high = m_high;
+    setLens(quantity);
+    QWidget* scene = m_stack->currentWidget();
+    QPixmap picture = scene->grab();
+    setLens(shown);
+    m_low = low;
+    m_high = high;
+    applyLens(true);
+    // The middle, in the shape that is asked for.
+    const double shape = double(size.width()) / size.height();
+    QRect middle = picture.rect();
+    if (middle.width() > shape * middle.height())
+        middle.setWidth(int(shape * middle.height()));
+    else
+        middle.setHeight(int(middle.width() / shape));
+    middle.moveCenter(picture.rect().center());
+    return picture.copy(middle).scaled(size, Qt::KeepAspectRatio, Qt::SmoothTransformation);
 }
 
 void ScenePanel::setLens(const QString& quantity)

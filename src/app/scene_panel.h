@@ -30,6 +30,8 @@ public:
     void setSolid(bool solid);
     [[nodiscard]] bool isSolid() const { return m_isSolid; }
     void setPattern(const FarPattern& pattern);
+    /// The scene as it looks with another quantity in its colours.
+    [[nodiscard]] QPixmap pictureOf(const QString& quantity, const QSize& size);
     void setField(std::shared_ptr<FieldData> field, std::vector<QPolygonF> lines);
     void setAxisymmetric(bool axisymmetric);
     void setTool(Tool tool);

@@ -255,8 +255,28 @@ std::string siUnit(const Dimension& d)
     return baseUnits(d);
 }
 
+namespace {
+
+/// Squares of lengths have steps of their own.
+const std::vector<DisplayUnit>& areaUnits()
+{
+    static const std::vector<DisplayUnit> list = {
+        {"nm^2", 1e-18}, {"µm^2", 1e-12}, {"mm^2", 1e-6}, {"m^2", 1.0}};
+    return list;
+}
+
+}  // namespace
+
 DisplayUnit displayUnit(double value, const Dimension& d)
 {
+    if (d == dim::area && std::isfinite(value) && value != 0) {
+        // From a hundredth of a unit on.
+        const DisplayUnit* best = &areaUnits().front();
+        for (const DisplayUnit& u : areaUnits())
+            if (std::abs(value) >= 0.01 * u.factor)
+                best = &u;
+        return *best;
+    }
     const Named* n = findNamed(d);
     if (!n || !n->scale)
         return {siUnit(d), 1.0};
@@ -279,6 +299,8 @@ DisplayUnit displayUnit(double value, const Dimension& d)
 
 std::vector<DisplayUnit> unitChoices(const Dimension& d)
 {
+    if (d == dim::area)
+        return areaUnits();
     std::vector<DisplayUnit> list;
     if (const Named* n = findNamed(d)) {
         for (const char* text : n->choices) {

@@ -16,6 +16,7 @@
 #include <QCompleter>
 #include <QFileDialog>
 #include <QLabel>
+#include <QListWidget>
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
@@ -72,6 +73,7 @@ private Q_SLOTS:
     void heaterFromAnEmptySheet();
     void cavityFromAnEmptySheet();
     void guideModesFromTheirCard();
+    void galleryOfModes();
     void antennaFromItsCard();
     void layersOfASolid();
     void patternOfAnAntenna();
@@ -341,6 +343,51 @@ void TstWindow::guideModesFromTheirCard()
     };
     QVERIFY2(std::abs(numberOf(0) / n - 1) < 1e-4, qPrintable(finding(0)));
     QVERIFY2(std::abs(numberOf(1) * n - 1) < 1e-3, qPrintable(finding(1)));
+}
+
+void TstWindow::galleryOfModes()
+{
+    open(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "space", "type": "plane", "depth": "1 m"},
+{"line": "rectangle", "name": "guide", "width": "20 mm", "height": "9 mm", "at": "0, 0"},
+{"line": "material", "material": "vacuum", "in": "guide"},
+{"line": "guide modes", "count": "3", "at": "20 GHz"},
+{"line": "effective index", "mode": "3"}
+]})");
+    auto* tabs = m_window->findChild<QTabWidget*>("drawerTabs");
+    auto* gallery = m_window->findChild<QListWidget*>("modes");
+    QVERIFY(tabs && gallery);
+    const int page = tabs->indexOf(gallery);
+    QVERIFY(!tabs->isTabVisible(page));
+    QVERIFY(solveAndWait());
+    QVERIFY(tabs->isTabVisible(page));
+    QCOMPARE(gallery->count(), 3);
+    QVERIFY(gallery->item(0)->text().startsWith("mode 1"));
+    // Pictures are made when the page is opened; those of different modes differ.
+    tabs->setCurrentIndex(page);
+    QTest::qWait(200);
+    auto picture = [&](int mode) {
+        return gallery->item(mode)->icon().pixmap(Drawer::modePicture).toImage();
+    };
+    QVERIFY(!picture(0).isNull() && picture(0) != picture(1) && picture(1) != picture(2));
+    // A click shows the mode in the scene.
+    SceneCanvas* scene = m_window->scenePanel()->canvas();
+    QTest::qWait(100);
+    const QImage first = scene->grab().toImage();
+    QTest::mouseClick(gallery->viewport(), Qt::LeftButton, {},
+                      gallery->visualItemRect(gallery->item(2)).center());
+    QTest::qWait(100);
+    QVERIFY(scene->grab().toImage() != first);
+    QCOMPARE(m_window->findChild<QToolButton*>("lens-quantity")->text(), QString("|E 3|"));
+    // Another sheet has none.
+    QSignalSpy shown(m_window.get(), &MainWindow::shapeShown);
+    m_window->openFile(write(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "space", "type": "plane", "depth": "1 m"},
+{"line": "rectangle", "name": "gap", "width": "4 mm", "height": "2 mm", "at": "0, 0"}
+]})",
+                             "other.yhn"));
+    QVERIFY(shown.count() > 0 || shown.wait(patience));
+    QVERIFY(!tabs->isTabVisible(page));
 }
 
 void TstWindow::antennaFromItsCard()

@@ -1,4 +1,5 @@
 // Units, dimensions and how quantities are written.
+#include "base/expression.h"
 #include "base/fault.h"
 #include "base/quantity.h"
 #include "base/table.h"
@@ -72,6 +73,12 @@ void TstQuantity::unknownUnits()
 void TstQuantity::powers()
 {
     QVERIFY(*power(dim::area, 0.5) == dim::length);
+    // Areas have units of their own size.
+    QCOMPARE(format(9.18e-13, dim::area), std::string("0.918 µm^2"));
+    QCOMPARE(format(2.5e-6, dim::area), std::string("2.5 mm^2"));
+    QCOMPARE(format(1.2, dim::area), std::string("1.2 m^2"));
+    QVERIFY(dimensionOf("1/m") == dim::none / dim::length);
+    QVERIFY(dimensionOf("m^2") == dim::area && dimensionOf("") == dim::none);
     QVERIFY(*power(dim::length, 3) == dim::length * dim::area);
     QVERIFY(*power(dim::area, 1.0 / 3.0) == Dimension{{8}});
     QVERIFY(!power(dim::length, 0.1).has_value());
