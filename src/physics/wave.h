@@ -14,6 +14,7 @@
 #include "shape/partition.h"
 #include "sheet/model.h"
 
+#include <complex>
 #include <memory>
 #include <string>
 #include <vector>
@@ -182,7 +183,8 @@ struct Resonances
 [[nodiscard]] Resonances findResonances(const ResonanceSearch& search, Counters& counters,
                                         base::Progress& progress);
 
-/// Resonances of a closed device. Its losses are small: they follow from the field without them.
+/// Resonances of a closed device. Small losses follow from the field without them; where the media
+/// lose much, the frequency itself is complex, and Q is its real part over twice the imaginary one.
 class WaveModesSolver : public Field
 {
 public:
@@ -222,7 +224,12 @@ private:
         std::vector<std::vector<double>> field;  ///< integral of eps E^2 = 1; shape (modes, count)
         /// Integrals of |n x curl E / mu|^2 over each metal wall; shape (modes, walls) where known
         mutable std::vector<std::vector<double>> currents;
+        /// k^2 with the loss of media, where that is not small; 1/m^2
+        std::vector<std::complex<double>> lossy;
     };
+    /// Eigenvalues near those of the fields without loss, by inverse iteration with the complex
+    /// matrices.
+    [[nodiscard]] std::vector<std::complex<double>> lossyValues(const Solved& s);
     [[nodiscard]] const Solved& at(int order) const;
     void follow();
     [[nodiscard]] const std::vector<double>& wallCurrents(const Solved& s, int mode) const;

@@ -64,6 +64,14 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
     if (int(m_solved.back().k2.size()) < m_problem.modes)
         throw base::Error(5025, "the mesh is too coarse for that many resonances");
     follow();
+    // Perturbation errs by the square of 1/Q: this keeps well below what is asked of Q.
+    constexpr double small = 0.01;
+    bool lossy = false;
+    for (int k = 0; k < m_problem.modes; ++k)
+        lossy = lossy || losses(order(), k).media > small;
+    for (Solved& s : m_solved)
+        if (lossy)
+            s.lossy = lossyValues(s);
 }
 
 /// Brings the modes of lower orders into the order of those of the highest by their likeness.
@@ -111,7 +119,10 @@ const WaveModesSolver::Solved& WaveModesSolver::at(int order) const
 
 double WaveModesSolver::frequency(int order, int mode) const
 {
-    return c0 / (2 * pi) * std::sqrt(at(order).k2[size_t(mode)]);
+    const Solved& s = at(order);
+    return c0 / (2 * pi) *
+           (s.lossy.empty() ? std::sqrt(s.k2[size_t(mode)])
+                            : std::sqrt(s.lossy[size_t(mode)]).real());
 }
 
 const std::vector<double>& WaveModesSolver::wallCurrents(const Solved& s, int mode) const
@@ -197,6 +208,11 @@ WaveModesSolver::Losses WaveModesSolver::losses(int order, int mode) const
     for (size_t w = 0; w < currents.size(); ++w)
         heat += 0.5 * m_problem.walls[w].resistance(f) * currents[w] / std::pow(omega * mu0, 2);
     out.walls = heat / (omega * stored);
+    if (!s.lossy.empty()) {
+        const std::complex<double> k = std::sqrt(s.lossy[size_t(mode)]);
+        out.media = 2 * k.imag() / k.real();
+        return out;
+    }
     const bool lossy =
         std::any_of(m_problem.loss.begin(), m_problem.loss.end(), [](double x) { return x > 0; }) ||
         std::any_of(m_problem.sigma.begin(), m_problem.sigma.end(), [](double x) { return x > 0; });

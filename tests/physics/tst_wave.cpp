@@ -292,6 +292,8 @@ private Q_SLOTS:
     void finestAccuracy();
     void planesOfSymmetry();
     void wallsAreProposed();
+    void muchLoss_data();
+    void muchLoss();
     void roughWallsLoseMore();
     void tunedByDielectric();
     void wallInsideTheField();
@@ -419,7 +421,7 @@ void TstWave::wallsAreProposed()
         std::sort(list.begin(), list.end());
         return list;
     };
-    const auto one = solved(box(30, 20, 10, 1)), two = solved(box(30, 20, 10, 2));
+    const auto one = solved(box(0.03, 0.02, 0.01, 1)), two = solved(box(0.03, 0.02, 0.01, 2));
     const auto first = found(one), both = found(two);
     QCOMPARE(first.size(), size_t(2));
     QVERIFY(first[0].rfind("mirror plane x = 0 found (even, a magnetic wall)", 0) == 0);
@@ -427,21 +429,81 @@ void TstWave::wallsAreProposed()
     QCOMPARE(both.size(), size_t(2));
     QVERIFY(both[0].rfind("mirror plane x = 0 found (mode 1 even, mode 2 odd)", 0) == 0);
     // What is proposed gives the same answer, and is not proposed again.
-    Document half = box(30, 20, 10, 1);
+    Document half = box(0.03, 0.02, 0.01, 1);
     half.add("mirror plane", {{"at", "x = 0"}, {"kind", "even"}});
     const auto cut = solved(half);
     QCOMPARE(found(cut).size(), size_t(1));
     QVERIFY(std::abs(valueOf(cut, "frequency") / valueOf(one, "frequency") - 1) < 1e-6);
-    Document odd = box(30, 20, 10, 1);
+    Document odd = box(0.03, 0.02, 0.01, 1);
     odd.add("mirror plane", {{"at", "x = 0"}, {"kind", "odd"}});
     QVERIFY(std::abs(valueOf(solved(odd), "frequency") / valueOf(two, "frequency of mode 2") - 1) <
             1e-6);
     // Beside a post that stands off the middle there is no such plane.
-    Document post = box(30, 20, 10, 1);
+    Document post = box(0.03, 0.02, 0.01, 1);
     post.add("cylinder",
              {{"name", "post"}, {"radius", "3 mm"}, {"height", "6 mm"}, {"at", "5 mm, 2 mm, 0"}});
     post.add("material", {{"material", "ceramic"}, {"in", "post"}, {"eps", "9"}});
     QVERIFY(found(solved(post)).empty());
+}
+
+void TstWave::muchLoss_data()
+{
+    QTest::addColumn<double>("tangent");
+    QTest::addColumn<double>("sigma");
+    QTest::newRow("some") << 0.1 << 0.0;
+    QTest::newRow("much") << 0.8 << 0.0;
+    QTest::newRow("conducting") << 0.0 << 0.3;
+}
+
+// A box of 30 mm by 20 mm by 10 mm with a lossy layer on its bottom, E along z. With E_z = cos(k1
+// z) in the layer and cos(k2 (h - z)) above it, D_z and E_x continuous:
+//   k1 / eps tan(k1 t) = -k2 tan(k2 (h - t)),  k1^2 = k^2 eps - p^2,  k2^2 = k^2 - p^2,
+//   p^2 = (pi / a)^2 + (pi / b)^2
+// (Collin, Field Theory of Guided Waves, section 6.3, from memory), solved for complex k.
+void TstWave::muchLoss()
+{
+    QFETCH(double, tangent);
+    QFETCH(double, sigma);
+    using Complex = std::complex<double>;
+    constexpr double t = 4e-3, h = 10e-3, eps0 = 8.8541878128e-12;
+    const double p2 = std::pow(pi / 30e-3, 2) + std::pow(pi / 20e-3, 2);
+    auto equation = [&](Complex k) {
+        // A conductor loses by the real frequency, as the program says.
+        const Complex eps(4, -4 * tangent - sigma / (k.real() * c0 * eps0));
+        const Complex k1 = std::sqrt(k * k * eps - p2), k2 = std::sqrt(k * k - p2);
+        return k1 / eps * std::tan(k1 * t) + k2 * std::tan(k2 * (h - t));
+    };
+    // Newton's method from the field that hardly changes along z: one over the mean of 1 / eps.
+    const Complex near(4, -4 * tangent - sigma / (150 * c0 * eps0));
+    Complex k = std::sqrt(p2 * (t / near + (h - t)) / h);
+    for (int i = 0; i < 60; ++i) {
+        const double step = 1e-6 * std::abs(k);
+        // Not analytic in the conducting case: a secant along the step's own direction serves.
+        const Complex slope = (equation(k + step) - equation(k - step)) / (2 * step);
+        k -= equation(k) / slope;
+    }
+    QVERIFY(std::abs(equation(k)) < 1e-6 * std::abs(k));
+    Document d = box(0.03, 0.02, 0.01, 1);
+    std::erase_if(d.lines, [](const auto& l) { return l.kind == "metal wall"; });
+    d.add("box", {{"name", "layer"},
+                  {"width", "30 mm"},
+                  {"length", "20 mm"},
+                  {"height", "4 mm"},
+                  {"at", "0, 0, 0"}});
+    d.add("material", {{"material", "absorber"},
+                       {"in", "layer"},
+                       {"eps", "4"},
+                       {"loss", std::to_string(tangent)},
+                       {"sigma", sigma > 0 ? std::to_string(sigma) + " S/m" : std::string()}});
+    d.add("quality factor", {{"mode", "1"}, {"within", "0.1 %"}});
+    for (const char* plane : {"x = 0", "y = 0"})
+        d.add("mirror plane", {{"at", plane}, {"kind", "even"}});
+    const auto r = solved(d);
+    const double f = k.real() * c0 / (2 * pi), Q = k.real() / (2 * k.imag());
+    QVERIFY2(std::abs(valueOf(r, "frequency") / f - 1) < 1e-5,
+             qPrintable(QString("%1 %2").arg(valueOf(r, "frequency")).arg(f)));
+    QVERIFY2(std::abs(valueOf(r, "Q of") / Q - 1) < 1e-4,
+             qPrintable(QString("%1 %2").arg(valueOf(r, "Q of")).arg(Q)));
 }
 
 void TstWave::roughWallsLoseMore()
