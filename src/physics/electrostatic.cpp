@@ -417,28 +417,19 @@ std::vector<double> ElectrostaticSolver::geometryShares() const
     // memory).
     const Potentials& p = best();
     std::vector<double> share(size_t(m_mesh.cellCount()), 0.0);
-    for (int e = 0; e < m_mesh.sideCount(); ++e) {
-        const int c = m_mesh.sideTag[size_t(e)];
-        const int t = m_mesh.sideCells[size_t(e)][0];
-        // Where the medium is the same on both sides a moved border changes nothing.
-        if (c < 0 || !(p.energy > 0) || !isMaterialBorder(c) || m_partition.sides()[size_t(c)].flat)
-            continue;
-        const mesh::Geometry g(m_mesh, t);
-        if (!g.curved)
-            continue;
-        const int k = m_mesh.localSide(t, e);
-        const double offset = borderOffset(m_mesh, m_partition, g, k, e, t);
-        Point xi = g.onSide(k, m_mesh.dimension == 2 ? Point{0.5} : Point{1.0 / 3, 1.0 / 3});
+    // Where the medium is the same on both sides a moved border changes nothing.
+    auto counts = [&](int tag) { return p.energy > 0 && isMaterialBorder(tag); };
+    overCurvedSides(m_mesh, m_partition, counts, [&](const CurvedSide& c, const mesh::Geometry& g) {
         // On the rim itself the mapped permittivity has no limit; the cell's middle stands for it.
-        if (m_partition
-                .regions()[size_t(m_partition.pieces()[size_t(m_mesh.piece[size_t(t)])].region)]
-                .name == "far shell")
-            xi = g.centre();
-        const Point E = field(p.order, t, xi), at = g.at(xi);
-        const double density = 0.5 * dot(E, permittivity(t, at).times(E));
-        share[size_t(t)] +=
-            density * offset * measureAt(m_problem.measure, at) * m_problem.scale / p.energy;
-    }
+        const auto piece = size_t(m_mesh.piece[size_t(c.cell)]);
+        const bool isFar =
+            m_partition.regions()[size_t(m_partition.pieces()[piece].region)].name == "far shell";
+        const Point xi = isFar ? g.centre() : c.middle, E = field(p.order, c.cell, xi),
+                    at = g.at(xi);
+        const double density = 0.5 * dot(E, permittivity(c.cell, at).times(E));
+        share[size_t(c.cell)] +=
+            density * c.offset * measureAt(m_problem.measure, at) * m_problem.scale / p.energy;
+    });
     return share;
 }
 

@@ -43,6 +43,35 @@ struct CornerProblem
 [[nodiscard]] double borderOffset(const mesh::Mesh& mesh, const shape::Partition& partition,
                                   const mesh::Geometry& g, int k, int side, int cell);
 
+/// A side of the mesh on a curved border of the partition.
+struct CurvedSide
+{
+    int side = -1, tag = -1;  ///< of the mesh, of the partition
+    int cell = -1, other = -1;
+    Point middle;       ///< of the side, reference coordinates of the cell
+    double offset = 0;  ///< content between the quadratic side and the exact border
+};
+/// Visits all of them: visit(const CurvedSide&, const mesh::Geometry& of its first cell).
+/// @param wanted  by side of the partition: whether its sides count
+template <class Wanted, class Visit>
+void overCurvedSides(const mesh::Mesh& mesh, const shape::Partition& partition, Wanted wanted,
+                     Visit visit)
+{
+    for (int s = 0; s < mesh.sideCount(); ++s) {
+        CurvedSide c{s, mesh.sideTag[size_t(s)], mesh.sideCells[size_t(s)][0],
+                     mesh.sideCells[size_t(s)][1]};
+        if (c.tag < 0 || partition.sides()[size_t(c.tag)].flat || !wanted(c.tag))
+            continue;
+        const mesh::Geometry g(mesh, c.cell);
+        if (!g.curved)
+            continue;
+        const int k = mesh.localSide(c.cell, s);
+        c.middle = g.onSide(k, mesh.dimension == 2 ? Point{0.5} : Point{1.0 / 3, 1.0 / 3});
+        c.offset = borderOffset(mesh, partition, g, k, s, c.cell);
+        visit(c, g);
+    }
+}
+
 /// A value or directional derivative of the main unknown at a point, whose own error matters.
 struct PointFunctional
 {

@@ -849,32 +849,19 @@ std::vector<double> GuideModesSolver::geometryShares(int mode) const
         const FieldAt f = fieldAt(m, order(), t, xi);
         whole += w * (std::norm(f.H[0]) + std::norm(f.H[1])) * mu0;
     });
-    for (int e = 0; e < m_mesh.sideCount(); ++e) {
-        const int tag = m_mesh.sideTag[size_t(e)], t = m_mesh.sideCells[size_t(e)][0];
-        if (tag < 0 || m_partition.sides()[size_t(tag)].flat)
-            continue;
-        const mesh::Geometry g(m_mesh, t);
-        if (!g.curved)
-            continue;
-        const int k = m_mesh.localSide(t, e), other = m_mesh.sideCells[size_t(e)][1];
-        const double offset = borderOffset(m_mesh, m_partition, g, k, e, t);
-        const Point xi = g.onSide(k, Point{0.5});
-        const FieldAt f = fieldAt(m, order(), t, xi);
-        const double E = eps0 * (std::norm(f.E[0]) + std::norm(f.E[1]) + std::norm(f.E[2]));
-        double change;
-        if (other >= 0) {
-            // Between media the difference of their permittivities counts.
-            auto eps = [&](int cell) {
-                return valueAt(m_eps[0][size_t(m_mesh.piece[size_t(cell)])], g.at(xi)).xx;
-            };
-            change = std::abs(eps(t) - eps(other)) * E;
-        } else {
-            const double H = mu0 * (std::norm(f.H[0]) + std::norm(f.H[1]) + std::norm(f.H[2]));
-            change =
-                std::abs(valueAt(m_eps[0][size_t(m_mesh.piece[size_t(t)])], g.at(xi)).xx * E - H);
-        }
-        share[size_t(t)] += 0.5 * change * offset / whole;
-    }
+    auto all = [](int) { return true; };
+    overCurvedSides(m_mesh, m_partition, all, [&](const CurvedSide& c, const mesh::Geometry& g) {
+        const FieldAt f = fieldAt(m, order(), c.cell, c.middle);
+        const double E = eps0 * (std::norm(f.E[0]) + std::norm(f.E[1]) + std::norm(f.E[2])),
+                     H = mu0 * (std::norm(f.H[0]) + std::norm(f.H[1]) + std::norm(f.H[2]));
+        auto eps = [&](int cell) {
+            return valueAt(m_eps[0][size_t(m_mesh.piece[size_t(cell)])], g.at(c.middle)).xx;
+        };
+        // Between media the difference of their permittivities counts.
+        const double change =
+            c.other >= 0 ? std::abs(eps(c.cell) - eps(c.other)) * E : std::abs(eps(c.cell) * E - H);
+        share[size_t(c.cell)] += 0.5 * change * c.offset / whole;
+    });
     return share;
 }
 

@@ -497,19 +497,12 @@ double TransportSolver::geometryError() const
             whole += density(t, g.centre()) * g.determinant(g.centre()) *
                      measureAt(m_problem.area, g.at(g.centre())) / (m_mesh.dimension == 2 ? 2 : 6);
         }
-        for (int e = 0; e < m_mesh.sideCount(); ++e) {
-            const int c = m_mesh.sideTag[size_t(e)], t = m_mesh.sideCells[size_t(e)][0];
-            if (c < 0 || m_partition.sides()[size_t(c)].flat)
-                continue;
-            const mesh::Geometry g(m_mesh, t);
-            if (!g.curved)
-                continue;
-            const int k = m_mesh.localSide(t, e);
-            const Point xi =
-                g.onSide(k, m_mesh.dimension == 2 ? Point{0.5} : Point{1.0 / 3, 1.0 / 3});
-            moved += density(t, xi) * borderOffset(m_mesh, m_partition, g, k, e, t) *
-                     measureAt(m_problem.area, g.at(xi));
-        }
+        auto all = [](int) { return true; };
+        overCurvedSides(m_mesh, m_partition, all,
+                        [&](const CurvedSide& c, const mesh::Geometry& g) {
+                            moved += density(c.cell, c.middle) * c.offset *
+                                     measureAt(m_problem.area, g.at(c.middle));
+                        });
         if (whole > 0)
             worst = std::max(worst, moved / whole);
     }

@@ -271,24 +271,16 @@ std::vector<double> WaveModesSolver::geometryShares(int mode) const
     // Electronics, 1950, from memory): half of the relative change of the frequency squared.
     std::vector<double> share(size_t(m_mesh.cellCount()), 0.0);
     const Solved& s = m_solved.back();
-    for (int e = 0; e < m_mesh.sideCount(); ++e) {
-        const int tag = m_mesh.sideTag[size_t(e)], t = m_mesh.sideCells[size_t(e)][0];
-        if (tag < 0 || m_partition.sides()[size_t(tag)].flat)
-            continue;
-        const mesh::Geometry g(m_mesh, t);
-        if (!g.curved)
-            continue;
-        const int k = m_mesh.localSide(t, e);
-        const double offset = borderOffset(m_mesh, m_partition, g, k, e, t);
-        const Point xi = g.onSide(k, m_mesh.dimension == 2 ? Point{0.5} : Point{1.0 / 3, 1.0 / 3});
-        const auto v = m_space.at(s.field[size_t(mode)], s.order, t, xi);
-        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+    auto all = [](int) { return true; };
+    overCurvedSides(m_mesh, m_partition, all, [&](const CurvedSide& c, const mesh::Geometry& g) {
+        const auto v = m_space.at(s.field[size_t(mode)], s.order, c.cell, c.middle);
+        const auto piece = size_t(m_mesh.piece[size_t(c.cell)]);
         const double electric = dot(v.value, v.value) * m_problem.eps[piece].constant.xx,
                      magnetic = dot(v.curl, v.curl) * m_problem.inverseMu[piece].constant.xx /
                                 s.k2[size_t(mode)];
-        share[size_t(t)] +=
-            0.5 * std::abs(electric - magnetic) * offset * measureAt(m_problem.measure, g.at(xi));
-    }
+        share[size_t(c.cell)] += 0.5 * std::abs(electric - magnetic) * c.offset *
+                                 measureAt(m_problem.measure, g.at(c.middle));
+    });
     return share;
 }
 
