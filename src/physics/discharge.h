@@ -22,7 +22,7 @@ namespace yh::physics {
 /// @param E        V/m
 /// @param density  pressure in bar that the air would have at 20 degC
 [[nodiscard]] double effectiveIonisation(double E, double density);
-/// The same of the field in which it vanishes, V/m at 1 bar and 20 degC.
+/// Field in which it vanishes, V/m at 1 bar and 20 degC.
 inline constexpr double criticalField = 2.588e6;
 /// Logarithm of the number of electrons in an avalanche that becomes a streamer.
 inline constexpr double streamerConstant = 9.15;

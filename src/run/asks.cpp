@@ -315,6 +315,12 @@ private:
             force(l);
         else if (l.kind == "profile")
             profile(l);
+        else
+            fault(
+                7008, l, {},
+                "'" + sheet::findKind(l.kind)->words +
+                    "' is not defined for the electrostatic field; ask for capacitances, charges, "
+                    "fields, forces or voltages of discharge");
     }
 
     void capacitance(const Line& l)

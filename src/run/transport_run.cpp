@@ -97,8 +97,9 @@ public:
             else
                 fault(7040, l, {},
                       "'" + kind->words +
-                          "' belongs to the electrostatic field; this sheet is "
-                          "about current and heat");
+                          "' is not defined for current and heat; ask for resistances, currents, "
+                          "power, "
+                          "heat flows or temperatures");
         }
         if (m_problem.transient)
             for (Ask& a : m_asks)

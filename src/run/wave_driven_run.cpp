@@ -407,6 +407,14 @@ private:
     void loaded(const Line& l)
     {
         const double f = frequencyOf(l);
+        if (!(m_problem.high > m_problem.low)) {
+            m_faults.push_back({7080,
+                                {l.id, "at", 0},
+                                "a resonance shows in a band only; let the band reach past it to "
+                                "both sides",
+                                false});
+            return;
+        }
         auto add = [&](const std::string& name, const base::Dimension& d, bool judged, auto part) {
             Ask a = beginAsk(m_model, l, d, name + " near " + frequencyText(f));
             if (!judged) {

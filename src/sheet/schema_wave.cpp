@@ -159,7 +159,7 @@ void addWave(std::vector<Kind>& k)
                    .range = Range::positive,
                    .suffix = "around the device",
                    .help = "how far from the device the absorbing shell begins; without it, a "
-                           "fifth of the longest wavelength"}},
+                           "fifth of the longest wavelength, beside guides one and a half"}},
                  "open space",
                  "The device stands in open space: a ball of it is modelled, in a shell that "
                  "absorbs what arrives (a perfectly matched layer), made by itself.",

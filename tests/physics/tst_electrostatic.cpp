@@ -546,6 +546,9 @@ void TstElectrostatic::dischargeNeedsAGap()
                  .report.faults[0]
                  .number,
              7017);
+    // What belongs to other fields is said, not passed over.
+    const Document other = with(gapOf("10 mm"), "melted share", {{"in", "gap"}});
+    QCOMPARE(run::solve(other, {}, progress, outcome).report.faults.at(0).number, 7008);
 }
 
 void TstElectrostatic::halfAndQuarterEqualTheWhole()

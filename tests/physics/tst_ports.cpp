@@ -464,6 +464,10 @@ void TstPorts::loadedAndExternalQ()
     beside.set(beside.first("band")->id, "to", hertz(0.6 * f));
     beside.set(beside.first("loaded Q")->id, "at", hertz(0.55 * f));
     QCOMPARE(solved(beside).report.faults.at(0).number, 7079);
+    // Nor has a single frequency.
+    beside.set(beside.first("band")->id, "to", hertz(0.5 * f));
+    beside.set(beside.first("loaded Q")->id, "at", hertz(0.5 * f));
+    QVERIFY(test::isRefused(beside, 7080));
 }
 
 void TstPorts::wrongSheets_data()
