@@ -1,12 +1,9 @@
 #include "app/far_pattern.h"
 
-#include <QDir>
 #include <QFile>
 
 #include <algorithm>
 #include <cmath>
-
-using namespace Qt::Literals::StringLiterals;
 
 namespace yh::app {
 
@@ -22,15 +19,13 @@ std::array<double, 3> FarPattern::direction(int row, int column) const
     return {std::sin(theta) * std::cos(phi), std::sin(theta) * std::sin(phi), std::cos(theta)};
 }
 
-FarPattern FarPattern::fromFolder(const QString& folder)
+FarPattern FarPattern::fromFile(const QString& path, const QString& source)
 {
     FarPattern p;
-    const QDir fields(folder + u"/fields"_s);
-    const QStringList files = fields.entryList({u"pattern-*.csv"_s}, QDir::Files, QDir::Name);
-    QFile file(files.isEmpty() ? QString() : fields.filePath(files[0]));
-    if (files.isEmpty() || !file.open(QIODevice::ReadOnly | QIODevice::Text))
+    QFile file(path);
+    if (path.isEmpty() || !file.open(QIODevice::ReadOnly | QIODevice::Text))
         return p;
-    p.name = files[0].mid(8).chopped(4);
+    p.name = source;
     file.readLine();
     while (!file.atEnd()) {
         const QList<QByteArray> cells = file.readLine().trimmed().split(',');

@@ -21,8 +21,8 @@ struct FarPattern
     [[nodiscard]] std::array<double, 3> direction(int row, int column) const;
     static constexpr double span = 25;
 
-    /// The pattern in a folder of results, the first where there are several; empty: none.
-    static FarPattern fromFolder(const QString& folder);
+    /// Reads a table; empty where it is missing or broken.
+    static FarPattern fromFile(const QString& path, const QString& source);
 };
 
 }  // namespace yh::app

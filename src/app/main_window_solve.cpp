@@ -145,7 +145,7 @@ void MainWindow::loadResults(bool fromDisk)
     if (const QString failed = field->load(m_results.fieldPath()); !failed.isEmpty())
         m_drawer->appendLog(failed);
     m_scene->setField(field, m_results.fieldLines());
-    m_scene->setPattern(FarPattern::fromFolder(m_results.folder()));
+    m_scene->setPattern(m_results.pattern());
     m_scene->canvas()->setMarks({});
     m_drawer->setModes(m_results.modes());
     refreshSheet();

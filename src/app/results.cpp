@@ -224,6 +224,17 @@ std::vector<CheckView> Results::checks() const
     return list;
 }
 
+FarPattern Results::pattern() const
+{
+    const QString words = u"pattern of "_s;
+    for (const QJsonValue& v : m_json["findings"_L1].toArray())
+        if (const QString name = v["name"_L1].toString(); name.startsWith(words)) {
+            const QString source = name.mid(words.size()).section(u' ', 0, 0);
+            return FarPattern::fromFile(m_folder + u"/fields/pattern-%1.csv"_s.arg(source), source);
+        }
+    return {};
+}
+
 QStringList Results::modes() const
 {
     QStringList list;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/drawer.h"
+#include "app/far_pattern.h"
 #include "app/findings_view.h"
 #include "base/quantity.h"
 
@@ -34,6 +35,9 @@ public:
     [[nodiscard]] std::vector<CheckView> checks() const;
     /// Names of the modes that were found, each with its frequency or index; empty without modes.
     [[nodiscard]] QStringList modes() const;
+    /// The pattern of a far field, the first that was asked for; empty: none. The folder may hold
+    /// tables of earlier runs.
+    [[nodiscard]] FarPattern pattern() const;
     [[nodiscard]] std::vector<QPointF> marksOfCheck(int index) const;
     [[nodiscard]] int lineOfCheck(int index) const;
     [[nodiscard]] std::vector<CurveView> curves() const;

@@ -62,6 +62,7 @@ private:
     struct Mode
     {
         Complex beta2;
+        double groupIndex = 0;
         /// Coefficients, real and imaginary; the guide carries 1 W.
         std::vector<double> e[2], phi[2];
     };

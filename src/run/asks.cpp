@@ -1,5 +1,6 @@
 #include "run/asks.h"
 
+#include "physics/constants.h"
 #include "physics/discharge.h"
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
@@ -139,6 +140,9 @@ Ask beginAsk(const sheet::Model& model, const Line& l, const base::Dimension& d,
 }
 
 namespace {
+
+/// Permittivity above which a medium is no gas.
+constexpr double mostOfAGas = 1.01 * physics::eps0;
 
 /// Asks of this file only ever meet the solver that they were made for.
 ElectrostaticSolver& solverOf(Field& field)
@@ -463,6 +467,14 @@ private:
         const std::vector<int> gas = fieldPieces(l);
         if (gas.empty())
             return;
+        for (const int f : gas)
+            if (const fem::Coefficient& eps = m_problem.eps[size_t(f)];
+                eps.at || eps.constant.xx > mostOfAGas) {
+                fault(7009, l, "in",
+                      "the laws of discharge here are those of air; '" + l.get("in") + "' holds " +
+                          m_problem.material[size_t(f)]);
+                return;
+            }
         const bool crosses = l.kind == "breakdown voltage";
         constexpr double bar = 1e5, room = 293.15;
         const double density =

@@ -1,7 +1,7 @@
 #include "run/wave_driven_run.h"
 
 #include "base/quantity.h"
-#include "fem/rational.h"
+#include "physics/driven_resonance.h"
 #include "physics/wave_driven.h"
 #include "run/touchstone.h"
 #include "run/wave_parity.h"
@@ -342,67 +342,14 @@ private:
         };
         m_asks.push_back(std::move(phase));
     }
-    /// The resonance of S next to a frequency: f0 = |p| and Q = |p| / (2 Im p) for the pole p. The
-    /// residues at the ports tell how the external losses divide; how far a port's plane lies from
-    /// the resonator changes them all, so that their sum y / Q is taken from the power A that the
-    /// waves into all ports together lose at f0, A = 4 y (1 - y).
-    /// Source: Haus, Waves and Fields in Optoelectronics, 1984, chapter 7 (from memory).
-    struct Resonance
+    using Resonance = physics::DrivenResonance;
+    static Resonance nearest(const WaveDrivenSolver& s, int order, double f, int line)
     {
-        double frequency = 0, loaded = 0, unloaded = 0;
-        std::vector<double> external;  ///< by channel
-    };
-    static Resonance resonanceNear(const WaveDrivenSolver& s, int order, double f, int line)
-    {
-        constexpr int samples = 161;
-        const auto channels = s.channels().size();
-        std::vector<double> x;
-        std::vector<std::vector<Complex>> value(channels * channels);
-        const auto& p = s.problem();
-        for (int i = 0; i < samples; ++i) {
-            const double at = p.low + (p.high - p.low) * i / (samples - 1);
-            const Eigen::MatrixXcd S = s.scattering(order, at);
-            if (!S.allFinite())
-                continue;
-            x.push_back(at);
-            for (size_t k = 0; k < value.size(); ++k)
-                value[k].push_back(S.reshaped()[Eigen::Index(k)]);
-        }
-        // The model over the band is as near as this to its own solutions.
-        const double close = std::max(3 * p.settled, 1e-9);
-        const fem::Pole* best = nullptr;
-        const auto poles = fem::polesOf(x, value, close);
-        for (const fem::Pole& pole : poles) {
-            double most = 0;
-            for (size_t c = 0; c < channels; ++c)
-                most = std::max(most, std::abs(pole.residue[c * channels + c]));
-            // What hardly shows in any reflection is none of the device.
-            constexpr double least = 1e-4;
-            if (pole.at.imag() <= 0 || pole.at.real() < p.low || pole.at.real() > p.high ||
-                most < least * pole.at.imag())
-                continue;
-            if (!best || std::abs(pole.at - f) < std::abs(best->at - f))
-                best = &pole;
-        }
-        if (!best)
-            throw base::Error(
-                7079, "the S-parameters of this band show no resonance near " + frequencyText(f),
-                {line, "at", 0});
-        Resonance r;
-        r.frequency = std::abs(best->at);
-        r.loaded = r.frequency / (2 * best->at.imag());
-        double residues = 0;
-        for (size_t c = 0; c < channels; ++c)
-            residues += std::abs(best->residue[c * channels + c]);
-        const Eigen::MatrixXcd S = s.scattering(order, best->at.real());
-        const double lost = std::clamp(double(channels) - S.squaredNorm(), 0.0, 1.0),
-                     guess = residues / r.frequency * r.loaded, root = std::sqrt(1 - lost),
-                     y = guess > 0.5 ? 0.5 * (1 + root) : 0.5 * (1 - root);
-        r.unloaded = r.loaded / (1 - y);
-        for (size_t c = 0; c < channels; ++c)
-            r.external.push_back(r.loaded * residues /
-                                 (y * std::abs(best->residue[c * channels + c])));
-        return r;
+        if (auto r = physics::resonanceNear(s, order, f))
+            return *r;
+        throw base::Error(
+            7079, "the S-parameters of this band show no resonance near " + frequencyText(f),
+            {line, "at", 0});
     }
     void loaded(const Line& l)
     {
@@ -422,7 +369,7 @@ private:
                 a.finding.above = a.finding.below = NAN;
             }
             a.evaluate = [f, part, line = l.id](Field& field, int order) {
-                return std::vector{part(resonanceNear(solverOf(field), order, f, line))};
+                return std::vector{part(nearest(solverOf(field), order, f, line))};
             };
             m_asks.push_back(std::move(a));
         };

@@ -586,7 +586,7 @@ void TstWindow::patternOfAnAntenna()
                            .toLatin1());
         }
     file.close();
-    const FarPattern p = FarPattern::fromFolder(m_dir->path());
+    const FarPattern p = FarPattern::fromFile(file.fileName(), "D");
     QCOMPARE(p.name, QString("D"));
     QCOMPARE(p.rows, rows);
     QVERIFY(std::abs(p.largest - 1.76) < 0.01);
@@ -618,7 +618,7 @@ void TstWindow::patternOfAnAntenna()
     QVERIFY(file.open(QIODevice::Append));
     file.write("1,2,oops\n");
     file.close();
-    QVERIFY(FarPattern::fromFolder(m_dir->path()).isEmpty());
+    QVERIFY(FarPattern::fromFile(file.fileName(), "D").isEmpty());
 }
 
 void TstWindow::layersOfASolid()

@@ -546,6 +546,13 @@ void TstElectrostatic::dischargeNeedsAGap()
                  .report.faults[0]
                  .number,
              7017);
+    // Only of air the laws are known.
+    Document oil = gapOf("10 mm");
+    oil.set(oil.first("material")->id, "material", "mineral oil");
+    QCOMPARE(run::solve(with(oil, "breakdown voltage", betweenAAndB), {}, progress, outcome)
+                 .report.faults.at(0)
+                 .number,
+             7009);
     // What belongs to other fields is said, not passed over.
     const Document other = with(gapOf("10 mm"), "melted share", {{"in", "gap"}});
     QCOMPARE(run::solve(other, {}, progress, outcome).report.faults.at(0).number, 7008);
