@@ -308,6 +308,13 @@ double factorOf(const FieldLine& line, double density, double most)
     return high;
 }
 
+/// The same, or more where a streamer needs more to cross.
+double factorOf(const FieldLine& line, double density, bool crosses, double most)
+{
+    const double starts = factorOf(line, density, most);
+    return crosses ? std::max(starts, streamerField * density * line.whole / line.voltage) : starts;
+}
+
 /// The lowest of many lines.
 Discharge lowest(const Tracer& tracer, const std::vector<Foot>& feet, double density, bool crosses,
                  double most, Foot& best)
@@ -322,9 +329,7 @@ Discharge lowest(const Tracer& tracer, const std::vector<Foot>& feet, double den
         before = found.factor;
         if (crosses && (line.ends[0] < 0 || line.ends[1] < 0 || !(line.voltage > 0)))
             continue;
-        double factor = factorOf(line, density, before);
-        if (crosses)
-            factor = std::max(factor, streamerField * density * line.whole / line.voltage);
+        const double factor = factorOf(line, density, crosses, before);
         if (factor >= before)
             continue;
 #pragma omp critical(lowestDischarge)
@@ -370,7 +375,7 @@ Discharge discharge(const ElectrostaticSolver& solver, int order, const std::vec
     // Steps of the second order, twice as long, err four times as much; what the denser feet
     // changed bounds what still denser ones would.
     const FieldLine rough = tracer.line(best, 0.4);
-    const double factor = factorOf(rough, density, 2 * found.factor);
+    const double factor = factorOf(rough, density, crosses, 2 * found.factor);
     found.unsure = std::abs(factor / found.factor - 1) / 3 + (1 - found.factor / coarse) / 4;
     return found;
 }

@@ -503,8 +503,12 @@ void TstElectrostatic::pointBeginsBeforeItBreaksDown()
     d.add("electrode", {{"name", "B"}, {"voltage", "0 V"}, {"on", "gap.bottom"}});
     auto what = betweenAAndB;
     run::Report report;
-    const double begins = value(with(d, "inception voltage", what), "1 %", &report),
-                 breaks = value(with(d, "breakdown voltage", what), "1 %");
+    const double begins = value(with(d, "inception voltage", what), "1 %", &report);
+    run::Report crossing;
+    const double breaks = value(with(d, "breakdown voltage", what), "1 %", &crossing);
+    // Each is known to what was asked for, without many passes.
+    QVERIFY(report.findings[0].met && crossing.findings[0].met);
+    QVERIFY(crossing.passes.size() <= 6);
     QVERIFY(report.findings[0].note.find("field line") != std::string::npos);
     QVERIFY2(std::abs(breaks / (0.5e6 * 1.01325 * 60e-3) - 1) < 0.01,
              qPrintable(QString::number(breaks)));
