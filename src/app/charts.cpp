@@ -90,7 +90,7 @@ void drawPolar(QCustomPlot& plot, const CurveView& view)
         if (a != 0)
             label(plot, 1.14 * way, u"%1°"_s.arg(a > 180 ? a - 360 : a), Qt::AlignCenter);
     }
-    label(plot, {0, 1.12}, u"0°, dBi"_s, Qt::AlignCenter);
+    label(plot, {0, 1.12}, u"0°, "_s + view.yLabel, Qt::AlignCenter);
     const QColor colours[] = {t.plum, t.yellow, t.good, t.warning};
     auto add = [&](const QString& name, const std::vector<double>& levels, const QColor& colour) {
         std::vector<QPointF> points;

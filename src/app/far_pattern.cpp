@@ -7,6 +7,8 @@
 
 namespace yh::app {
 
+using namespace Qt::StringLiterals;
+
 double FarPattern::radius(size_t index) const
 {
     return std::clamp(1 + (gain[index] - largest) / span, 0.0, 1.0);
@@ -26,7 +28,9 @@ FarPattern FarPattern::fromFile(const QString& path, const QString& source)
     if (path.isEmpty() || !file.open(QIODevice::ReadOnly | QIODevice::Text))
         return p;
     p.name = source;
-    file.readLine();
+    const QString title = QString::fromUtf8(file.readLine()).trimmed().section(u',', 2);
+    p.quantity = title.section(u" ("_s, 0, 0);
+    p.unit = title.section(u" ("_s, 1).chopped(1);
     while (!file.atEnd()) {
         const QList<QByteArray> cells = file.readLine().trimmed().split(',');
         bool ok = false;

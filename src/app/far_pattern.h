@@ -11,8 +11,9 @@ struct FarPattern
 {
     QString name;              ///< of the source
     int rows = 0;              ///< steps from pole to pole; twice as many go round
-    std::vector<double> gain;  ///< dBi; shape (rows + 1, 2 rows)
-    double largest = 0;        ///< dBi
+    QString quantity, unit;    ///< gain in dBi, or radar cross-section in dBsm
+    std::vector<double> gain;  ///< in decibels; shape (rows + 1, 2 rows)
+    double largest = 0;        ///< the same
     [[nodiscard]] bool isEmpty() const { return gain.empty(); }
     /// Radius of the surface that stands for it, 0 to 1: 1 at the largest gain, 0 where it is
     /// `span` decibels below.

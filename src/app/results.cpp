@@ -334,6 +334,7 @@ CurveView polarOf(const QString& label, const QStringList& head, const QStringLi
     CurveView c;
     c.chart = CurveView::Chart::polar;
     c.name = label;
+    c.yLabel = head.value(1).section(u" ("_s, 1).chopped(1);
     for (qsizetype column = 1; column < head.size(); ++column) {
         const QString name = head[column].section(u" ("_s, 0, 0);
         std::vector<double> levels;
@@ -435,6 +436,8 @@ std::vector<CurveView> Results::curves() const
             const base::Dimension d = dimensionOf(unit);
             std::vector<std::array<double, 2>> samples;
             double xm = 0, ym = 0;
+            const bool isFirst = column == 1 && quantity == "scattering"_L1;
+            const bool together = unit == "dB"_L1 || isFirst || (levels >= 0 && unit == "m^2"_L1);
             for (qsizetype r = 1; r < rows.size(); ++r) {
                 const QStringList cells = rows[r].split(u',');
                 if (cells.value(column).isEmpty())
@@ -443,6 +446,10 @@ std::vector<CurveView> Results::curves() const
                 xm = std::max(xm, std::abs(samples.back()[0]));
                 ym = std::max(ym, std::abs(samples.back()[1]));
             }
+            // What shares a plot shares its unit: extinction, the last, is the largest.
+            if (together && unit == "m^2"_L1)
+                for (qsizetype r = 1; r < rows.size(); ++r)
+                    ym = std::max(ym, std::abs(rows[r].section(u',', -1).toDouble()));
             const bool overTime = head[0] == "t (s)"_L1;
             const QString along = overTime ? QObject::tr("time") : head[0].section(u" ("_s, 0, 0),
                           alongUnit = head[0].section(u" ("_s, 1).chopped(1);
@@ -463,14 +470,14 @@ std::vector<CurveView> Results::curves() const
             const QString symbol = uy.symbol.empty() ? unit : qs(uy.symbol);
             c.yLabel = (overTime ? label : quantity) + u" / "_s + symbol;
             // Levels belong together: one plot of all of them comes first.
-            if (unit == "dB"_L1 && column == 1) {
+            if (together && column == 1) {
                 levels = qsizetype(list.size());
                 list.push_back(c);
-                list.back().name = QObject::tr("%1 in dB").arg(label);
-                list.back().yLabel = u"|S| / dB"_s;
+                list.back().name = unit == "dB"_L1 ? QObject::tr("%1 in dB").arg(label) : label;
+                list.back().yLabel =
+                    (unit == "dB"_L1 ? u"|S|"_s : QObject::tr("area")) + u" / "_s + symbol;
                 list.back().first = quantity;
-            } else if (unit == "dB"_L1 && levels >= 0 &&
-                       c.x.size() == list[size_t(levels)].x.size()) {
+            } else if (together && levels >= 0 && c.x.size() == list[size_t(levels)].x.size()) {
                 addLevel(list[size_t(levels)], quantity, c.y);
             }
             list.push_back(std::move(c));

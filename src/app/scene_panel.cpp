@@ -541,10 +541,11 @@ void ScenePanel::setTool(Tool tool)
 void ScenePanel::setPattern(const FarPattern& pattern)
 {
     m_hasPattern = !pattern.isEmpty();
-    m_patternPill->setToolTip(tr("Gain of %1 over all directions: %2 dBi where the surface is "
-                                 "farthest out, %3 dB less where it comes to nothing")
-                                  .arg(pattern.name)
+    m_patternPill->setToolTip(tr("%1 of %2 over all directions: %3 %4 where the surface is "
+                                 "farthest out, %5 dB less where it comes to nothing")
+                                  .arg(pattern.quantity, pattern.name)
                                   .arg(pattern.largest, 0, 'f', 2)
+                                  .arg(pattern.unit)
                                   .arg(FarPattern::span));
     m_solid->setPattern(pattern);
     showPills();

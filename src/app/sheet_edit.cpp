@@ -39,7 +39,9 @@ QStringList SheetView::choicesFor(int line, const std::string& field) const
         list << qs(c);
     if (f->type == sheet::FieldType::reference)
         for (const sheet::Line& o : m_state.document.lines)
-            if (o.kind == f->refersTo || (f->refersTo == "electrode" && o.kind == "floating"))
+            if (o.kind == f->refersTo || (f->refersTo == "electrode" && o.kind == "floating") ||
+                std::find(f->alsoRefersTo.begin(), f->alsoRefersTo.end(), o.kind) !=
+                    f->alsoRefersTo.end())
                 list << qs(o.name());
     if (f->type == sheet::FieldType::place)
         for (const sheet::Line& o : m_state.document.lines)

@@ -394,6 +394,21 @@ std::vector<SideMatrix> sideMass(const EdgeSpace& space, int order, std::span<co
     return list;
 }
 
+std::vector<SideSamples> sideSamples(const EdgeSpace& space, int order, std::span<const int> sides,
+                                     Measure measure)
+{
+    std::vector<SideSamples> list(sides.size());
+    for (size_t k = 0; k < sides.size(); ++k) {
+        list[k].side = sides[k];
+        list[k].number = space.onSide(sides[k], order);
+        overSideFunctions(space, order, sides[k], measure,
+                          [&](const Point& p, const Point& normal, double w, const auto& along) {
+                              list[k].points.push_back({p, normal, w, along});
+                          });
+    }
+    return list;
+}
+
 SideLoad sideLoad(const EdgeSpace& space, int order, std::span<const int> sides, Measure measure,
                   const std::function<Point(int, Point)>& g)
 {

@@ -136,7 +136,7 @@ struct EdgeElements
     ElementMatrices curl, mass;
 };
 /// @param inverseMu, eps  one for each piece of the partition, by Mesh::piece
-/// @param only  by piece, those that have entries at all; empty: all
+/// @param only  by cell, those that have entries at all; empty: all
 [[nodiscard]] EdgeElements edgeElements(const EdgeSpace& space,
                                         std::span<const Coefficient> inverseMu,
                                         std::span<const Coefficient> eps, Measure measure,
@@ -195,6 +195,21 @@ struct SideLoad
 };
 [[nodiscard]] SideLoad sideLoad(const EdgeSpace& space, int order, std::span<const int> sides,
                                 Measure measure, const std::function<Point(int, Point)>& g);
+/// Points of quadrature on sides with what the functions are along them.
+struct SideSamples
+{
+    int side = -1;
+    std::vector<int> number;  ///< functions
+    struct At
+    {
+        Point place, normal;       ///< out of the side's first cell, of length 1
+        double weight = 0;         ///< with the measure
+        std::vector<Point> along;  ///< by function
+    };
+    std::vector<At> points;
+};
+[[nodiscard]] std::vector<SideSamples> sideSamples(const EdgeSpace& space, int order,
+                                                   std::span<const int> sides, Measure measure);
 /// Their sum, in elimination order.
 [[nodiscard]] SparseSymmetric sumOf(std::span<const SideMatrix> sides, const Numbering& numbering);
 

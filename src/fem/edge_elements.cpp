@@ -173,7 +173,7 @@ EdgeElements edgeElements(const EdgeSpace& space, std::span<const Coefficient> i
         block.assign(size_t(mesh.cellCount()), 0);
         blocks = 1;
         for (int t = 0; t < mesh.cellCount(); ++t)
-            if (only[size_t(mesh.piece[size_t(t)])])
+            if (only[size_t(t)])
                 block[size_t(t)] = blocks++;
     }
     for (ElementMatrices* m : {&e.curl, &e.mass}) {
@@ -187,7 +187,7 @@ EdgeElements edgeElements(const EdgeSpace& space, std::span<const Coefficient> i
 #pragma omp parallel for schedule(dynamic, 256)
     for (int t = 0; t < mesh.cellCount(); ++t) {
         const auto piece = size_t(mesh.piece[size_t(t)]);
-        if (!only.empty() && !only[piece])
+        if (!only.empty() && !only[size_t(t)])
             continue;
         const size_t place = e.curl.blockOf(t) * packed;
         matrices.of(t, inverseMu[piece], eps[piece], &e.curl.entries[place],

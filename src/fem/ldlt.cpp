@@ -2,12 +2,15 @@
 
 #include "base/fault.h"
 
+#include <cmumps_c.h>
 #include <dmumps_c.h>
+#include <smumps_c.h>
 #include <zmumps_c.h>
 
 #include <fstream>
 #include <limits>
 #include <numeric>
+#include <span>
 #include <string>
 
 namespace yh::fem {
@@ -26,8 +29,42 @@ struct ComplexKind
     using Number = ZMUMPS_COMPLEX;
     static void call(Struct& s) { zmumps_c(&s); }
 };
+struct SingleKind
+{
+    using Struct = SMUMPS_STRUC_C;
+    using Number = float;
+    static void call(Struct& s) { smumps_c(&s); }
+};
+struct SingleComplexKind
+{
+    using Struct = CMUMPS_STRUC_C;
+    using Number = CMUMPS_COMPLEX;
+    static void call(Struct& s) { cmumps_c(&s); }
+};
 template <class Scalar>
-using KindOf = std::conditional_t<std::is_same_v<Scalar, double>, RealKind, ComplexKind>;
+struct KindFor;
+template <>
+struct KindFor<double>
+{
+    using Type = RealKind;
+};
+template <>
+struct KindFor<std::complex<double>>
+{
+    using Type = ComplexKind;
+};
+template <>
+struct KindFor<float>
+{
+    using Type = SingleKind;
+};
+template <>
+struct KindFor<std::complex<float>>
+{
+    using Type = SingleComplexKind;
+};
+template <class Scalar>
+using KindOf = typename KindFor<Scalar>::Type;
 
 /// Memory that programs may still take, bytes; without end where the system does not say.
 double availableBytes()
@@ -64,6 +101,11 @@ struct Ldlt<Scalar>::Data
         mumps.icntl[11] = 1;                   // no pairing of unknowns beforehand
         mumps.icntl[13] = 40;                  // per cent of room for delayed pivots
         mumps.icntl[23] = 0;
+        // Refined solutions need no search for good pivots, which costs as much as all the rest.
+        if constexpr (sizeof(mumps.cntl[0]) == sizeof(float)) {
+            mumps.cntl[0] = 0;
+            mumps.icntl[13] = 5;
+        }
     }
     ~Data() { run(end); }
     Data(const Data&) = delete;
@@ -138,7 +180,7 @@ void Ldlt<Scalar>::factorise(int size, const std::vector<int>& start, const std:
         // Cells far smaller than the wavelength make gradients nearly singular: their small pivots
         // are right as they are, and waiting for better ones fills the memory.
         if (more >= 2)
-            m.cntl[0] = 1e-6;
+            m.cntl[0] = static_cast<std::remove_reference_t<decltype(m.cntl[0])>>(1e-6);
         d.run(Data::factorise);
     }
     d.check();
@@ -171,5 +213,149 @@ double Ldlt<Scalar>::bytes() const
 
 template class Ldlt<double>;
 template class Ldlt<std::complex<double>>;
+template class Ldlt<float>;
+template class Ldlt<std::complex<float>>;
+
+namespace {
+
+template <class Scalar>
+using Single = std::conditional_t<std::is_same_v<Scalar, double>, float, std::complex<float>>;
+
+template <class Scalar>
+double norm2(std::span<const Scalar> v)
+{
+    double sum = 0;
+    for (const Scalar& x : v)
+        sum += std::norm(x);
+    return std::sqrt(sum);
+}
+
+}  // namespace
+
+template <class Scalar>
+struct RefinedLdlt<Scalar>::Data
+{
+    int size = 0;
+    std::vector<int> start, row;
+    std::vector<Scalar> value;
+    Ldlt<Single<Scalar>> rough;
+    std::unique_ptr<Ldlt<Scalar>> full;  ///< once the rough one does not do
+
+    /// y -= A x
+    void subtractProduct(std::span<const Scalar> x, std::span<Scalar> y) const
+    {
+        for (size_t c = 0; c < x.size(); ++c) {
+            Scalar own = 0;
+            for (auto k = size_t(start[c]); k < size_t(start[c + 1]); ++k) {
+                const auto r = size_t(row[k]);
+                y[r] -= value[k] * x[c];
+                if (r != c)
+                    own += value[k] * x[r];
+            }
+            y[c] -= own;
+        }
+    }
+    /// False where the residual does not fall as it should. @param[in,out] columns  as of solve()
+    bool refine(std::vector<Scalar>& columns, int count)
+    {
+        const auto n = size_t(size);
+        std::vector<Scalar> rest = columns, x(columns.size(), Scalar(0));
+        std::vector<Single<Scalar>> step(columns.size());
+        std::vector<double> whole(static_cast<size_t>(count)), scale = whole;
+        auto column = [n](auto& all, int c) { return std::span(all).subspan(size_t(c) * n, n); };
+        for (int c = 0; c < count; ++c)
+            scale[size_t(c)] = whole[size_t(c)] = norm2(std::span<const Scalar>(column(rest, c)));
+        constexpr int most = 40;
+        constexpr double closes = 1e-11, slow = 0.5;
+        for (int pass = 0; pass < most; ++pass) {
+            for (int c = 0; c < count; ++c)
+                for (size_t i = 0; i < n; ++i)
+                    step[size_t(c) * n + i] =
+                        scale[size_t(c)] > 0 ? Single<Scalar>(column(rest, c)[i] / scale[size_t(c)])
+                                             : Single<Scalar>(0);
+            rough.solve(step, count);
+            bool done = true;
+            double worst = 0;
+#pragma omp parallel for reduction(max : worst) reduction(&& : done)
+            for (int c = 0; c < count; ++c) {
+                const auto s = column(step, c);
+                const auto add = column(x, c), left = column(rest, c);
+                std::vector<Scalar> moved(n);
+                for (size_t i = 0; i < n; ++i) {
+                    moved[i] = scale[size_t(c)] * Scalar(s[i]);
+                    add[i] += moved[i];
+                }
+                subtractProduct(moved, left);
+                const double now = norm2(std::span<const Scalar>(left));
+                if (scale[size_t(c)] > 0 && now > closes * whole[size_t(c)]) {
+                    done = false;
+                    worst = std::max(worst, std::isfinite(now) ? now / scale[size_t(c)] : 1e9);
+                }
+                scale[size_t(c)] = now;
+            }
+            if (done) {
+                columns = std::move(x);
+                return true;
+            }
+            if (worst > slow)
+                return false;
+        }
+        return false;
+    }
+};
+
+template <class Scalar>
+RefinedLdlt<Scalar>::RefinedLdlt() : m_data(std::make_unique<Data>())
+{
+}
+template <class Scalar>
+RefinedLdlt<Scalar>::~RefinedLdlt() = default;
+
+template <class Scalar>
+void RefinedLdlt<Scalar>::factorise(int size, const std::vector<int>& start,
+                                    const std::vector<int>& row, const std::vector<Scalar>& value)
+{
+    Data& d = *m_data;
+    d.size = size;
+    d.start = start;
+    d.row = row;
+    d.value = value;
+    if (d.full) {
+        d.full->factorise(size, start, row, value);
+        return;
+    }
+    std::vector<Single<Scalar>> rounded(value.size());
+    for (size_t k = 0; k < value.size(); ++k)
+        rounded[k] = Single<Scalar>(value[k]);
+    try {
+        d.rough.factorise(size, start, row, rounded);
+    } catch (const base::Error& e) {
+        constexpr int noMemory = 5023;
+        if (e.fault().number == noMemory)
+            throw;
+        takeFull();
+    }
+}
+
+template <class Scalar>
+void RefinedLdlt<Scalar>::takeFull()
+{
+    Data& d = *m_data;
+    d.full = std::make_unique<Ldlt<Scalar>>();
+    d.full->factorise(d.size, d.start, d.row, d.value);
+}
+
+template <class Scalar>
+void RefinedLdlt<Scalar>::solve(std::vector<Scalar>& columns, int count)
+{
+    Data& d = *m_data;
+    if (!d.full && !d.refine(columns, count))
+        takeFull();
+    if (d.full)
+        d.full->solve(columns, count);
+}
+
+template class RefinedLdlt<double>;
+template class RefinedLdlt<std::complex<double>>;
 
 }  // namespace yh::fem

@@ -39,5 +39,35 @@ private:
 
 extern template class Ldlt<double>;
 extern template class Ldlt<std::complex<double>>;
+extern template class Ldlt<float>;
+extern template class Ldlt<std::complex<float>>;
+
+/// The same with factors in single precision, half as large and made in half the time; solutions
+/// are improved until the residual is 1e-11 of the right-hand side. Where that does not come about
+/// (gradients in cells far smaller than the wavelength), it goes over to double precision by itself
+/// and stays there.
+/// Source: Higham, Accuracy and Stability of Numerical Algorithms, 2nd ed., chapter 12 (from
+/// memory).
+template <class Scalar>
+class RefinedLdlt
+{
+public:
+    RefinedLdlt();
+    ~RefinedLdlt();
+    RefinedLdlt(const RefinedLdlt&) = delete;
+    RefinedLdlt& operator=(const RefinedLdlt&) = delete;
+    /// As of Ldlt.
+    void factorise(int size, const std::vector<int>& start, const std::vector<int>& row,
+                   const std::vector<Scalar>& value);
+    void solve(std::vector<Scalar>& columns, int count);
+
+private:
+    void takeFull();
+    struct Data;
+    std::unique_ptr<Data> m_data;
+};
+
+extern template class RefinedLdlt<double>;
+extern template class RefinedLdlt<std::complex<double>>;
 
 }  // namespace yh::fem

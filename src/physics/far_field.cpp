@@ -34,18 +34,15 @@ Outgoing outgoing(int l, double x)
     return {now, h(l - 1) - double(l) * now / x};
 }
 
-/// The images of a point and of a field there under the symmetry of the device.
-struct Image
+}  // namespace
+
+Point Image::of(const Point& p) const
 {
-    double m[3][3] = {{1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
-    double sign = 1;
-    [[nodiscard]] Point of(const Point& p) const
-    {
-        return {m[0][0] * p.x + m[0][1] * p.y + m[0][2] * p.z,
-                m[1][0] * p.x + m[1][1] * p.y + m[1][2] * p.z,
-                m[2][0] * p.x + m[2][1] * p.y + m[2][2] * p.z};
-    }
-};
+    return {m[0][0] * p.x + m[0][1] * p.y + m[0][2] * p.z,
+            m[1][0] * p.x + m[1][1] * p.y + m[1][2] * p.z,
+            m[2][0] * p.x + m[2][1] * p.y + m[2][2] * p.z};
+}
+
 std::vector<Image> imagesOf(const WaveProblem& problem)
 {
     std::vector<Image> list;
@@ -75,8 +72,6 @@ std::vector<Image> imagesOf(const WaveProblem& problem)
     }
     return list;
 }
-
-}  // namespace
 
 VectorHarmonics::VectorHarmonics(int degree) : m_degree(degree) {}
 

@@ -21,6 +21,17 @@
 
 namespace yh::physics {
 
+/// An image of a point and of a field there under the symmetry of the device:
+/// E(of(p)) = sign of(E(p)).
+struct Image
+{
+    double m[3][3] = {{1, 0, 0}, {0, 1, 0}, {0, 0, 1}};  ///< orthogonal
+    double sign = 1;
+    [[nodiscard]] Point of(const Point& p) const;
+};
+/// The first is the device's own part.
+[[nodiscard]] std::vector<Image> imagesOf(const WaveProblem& problem);
+
 /// Vector spherical harmonics of degrees 1 to a largest one; orders m >= 0, by place().
 class VectorHarmonics
 {

@@ -65,6 +65,15 @@ struct PointDipole
     double moment = 1;    ///< A m, peak
 };
 
+/// A wave from far away: E = field polarisation exp(-j k towards . r), r from the sheet's origin.
+struct PlaneWave
+{
+    std::string name;
+    int line = -1;
+    Point towards, polarisation;  ///< of length 1, across each other
+    double field = 1;             ///< V/m, peak
+};
+
 /// A plane side through which a guide goes on, without end; or a gap with a source across it.
 struct WavePort
 {
@@ -94,6 +103,7 @@ struct WaveProblem
     std::vector<MetalWall> walls;
     std::vector<WavePort> ports;
     std::vector<PointDipole> dipoles;
+    std::vector<PlaneWave> planeWaves;
     AbsorbingShell shell;
     /// Mirror images of the modelled part, for far fields: E(image of p) = factor (image of E(p)).
     struct Mirror
@@ -115,8 +125,17 @@ struct WaveProblem
     double from = 0;            ///< Hz, above which
     int asked = 1;              ///< the highest one that is asked about
 
-    [[nodiscard]] int portOf(const std::string& name) const;    ///< -1: none
-    [[nodiscard]] int dipoleOf(const std::string& name) const;  ///< -1: none
+    /// The imaginary parts of the absorbing shell's media, by piece.
+    struct Media
+    {
+        std::vector<fem::Coefficient> inverseMu, eps;
+    };
+    [[nodiscard]] Media absorbingMedia() const;
+    /// Of a drawing, m; 1 in solids.
+    [[nodiscard]] double depth() const { return scale / wedges / double(1 << mirrors.size()); }
+    [[nodiscard]] int portOf(const std::string& name) const;       ///< -1: none
+    [[nodiscard]] int dipoleOf(const std::string& name) const;     ///< -1: none
+    [[nodiscard]] int planeWaveOf(const std::string& name) const;  ///< -1: none
 };
 
 /// Reads materials, walls and what is looked for from the sheet.

@@ -1,11 +1,9 @@
 // GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
 // (its bug 105593).
 #pragma GCC diagnostic ignored "-Wuninitialized"
-#include "physics/wave_driven.h"
+#include "physics/wave_driven_model.h"
 
 #include "base/clock.h"
-#include "fem/edge_multilevel.h"
-#include "fem/ldlt.h"
 #include "physics/constants.h"
 
 #include <algorithm>
@@ -28,9 +26,10 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
     const double start = base::seconds();
     m_elements = fem::edgeElements(m_space, problem.inverseMu, problem.eps, problem.measure);
     if (problem.shell.present) {
-        std::vector<char> only(problem.eps.size(), 0);
-        only[size_t(problem.shell.piece)] = 1;
-        const Media media = absorbingMedia();
+        std::vector<char> only(size_t(mesh.cellCount()), 0);
+        for (int t = 0; t < mesh.cellCount(); ++t)
+            only[size_t(t)] = mesh.piece[size_t(t)] == problem.shell.piece;
+        const auto media = problem.absorbingMedia();
         m_absorbing = fem::edgeElements(m_space, media.inverseMu, media.eps, problem.measure, only);
     }
     m_counters.assembleSeconds = base::seconds() - start;
@@ -47,6 +46,7 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
     for (const int f : problem.activePieces)
         m_isLossy = m_isLossy || problem.loss[size_t(f)] > 0 || problem.sigma[size_t(f)] > 0;
     m_isComplex = m_isLossy || problem.shell.present;
+    findLitPlaces();
     m_parts = {curl, mass};
     if (m_isLossy)
         m_parts.insert(m_parts.end(), {lossy, conducting});
@@ -56,19 +56,6 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
                     {"E ahead", "electric field, a quarter ahead", "V/m", 3},
                     {"H", "magnetic field, in phase", "A/m", 3},
                     {"H ahead", "magnetic field, a quarter ahead", "A/m", 3}};
-}
-
-WaveDrivenSolver::Media WaveDrivenSolver::absorbingMedia() const
-{
-    Media media;
-    media.eps.resize(m_problem.eps.size());
-    media.inverseMu.resize(m_problem.eps.size());
-    const auto piece = size_t(m_problem.shell.piece);
-    media.eps[piece].at = [&p = m_problem](Point at) { return p.shell.stretched(at).eps[1]; };
-    media.inverseMu[piece].at = [&p = m_problem](Point at) {
-        return p.shell.stretched(at).inverseMu[1];
-    };
-    return media;
 }
 
 std::vector<double> WaveDrivenSolver::band() const
@@ -149,6 +136,7 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_models.clear();
     m_next.reset();
+    m_scattered.clear();
     double start = base::seconds();
     const auto ranks = fem::cornerRanks(m_mesh);
     m_counters.orderSeconds = base::seconds() - start;
@@ -191,7 +179,9 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
             for (auto& mode :
                  portModes(port, port.modes, m_space, p, walls, m_problem.measure, progress))
                 model.modes.push_back(std::move(mode));
-        buildModel(model, family, numbering, metals, p < order(), progress);
+        if (!m_problem.planeWaves.empty())
+            model.sphereOf = std::make_unique<Illumination>(m_problem, m_space, p, isFree, ranks);
+        Builder(*this, model, family, numbering, metals).run(p < order(), progress);
         m_models.push_back(std::move(model));
         m_counters.unknowns = family.size;
         m_counters.solveSeconds += base::seconds() - start;
@@ -212,12 +202,20 @@ WaveDrivenSolver::Shown WaveDrivenSolver::shownOf(const Model& m) const
 Eigen::MatrixXcd WaveDrivenSolver::judged(const Model& m, double f) const
 {
     const Eigen::MatrixXcd S = scattering(m, f);
-    const auto n = S.rows(), dipoles = Eigen::Index(m_problem.dipoles.size());
-    if (dipoles == 0)
+    const auto n = S.rows(), dipoles = Eigen::Index(m_problem.dipoles.size()),
+               waves = Eigen::Index(m_problem.planeWaves.size());
+    if (dipoles + waves == 0)
         return S;
-    Eigen::MatrixXcd all = Eigen::MatrixXcd::Zero(n + dipoles, n + dipoles);
+    Eigen::MatrixXcd all = Eigen::MatrixXcd::Zero(n + dipoles + waves, n + dipoles + waves);
     all.topLeftCorner(n, n) = S;
     const Response r = response(m, f);
+    const double radius = m_problem.shell.inner,
+                 section = m_problem.shell.cylinder ? 2 * radius : pi * radius * radius;
+    for (Eigen::Index w = 0; w < waves; ++w) {
+        const double E = m_problem.planeWaves[size_t(w)].field;
+        const auto at = n + dipoles + w;
+        all(at, at) = onwards(m, f, int(w), r) * (c0 / (2 * pi * f * E * E * section));
+    }
     const double k = 2 * pi * f / c0, alone = mu0 * c0 * k * k / (6 * pi);
     for (Eigen::Index d = n; d < n + dipoles; ++d)
         all(d, d) = (r.voltage(d, d) / r.current(d, d)).real() / alone;
@@ -284,16 +282,31 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
     const Complex jw(0, 2 * pi * f * mu0), share = wallShare(f);
     Eigen::MatrixXcd drive =
         m.drive.cast<Complex>() - share * (m.wallDrive[0] - k * k * m.wallDrive[1]).cast<Complex>();
+    const auto waves = Eigen::Index(m.lit.size()), before = drive.cols();
+    Eigen::MatrixXcd added, self;
+    if (m.next) {
+        added = m.next->at(m.next->drive, f);
+        self = m.next->at(m.next->self, f);
+        drive -= added.leftCols(before);
+    }
+    Eigen::MatrixXcd sides(drive.rows(), before + waves);
+    sides.leftCols(before) = drive;
+    for (Eigen::Index w = 0; w < waves; ++w)
+        sides.col(before + w) = m.lit[size_t(w)].load * litWeights(f);
     if (m.next)
-        drive -= m.next->at(m.next->drive, f);
-    const Eigen::MatrixXcd x = small(m, f).partialPivLu().solve(drive);
+        sides.rightCols(waves) -= added.middleCols(before, waves);
+    const Eigen::MatrixXcd X = small(m, f).partialPivLu().solve(sides), x = X.leftCols(before),
+                           lit = X.rightCols(waves);
     const Eigen::VectorXcd z0 = impedances(m, f);
     Eigen::MatrixXcd Z = jw * (drive.transpose() * x) + jw * share * m.wallSelf.cast<Complex>();
     if (m.next)
-        Z += jw * m.next->at(m.next->self, f);
+        Z += jw * self.topLeftCorner(before, before);
     const auto n = z0.size(), dipoles = Z.cols() - n;
     Response r;
-    r.current.setZero(Z.rows(), Z.cols());
+    Eigen::MatrixXcd induced = drive.transpose() * lit;
+    if (m.next)
+        induced += self.block(0, before, before, waves);
+    r.current.setZero(Z.rows(), Z.cols() + waves);
     for (Eigen::Index d = 0; d < dipoles; ++d)
         r.current(n + d, n + d) = -m_problem.dipoles[size_t(d)].moment;
     if (n > 0) {
@@ -304,11 +317,15 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
             lu.solve(Eigen::MatrixXcd(Eigen::VectorXcd(2 * z0.cwiseSqrt()).asDiagonal()));
         // The ports answer to what a dipole induces in them.
         if (dipoles > 0)
-            r.current.topRightCorner(n, dipoles) = -lu.solve(Eigen::MatrixXcd(
-                Z.topRightCorner(n, dipoles) * r.current.bottomRightCorner(dipoles, dipoles)));
+            r.current.block(0, n, n, dipoles) = -lu.solve(Eigen::MatrixXcd(
+                Z.topRightCorner(n, dipoles) * r.current.block(n, n, dipoles, dipoles)));
+        if (waves > 0)
+            r.current.topRightCorner(n, waves) = -lu.solve(Eigen::MatrixXcd(induced.topRows(n)));
     }
     r.field = jw * (x * r.current);
+    r.field.rightCols(waves) += lit;
     r.voltage = Z * r.current;
+    r.voltage.rightCols(waves) += induced;
     return r;
 }
 
@@ -369,32 +386,46 @@ WaveDrivenSolver::Balance WaveDrivenSolver::balance(int order, double f, int cha
     }
     b.radiated = 0.5 * (form(m.reduced[absorbCurl]) - k * k * form(m.reduced[absorbMass])) /
                  (omega * mu0) / incident;
-    b.media =
-        0.5 * (omega * eps0 * form(m.reduced[lossy]) + form(m.reduced[conducting])) / incident;
-    if (!m_lossWalls.empty()) {
-        // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).
-        const Complex jw(0, omega * mu0);
-        const Eigen::MatrixXd crossed = m.wallDrive[0] - k * k * m.wallDrive[1];
-        const double square =
-            form(m.reduced[wallCurl]) - k * k * form(m.reduced[wallBoth]) +
-            k * k * k * k * form(m.reduced[wallMass]) -
-            2 * ((jw * I).adjoint() * (crossed.transpose().cast<Complex>() * y))(0).real() +
-            std::norm(jw) * (I.adjoint() * (m.wallSelf.cast<Complex>() * I))(0).real();
-        b.walls = 0.5 * m_problem.walls[size_t(m_lossWalls[0])].resistance(f) * square /
-                  std::norm(jw) / incident;
-    }
+    const Taken inside = taken(m, f, y, I);
+    b.media = inside.media / incident;
+    b.walls = inside.walls / incident;
     // The shell's part of what the next order adds is not known by itself: it is the rest.
     if (m.next && m_problem.shell.present)
         b.radiated = 1 - b.reflected - b.passed - b.media - b.walls;
     return b;
 }
 
+WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const Eigen::VectorXcd& y,
+                                                const Eigen::VectorXcd& I) const
+{
+    const double omega = 2 * pi * f, k = omega / c0;
+    auto form = [&](const Eigen::MatrixXd& A) {
+        return (y.adjoint() * (A.cast<Complex>() * y))(0).real();
+    };
+    Taken t;
+    t.media = 0.5 * (omega * eps0 * form(m.reduced[lossy]) + form(m.reduced[conducting]));
+    if (m_lossWalls.empty())
+        return t;
+    // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).
+    const Complex jw(0, omega * mu0);
+    const Eigen::MatrixXd crossed = m.wallDrive[0] - k * k * m.wallDrive[1];
+    const double square =
+        form(m.reduced[wallCurl]) - k * k * form(m.reduced[wallBoth]) +
+        k * k * k * k * form(m.reduced[wallMass]) -
+        2 * ((jw * I).adjoint() * (crossed.transpose().cast<Complex>() * y))(0).real() +
+        std::norm(jw) * (I.adjoint() * (m.wallSelf.cast<Complex>() * I))(0).real();
+    t.walls = 0.5 * m_problem.walls[size_t(m_lossWalls[0])].resistance(f) * square / std::norm(jw);
+    return t;
+}
+
 int WaveDrivenSolver::driveOf(const std::string& name) const
 {
     if (const int port = m_problem.portOf(name); port >= 0)
         return channelOf(port, 0);
-    const int dipole = m_problem.dipoleOf(name);
-    return dipole < 0 ? -1 : int(m_channels.size()) + dipole;
+    if (const int dipole = m_problem.dipoleOf(name); dipole >= 0)
+        return int(m_channels.size()) + dipole;
+    const int wave = m_problem.planeWaveOf(name);
+    return wave < 0 ? -1 : int(m_channels.size() + m_problem.dipoles.size()) + wave;
 }
 
 WaveDrivenSolver::Powers WaveDrivenSolver::powers(int order, double f, int drive) const

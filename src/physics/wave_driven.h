@@ -14,6 +14,9 @@
 // Open space ends in an absorbing shell, whose matrices have imaginary parts of their own. A point
 // dipole drives with u(i) = f_i at its place and a given current.
 //
+// A plane wave drives with its load b (plane_wave.h), which changes with the frequency; that of a
+// few frequencies of the band serves all others, since it runs as smoothly as exp(-j k r).
+//
 // Over the band A is a sum of fixed matrices with simple functions of the frequency. A small model
 // holds its solutions at a few frequencies and, by projection, those between them.
 // Source: Pozar, Microwave Engineering, chapter 4; de la Rubia, Razafison and Maday, IEEE Trans.
@@ -21,7 +24,7 @@
 #pragma once
 
 #include "fem/edge_multilevel.h"
-#include "physics/far_field.h"
+#include "physics/plane_wave.h"
 #include "physics/wave_ports.h"
 
 #include <Eigen/Dense>
@@ -71,7 +74,8 @@ public:
             return 1 - reflected - passed - media - walls - radiated;
         }
     };
-    /// @param drive  a channel, or behind the channels a dipole
+    /// Drives are channels, behind them dipoles, and behind those plane waves.
+    /// @param drive  no plane wave
     [[nodiscard]] Balance balance(int order, double frequency, int drive) const;
     /// Power that drive number `drive` gives to the device, and what leaves it into open space, W,
     /// of the whole device.
@@ -85,7 +89,20 @@ public:
                                   const std::vector<int>& pieces) const;
     /// Power by volume that the medium takes from the fields at the frequency shown, W/m^3.
     [[nodiscard]] double lossDensity(int order, int cell, const Point& xi) const;
-    /// Number of a drive by the name of its port or dipole; -1: none.
+    /// What a device makes of a plane wave: areas, m^2, of the whole device (in drawings of its
+    /// depth).
+    struct CrossSections
+    {
+        double extinction = 0, absorption = 0;
+        double reactive = 0;  ///< the real part of the number whose imaginary part is extinction
+        [[nodiscard]] double scattering() const { return extinction - absorption; }
+    };
+    [[nodiscard]] CrossSections crossSections(int order, double frequency, int wave) const;
+    /// What is scattered of plane wave number `wave`.
+    [[nodiscard]] const ScatteredField& scattered(int order, double frequency, int wave) const;
+    /// Power that a port takes from a plane wave, W, of the whole device.
+    [[nodiscard]] double received(int order, double frequency, int port, int wave) const;
+    /// Number of a drive by the name of its port, dipole or plane wave; -1: none.
     [[nodiscard]] int driveOf(const std::string& name) const;
     /// What the first mode of a port sees, ohm, with all other ports closed by their impedances;
     /// for the whole line or source.
@@ -99,13 +116,28 @@ public:
 
 private:
     /// What eliminating the functions of the next order takes off the small model's matrix and
-    /// drives and adds to the drives' own parts, at some frequencies.
+    /// drives and adds to the drives' own parts, at some frequencies. Behind ports and dipoles come
+    /// plane waves, and behind those the same running back.
     struct Next
     {
         std::vector<double> places;  ///< Hz
         std::vector<Eigen::MatrixXcd> matrix, drive, self;
+        /// Where there are plane waves: the sphere of the next order, and the rows of its functions
+        /// that are new and free.
+        std::unique_ptr<fem::EdgeSpace> space;
+        std::unique_ptr<Illumination> sphere;
+        std::vector<int> functions;
+        std::vector<fem::NextOrder::Part> rows;
         [[nodiscard]] Eigen::MatrixXcd at(const std::vector<Eigen::MatrixXcd>& values,
                                           double frequency) const;
+    };
+    /// A plane wave in the small model, at some frequencies: its load, that of the same wave
+    /// running back, both in the basis, and b_2(w).
+    struct Lit
+    {
+        std::vector<Illumination::Values> loads, back;
+        Eigen::MatrixXcd load, returned;  ///< shape (basis, frequencies)
+        std::vector<std::complex<double>> self;
     };
     /// The small model of one order. Its matrices are by Part.
     struct Model
@@ -117,6 +149,8 @@ private:
         std::vector<Eigen::MatrixXd> reduced;
         Eigen::MatrixXd drive;                   ///< shape (basis, channels and dipoles)
         Eigen::MatrixXd wallDrive[2], wallSelf;  ///< u_w S^-1 times K_w or M_w, and times u_w
+        std::vector<Lit> lit;                    ///< by plane wave
+        std::unique_ptr<Illumination> sphereOf;  ///< where there are plane waves
         int solutions = 0;
         double verified = 0;
         std::shared_ptr<const Next> next;  ///< what the functions of the next order take off
@@ -139,8 +173,8 @@ private:
     /// The same without what the walls of metal add.
     [[nodiscard]] Eigen::MatrixXcd assembledOnly(const Model& m, double frequency) const;
     [[nodiscard]] Eigen::VectorXcd impedances(const Model& m, double frequency) const;
-    /// For a wave of amplitude 1 (half a watt) into each channel, and for each dipole: coefficients
-    /// of the field in the basis, currents and voltages of the channels.
+    /// For a wave of amplitude 1 (half a watt) into each channel, for each dipole and each plane
+    /// wave: coefficients of the field in the basis, currents and voltages of channels and dipoles.
     struct Response
     {
         Eigen::MatrixXcd field, current, voltage;
@@ -149,11 +183,41 @@ private:
     /// Z_s / (j omega mu0) of the walls; 0 without metal.
     [[nodiscard]] std::complex<double> wallShare(double frequency) const;
     [[nodiscard]] Eigen::MatrixXcd scattering(const Model& m, double frequency) const;
-    /// What the small model is judged by: S, and for each dipole the power that it radiates over
-    /// that of the same dipole alone.
-    /// Source: Jackson, section 9.2 (from memory).
+    /// What the small model is judged by: S, for each dipole the power that it radiates over that
+    /// of the same dipole alone, and for each plane wave what is scattered onwards over the
+    /// sphere's section. Source: Jackson, section 9.2 (from memory).
     [[nodiscard]] Eigen::MatrixXcd judged(const Model& m, double frequency) const;
+    /// The field of a plane wave as the next order would have it, by function of that order.
+    [[nodiscard]] std::array<std::vector<double>, 2> lookedAhead(const Model& m, double frequency,
+                                                                 int wave,
+                                                                 const Eigen::VectorXcd& y) const;
     [[nodiscard]] std::vector<double> combine(const Model& m, const Eigen::VectorXd& y) const;
+    /// Plane wave number `wave` at a frequency.
+    [[nodiscard]] IncidentField incident(int wave, double frequency) const;
+    /// Weights of the frequencies at which plane waves are known.
+    [[nodiscard]] Eigen::VectorXd litWeights(double frequency) const;
+    void findLitPlaces();
+    /// By how much exp(-j k r) turns over half the band, rad.
+    [[nodiscard]] double litTurn() const;
+    /// Loads of a plane wave and of the same running back, and b_2(w).
+    struct LitLoads
+    {
+        Illumination::Values forth, back;
+        std::complex<double> self;
+    };
+    /// @param lifted  the sphere whose order the lift has: that of the loads, or the order below
+    [[nodiscard]] LitLoads litLoads(const Illumination& sphere, const Illumination& lifted,
+                                    int wave, double frequency) const;
+    /// 4 pi F . p of a plane wave as it goes on, V m.
+    [[nodiscard]] std::complex<double> onwards(const Model& m, double frequency, int wave,
+                                               const Response& r) const;
+    /// Power that media and walls take, W, of the modelled part.
+    struct Taken
+    {
+        double media = 0, walls = 0;
+    };
+    [[nodiscard]] Taken taken(const Model& m, double frequency, const Eigen::VectorXcd& field,
+                              const Eigen::VectorXcd& current) const;
     /// The walls of metal of one order: their functions and S.
     struct Walls
     {
@@ -161,9 +225,7 @@ private:
         fem::SparseSymmetric products;
         fem::Cholesky factor;
     };
-    void buildModel(Model& model, const fem::SymmetricFamily& family,
-                    const fem::Numbering& numbering, Walls& walls, bool rough,
-                    base::Progress& progress);
+    class Builder;
     /// What an iterative solution needs to know of the unknowns.
     void findBlocks(int order, const fem::Numbering& numbering, std::vector<char>& lowest,
                     fem::EdgeBlocks& blocks) const;
@@ -174,16 +236,12 @@ private:
     void alignWith(const std::vector<PortMode>& known, std::vector<PortMode>& modes) const;
     /// Works out what the next order would change.
     void lookAhead(base::Progress& progress);
+    /// Keeps what plane waves need of the rows.
+    static void keepRows(const fem::NextOrder& rows, const std::vector<char>& isFree, Next& next);
     /// One frequency of it. @param[in,out] eta  by function of the next order
     void takeOff(const fem::NextOrder& rows, const std::vector<char>& isFree,
-                 const Eigen::MatrixXd& g, double frequency, Next& next, const Response& r,
+                 const Eigen::MatrixXcd& g, double frequency, Next& next, const Response& r,
                  std::vector<double>& eta) const;
-    /// The imaginary parts of the absorbing shell's media, by piece.
-    struct Media
-    {
-        std::vector<fem::Coefficient> inverseMu, eps;
-    };
-    [[nodiscard]] Media absorbingMedia() const;
     /// Whether a side of the partition parts media or ends the field.
     [[nodiscard]] bool bounds(int side) const;
     [[nodiscard]] std::vector<double> withoutDipoles(std::vector<double> eta) const;
@@ -202,6 +260,8 @@ private:
     fem::EdgeElements m_elements, m_absorbing;
     std::vector<Part> m_parts;  ///< those that are assembled
     std::vector<Channel> m_channels;
+    std::vector<double> m_litPlaces;  ///< Hz, at which plane waves are known
+    mutable std::map<std::array<double, 3>, ScatteredField> m_scattered;  ///< by order, Hz, wave
     std::vector<int> m_lossWalls;  ///< walls of metal that have sides here
     bool m_isLossy = false, m_isComplex = false;
     std::vector<Model> m_models;

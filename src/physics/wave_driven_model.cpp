@@ -4,10 +4,9 @@
 // GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
 // (its bug 105593).
 #pragma GCC diagnostic ignored "-Wuninitialized"
-#include "physics/wave_driven.h"
+#include "physics/wave_driven_model.h"
 
 #include "base/clock.h"
-#include "fem/ldlt.h"
 #include "physics/constants.h"
 
 #include <algorithm>
@@ -115,194 +114,280 @@ std::vector<fem::SideLoad> WaveDrivenSolver::drives(const std::vector<PortMode>&
     return list;
 }
 
-void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& family,
-                                  const fem::Numbering& numbering, Walls& walls, bool rough,
-                                  base::Progress& progress)
+WaveDrivenSolver::Builder::Builder(WaveDrivenSolver& solver, Model& model,
+                                   const fem::SymmetricFamily& family,
+                                   const fem::Numbering& numbering, Walls& walls)
+    : m_solver(solver),
+      m_problem(solver.m_problem),
+      m_model(model),
+      m_family(family),
+      m_numbering(numbering),
+      m_walls(walls),
+      m_unknowns(size_t(family.size)),
+      m_loads(solver.drives(model.modes, solver.m_space, model.order))
 {
-    const auto loads = this->drives(model.modes, m_space, model.order);
-    const auto n = size_t(family.size), parts = family.value.size(), drives = loads.size();
-    std::vector<std::vector<double>> drive;
-    for (const auto& m : loads) {
-        drive.emplace_back(n, 0.0);
+    for (const auto& m : m_loads) {
+        m_drive.emplace_back(m_unknowns, 0.0);
         for (size_t i = 0; i < m.number.size(); ++i)
             if (const int at = numbering.place[size_t(m.number[i])]; at >= 0)
-                drive.back()[size_t(at)] += m.value[i];
+                m_drive.back()[size_t(at)] += m.value[i];
     }
-    std::vector<std::vector<double>> basis;
     model.reduced.assign(partCount, {});
-    // The rows of the walls for each vector of the basis: K and M times it, and S^-1 times that.
-    const auto wallSize = size_t(walls.products.size);
-    std::vector<std::vector<double>> rows[2], solved[2], wallDrive, wallSolved;
-    for (const auto& m : loads) {
+    wallDrives();
+    litLoads();
+    constexpr size_t manyUnknowns = 400000;
+    if (solver.m_isComplex && m_unknowns >= manyUnknowns && model.order > 1)
+        solver.findBlocks(model.order, numbering, m_lowest, m_blocks);
+}
+
+void WaveDrivenSolver::Builder::wallDrives()
+{
+    const auto wallSize = size_t(m_walls.products.size), drives = m_loads.size();
+    for (const auto& m : m_loads) {
         std::vector<double> u(wallSize, 0.0);
         for (size_t i = 0; i < m.number.size(); ++i)
-            if (const int at = walls.numbering.place[size_t(m.number[i])]; at >= 0)
+            if (const int at = m_walls.numbering.place[size_t(m.number[i])]; at >= 0)
                 u[size_t(at)] += m.value[i];
-        wallDrive.push_back(u);
+        m_wallDrive.push_back(u);
         if (wallSize > 0)
-            walls.factor.solve(u, 1);
-        wallSolved.push_back(std::move(u));
+            m_walls.factor.solve(u, 1);
+        m_wallSolved.push_back(std::move(u));
     }
-    model.wallSelf.resize(Eigen::Index(drives), Eigen::Index(drives));
+    m_model.wallSelf.resize(Eigen::Index(drives), Eigen::Index(drives));
     for (size_t a = 0; a < drives; ++a)
         for (size_t b = 0; b < drives; ++b)
-            model.wallSelf(Eigen::Index(a), Eigen::Index(b)) = product(wallDrive[a], wallSolved[b]);
-    auto takeWalls = [&](const std::vector<double>& x) {
-        std::vector<double> all(numbering.place.size(), 0.0);
-        for (size_t i = 0; i < n; ++i)
-            all[size_t(numbering.function[i])] = x[i];
-        for (const int which : {0, 1}) {
-            std::vector<double> r(wallSize);
-            if (wallSize > 0) {
-                const auto y = fem::product(m_space, model.order,
-                                            which == 0 ? m_elements.curl : m_elements.mass, all);
-                for (size_t i = 0; i < wallSize; ++i)
-                    r[i] = y[size_t(walls.numbering.function[i])];
-            }
-            rows[which].push_back(r);
-            if (wallSize > 0)
-                walls.factor.solve(r, 1);
-            solved[which].push_back(std::move(r));
+            m_model.wallSelf(Eigen::Index(a), Eigen::Index(b)) =
+                product(m_wallDrive[a], m_wallSolved[b]);
+}
+
+void WaveDrivenSolver::Builder::litLoads()
+{
+    for (size_t wave = 0; wave < m_problem.planeWaves.size(); ++wave) {
+        Lit lit;
+        for (const double f : m_solver.m_litPlaces) {
+            auto both = m_solver.litLoads(*m_model.sphereOf, *m_model.sphereOf, int(wave), f);
+            lit.loads.push_back(std::move(both.forth));
+            lit.back.push_back(std::move(both.back));
+            lit.self.push_back(both.self);
         }
-        const auto size = Eigen::Index(basis.size()), last = size - 1;
-        for (const int part : {wallCurl, wallBoth, wallMass})
-            model.reduced[size_t(part)].conservativeResize(size, size);
-        for (Eigen::Index i = 0; i < size; ++i) {
-            const auto a = size_t(i), b = size_t(last);
-            auto set = [&](int part, double v) {
-                auto& R = model.reduced[size_t(part)];
-                R(i, last) = R(last, i) = v;
-            };
-            set(wallCurl, product(rows[0][a], solved[0][b]));
-            set(wallMass, product(rows[1][a], solved[1][b]));
-            set(wallBoth, product(rows[0][a], solved[1][b]) + product(rows[1][a], solved[0][b]));
+        m_model.lit.push_back(std::move(lit));
+    }
+}
+
+void WaveDrivenSolver::Builder::takeWalls()
+{
+    const auto wallSize = size_t(m_walls.products.size), drives = m_loads.size();
+    std::vector<double> all(m_numbering.place.size(), 0.0);
+    for (size_t i = 0; i < m_unknowns; ++i)
+        all[size_t(m_numbering.function[i])] = m_basis.back()[i];
+    for (const int which : {0, 1}) {
+        std::vector<double> r(wallSize);
+        if (wallSize > 0) {
+            const auto& elements = which == 0 ? m_solver.m_elements.curl : m_solver.m_elements.mass;
+            const auto y = fem::product(m_solver.m_space, m_model.order, elements, all);
+            for (size_t i = 0; i < wallSize; ++i)
+                r[i] = y[size_t(m_walls.numbering.function[i])];
         }
-        for (const int which : {0, 1}) {
-            model.wallDrive[which].conservativeResize(size, Eigen::Index(drives));
-            for (size_t d = 0; d < drives; ++d)
-                model.wallDrive[which](last, Eigen::Index(d)) =
-                    product(rows[which].back(), wallSolved[d]);
-        }
-    };
-    fem::Ldlt<double> real;
-    fem::Ldlt<Complex> complex;
-    fem::EdgeMultilevel<Complex> levels;
-    constexpr size_t manyUnknowns = 400000;
-    std::vector<char> lowest;
-    fem::EdgeBlocks blocks;
-    if (m_isComplex && n >= manyUnknowns && model.order > 1)
-        findBlocks(model.order, numbering, lowest, blocks);
-    auto take = [&](std::vector<double> x) {
-        const double before = std::sqrt(product(x, x));
-        for (int pass = 0; pass < 2; ++pass)
-            for (const auto& v : basis) {
-                const double share = product(x, v);
-                for (size_t i = 0; i < n; ++i)
-                    x[i] -= share * v[i];
-            }
-        const double left = std::sqrt(product(x, x));
-        constexpr double nothing = 1e-9;
-        if (!(left > nothing * before))
-            return;
-        for (double& v : x)
-            v /= left;
-        basis.push_back(std::move(x));
-        const auto size = Eigen::Index(basis.size());
-        std::vector<double> y;
-        for (size_t part = 0; part < wallCurl; ++part) {
-            auto& R = model.reduced[part];
-            const auto at = std::find(m_parts.begin(), m_parts.end(), Part(part));
-            if (at == m_parts.end()) {
-                R.setZero(size, size);
-                continue;
-            }
-            R.conservativeResize(size, size);
-            multiply(family, size_t(at - m_parts.begin()), basis.back(), y);
-            for (Eigen::Index i = 0; i < size; ++i)
-                R(i, size - 1) = R(size - 1, i) = product(basis[size_t(i)], y);
-        }
-        model.drive.conservativeResize(size, Eigen::Index(drives));
+        m_rows[which].push_back(r);
+        if (wallSize > 0)
+            m_walls.factor.solve(r, 1);
+        m_solved[which].push_back(std::move(r));
+    }
+    const auto size = Eigen::Index(m_basis.size()), last = size - 1;
+    for (const int part : {wallCurl, wallBoth, wallMass})
+        m_model.reduced[size_t(part)].conservativeResize(size, size);
+    for (Eigen::Index i = 0; i < size; ++i) {
+        const auto a = size_t(i), b = size_t(last);
+        auto set = [&](int part, double v) {
+            auto& R = m_model.reduced[size_t(part)];
+            R(i, last) = R(last, i) = v;
+        };
+        set(wallCurl, product(m_rows[0][a], m_solved[0][b]));
+        set(wallMass, product(m_rows[1][a], m_solved[1][b]));
+        set(wallBoth,
+            product(m_rows[0][a], m_solved[1][b]) + product(m_rows[1][a], m_solved[0][b]));
+    }
+    for (const int which : {0, 1}) {
+        m_model.wallDrive[which].conservativeResize(size, Eigen::Index(drives));
         for (size_t d = 0; d < drives; ++d)
-            model.drive(size - 1, Eigen::Index(d)) = product(basis.back(), drive[d]);
-        takeWalls(basis.back());
-    };
-    auto solveAt = [&](double f) {
-        progress.check();
-        const double start = base::seconds();
-        ++model.solutions;
-        std::vector<Complex> weights;
-        for (size_t part = 0; part < parts; ++part)
-            weights.push_back(factor(m_parts[part], f));
-        if (!m_isComplex) {
-            std::vector<double> A(family.row.size(), 0.0), x;
-            for (size_t part = 0; part < 2; ++part)
-                for (size_t k = 0; k < A.size(); ++k)
-                    A[k] += weights[part].real() * family.value[part][k];
-            real.factorise(family.size, family.start, family.row, A);
-            for (const auto& d : drive)
-                x.insert(x.end(), d.begin(), d.end());
-            real.solve(x, int(drives));
-            for (size_t d = 0; d < drives; ++d)
-                take({x.begin() + std::ptrdiff_t(d * n), x.begin() + std::ptrdiff_t((d + 1) * n)});
-        } else {
-            std::vector<Complex> A(family.row.size()), x;
-            for (size_t part = 0; part < parts; ++part)
-                for (size_t k = 0; k < A.size(); ++k)
-                    A[k] += weights[part] * family.value[part][k];
-            auto takeBoth = [&](const Complex* column) {
-                std::vector<double> re(n), im(n);
-                for (size_t i = 0; i < n; ++i) {
-                    re[i] = column[i].real();
-                    im[i] = column[i].imag();
-                }
-                take(std::move(re));
-                take(std::move(im));
-            };
-            // Large systems: what the small model lacks yet is found by iteration. S errs by the
-            // square of what is left.
-            constexpr double left = 1e-6;
-            bool done = !lowest.empty();
-            if (done)
-                levels.setUp(family.size, family.start, family.row, A, lowest, blocks);
-            const Eigen::PartialPivLU<Eigen::MatrixXcd> before(assembledOnly(model, f));
-            for (size_t d = 0; d < drives && done; ++d) {
-                std::vector<Complex> rest(drive[d].begin(), drive[d].end()), known(n), product;
-                if (const size_t knowns = size_t(before.matrixLU().rows()); knowns > 0) {
-                    const Eigen::VectorXcd y = before.solve(Eigen::VectorXcd(
-                        model.drive.col(Eigen::Index(d)).head(Eigen::Index(knowns))));
-                    for (size_t k = 0; k < knowns; ++k)
-                        for (size_t i = 0; i < n; ++i)
-                            known[i] += y(Eigen::Index(k)) * basis[k][i];
-                    levels.product(known, product);
-                    for (size_t i = 0; i < n; ++i)
-                        rest[i] -= product[i];
-                }
-                auto norm2 = [](const auto& v) {
-                    double sum = 0;
-                    for (const auto& entry : v)
-                        sum += std::norm(entry);
-                    return std::sqrt(sum);
-                };
-                const double share = norm2(rest) / norm2(drive[d]);
-                if (share < left)
-                    continue;
-                const int steps = levels.solve(rest, left / share, progress);
-                done = steps >= 0;
-                m_counters.iterations += std::max(steps, 0);
-                if (done)
-                    takeBoth(rest.data());
-            }
-            if (!done) {
-                complex.factorise(family.size, family.start, family.row, A);
-                for (const auto& d : drive)
-                    x.insert(x.end(), d.begin(), d.end());
-                complex.solve(x, int(drives));
-                for (size_t d = 0; d < drives; ++d)
-                    takeBoth(&x[d * n]);
-            }
+            m_model.wallDrive[which](last, Eigen::Index(d)) =
+                product(m_rows[which].back(), m_wallSolved[d]);
+    }
+}
+
+Complex WaveDrivenSolver::Builder::onLoad(const std::vector<double>& x,
+                                          const Illumination::Values& load) const
+{
+    Complex sum = 0;
+    const auto& functions = m_model.sphereOf->functions();
+    for (size_t i = 0; i < load.size(); ++i)
+        if (const int at = m_numbering.place[size_t(functions[i])]; at >= 0)
+            sum += load[i] * x[size_t(at)];
+    return sum;
+}
+
+void WaveDrivenSolver::Builder::take(std::vector<double> x)
+{
+    const size_t n = m_unknowns, drives = m_loads.size();
+    const double before = std::sqrt(product(x, x));
+    for (int pass = 0; pass < 2; ++pass)
+        for (const auto& v : m_basis) {
+            const double share = product(x, v);
+            for (size_t i = 0; i < n; ++i)
+                x[i] -= share * v[i];
         }
-        m_counters.factorSeconds += base::seconds() - start;
+    const double left = std::sqrt(product(x, x));
+    constexpr double nothing = 1e-9;
+    if (!(left > nothing * before))
+        return;
+    for (double& v : x)
+        v /= left;
+    m_basis.push_back(std::move(x));
+    const auto& newest = m_basis.back();
+    const auto size = Eigen::Index(m_basis.size());
+    const auto& parts = m_solver.m_parts;
+    std::vector<double> y;
+    for (size_t part = 0; part < wallCurl; ++part) {
+        auto& R = m_model.reduced[part];
+        const auto at = std::find(parts.begin(), parts.end(), Part(part));
+        if (at == parts.end()) {
+            R.setZero(size, size);
+            continue;
+        }
+        R.conservativeResize(size, size);
+        multiply(m_family, size_t(at - parts.begin()), newest, y);
+        for (Eigen::Index i = 0; i < size; ++i)
+            R(i, size - 1) = R(size - 1, i) = product(m_basis[size_t(i)], y);
+    }
+    m_model.drive.conservativeResize(size, Eigen::Index(drives));
+    for (size_t d = 0; d < drives; ++d)
+        m_model.drive(size - 1, Eigen::Index(d)) = product(newest, m_drive[d]);
+    for (Lit& lit : m_model.lit) {
+        lit.load.conservativeResize(size, Eigen::Index(lit.loads.size()));
+        lit.returned.conservativeResize(size, Eigen::Index(lit.loads.size()));
+        for (size_t i = 0; i < lit.loads.size(); ++i) {
+            lit.load(size - 1, Eigen::Index(i)) = onLoad(newest, lit.loads[i]);
+            lit.returned(size - 1, Eigen::Index(i)) = onLoad(newest, lit.back[i]);
+        }
+    }
+    takeWalls();
+}
+
+void WaveDrivenSolver::Builder::takeBoth(const Complex* column)
+{
+    std::vector<double> re(m_unknowns), im(m_unknowns);
+    for (size_t i = 0; i < m_unknowns; ++i) {
+        re[i] = column[i].real();
+        im[i] = column[i].imag();
+    }
+    take(std::move(re));
+    take(std::move(im));
+}
+
+std::vector<std::vector<Complex>> WaveDrivenSolver::Builder::rightSides(double f) const
+{
+    std::vector<std::vector<Complex>> list;
+    for (const auto& d : m_drive)
+        list.emplace_back(d.begin(), d.end());
+    const Eigen::VectorXd weights = m_solver.litWeights(f);
+    for (const Lit& lit : m_model.lit) {
+        list.emplace_back(m_unknowns);
+        const auto& functions = m_model.sphereOf->functions();
+        for (size_t i = 0; i < functions.size(); ++i)
+            if (const int at = m_numbering.place[size_t(functions[i])]; at >= 0)
+                for (size_t k = 0; k < lit.loads.size(); ++k)
+                    list.back()[size_t(at)] += weights(Eigen::Index(k)) * lit.loads[k][i];
+    }
+    return list;
+}
+
+void WaveDrivenSolver::Builder::solveAt(double f, base::Progress& progress)
+{
+    progress.check();
+    const double start = base::seconds();
+    ++m_model.solutions;
+    const auto& parts = m_solver.m_parts;
+    std::vector<Complex> weights;
+    for (const Part part : parts)
+        weights.push_back(m_solver.factor(part, f));
+    const size_t n = m_unknowns, drives = m_drive.size();
+    if (!m_solver.m_isComplex) {
+        std::vector<double> A(m_family.row.size(), 0.0), x;
+        for (size_t part = 0; part < 2; ++part)
+            for (size_t k = 0; k < A.size(); ++k)
+                A[k] += weights[part].real() * m_family.value[part][k];
+        m_real.factorise(m_family.size, m_family.start, m_family.row, A);
+        for (const auto& d : m_drive)
+            x.insert(x.end(), d.begin(), d.end());
+        m_real.solve(x, int(drives));
+        for (size_t d = 0; d < drives; ++d)
+            take({x.begin() + std::ptrdiff_t(d * n), x.begin() + std::ptrdiff_t((d + 1) * n)});
+    } else {
+        std::vector<Complex> A(m_family.row.size());
+        for (size_t part = 0; part < parts.size(); ++part)
+            for (size_t k = 0; k < A.size(); ++k)
+                A[k] += weights[part] * m_family.value[part][k];
+        const auto sides = rightSides(f);
+        if (!iterate(A, f, sides, progress)) {
+            std::vector<Complex> x;
+            m_complex.factorise(m_family.size, m_family.start, m_family.row, A);
+            for (const auto& side : sides)
+                x.insert(x.end(), side.begin(), side.end());
+            m_complex.solve(x, int(sides.size()));
+            for (size_t d = 0; d < sides.size(); ++d)
+                takeBoth(&x[d * n]);
+        }
+    }
+    m_solver.m_counters.factorSeconds += base::seconds() - start;
+}
+
+bool WaveDrivenSolver::Builder::iterate(const std::vector<Complex>& A, double f,
+                                        const std::vector<std::vector<Complex>>& sides,
+                                        base::Progress& progress)
+{
+    // Large systems: what the small model lacks yet is found by iteration. S errs by the square of
+    // what is left.
+    constexpr double left = 1e-6;
+    if (m_lowest.empty())
+        return false;
+    m_levels.setUp(m_family.size, m_family.start, m_family.row, A, m_lowest, m_blocks);
+    const size_t n = m_unknowns, knowns = m_basis.size();
+    const Eigen::PartialPivLU<Eigen::MatrixXcd> before(m_solver.assembledOnly(m_model, f));
+    auto norm2 = [](const auto& v) {
+        double sum = 0;
+        for (const auto& entry : v)
+            sum += std::norm(entry);
+        return std::sqrt(sum);
     };
+    for (const auto& side : sides) {
+        std::vector<Complex> rest = side, known(n), product;
+        if (knowns > 0) {
+            Eigen::VectorXcd reduced(static_cast<Eigen::Index>(knowns));
+            for (size_t k = 0; k < knowns; ++k)
+                reduced(Eigen::Index(k)) =
+                    std::inner_product(side.begin(), side.end(), m_basis[k].begin(), Complex(0));
+            const Eigen::VectorXcd y = before.solve(reduced);
+            for (size_t k = 0; k < knowns; ++k)
+                for (size_t i = 0; i < n; ++i)
+                    known[i] += y(Eigen::Index(k)) * m_basis[k][i];
+            m_levels.product(known, product);
+            for (size_t i = 0; i < n; ++i)
+                rest[i] -= product[i];
+        }
+        const double share = norm2(rest) / norm2(side);
+        if (share < left)
+            continue;
+        const int steps = m_levels.solve(rest, left / share, progress);
+        m_solver.m_counters.iterations += std::max(steps, 0);
+        if (steps < 0)
+            return false;
+        takeBoth(rest.data());
+    }
+    return true;
+}
+
+void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
+{
     // Differences are looked for on a grid of the band; poles are as narrow as the losses make
     // them, so that it is fine.
     const double low = m_problem.low, high = m_problem.high;
@@ -313,7 +398,7 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
     auto response = [&] {
         std::vector<Eigen::MatrixXcd> list;
         for (const double f : places)
-            list.push_back(judged(model, f));
+            list.push_back(m_solver.judged(m_model, f));
         return list;
     };
     auto distance = [](const Eigen::MatrixXcd& a, const Eigen::MatrixXcd& b) {
@@ -323,18 +408,18 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
                 most = std::max(most, std::abs(a(i) - b(i)));
         return most;
     };
-    solveAt((low + high) / 2);
+    solveAt((low + high) / 2, progress);
     if (high > low) {
-        solveAt(low);
-        solveAt(high);
+        solveAt(low, progress);
+        solveAt(high, progress);
         auto before = response();
         double next = low + 0.25 * (high - low);
         const double settled = m_problem.settled * (rough ? 10 : 1);
         constexpr int most = 24;
-        for (model.verified = 1; model.solutions < most;) {
-            const auto predicted = judged(model, next);
-            solveAt(next);
-            model.verified = distance(predicted, judged(model, next));
+        for (m_model.verified = 1; m_model.solutions < most;) {
+            const auto predicted = m_solver.judged(m_model, next);
+            solveAt(next, progress);
+            m_model.verified = distance(predicted, m_solver.judged(m_model, next));
             const auto now = response();
             double largest = -1;
             for (size_t i = 0; i < places.size(); ++i)
@@ -342,7 +427,7 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
                     largest = d;
                     next = places[i];
                 }
-            if (model.verified < settled && largest < settled)
+            if (m_model.verified < settled && largest < settled)
                 break;
             // Where nothing moves any more, the middle of the largest gap is as good.
             if (largest < settled)
@@ -351,12 +436,12 @@ void WaveDrivenSolver::buildModel(Model& model, const fem::SymmetricFamily& fami
         }
     }
     // Back to the functions of the order.
-    for (const auto& v : basis) {
-        model.basis.emplace_back(numbering.place.size(), 0.0);
-        for (size_t i = 0; i < n; ++i)
-            model.basis.back()[size_t(numbering.function[i])] = v[i];
+    for (const auto& v : m_basis) {
+        m_model.basis.emplace_back(m_numbering.place.size(), 0.0);
+        for (size_t i = 0; i < m_unknowns; ++i)
+            m_model.basis.back()[size_t(m_numbering.function[i])] = v[i];
     }
-    m_counters.iterations += model.solutions;
+    m_solver.m_counters.iterations += m_model.solutions;
 }
 
 }  // namespace yh::physics

@@ -114,22 +114,24 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     auto rows = fem::nextOrder(space, p, model.basis, m_problem.inverseMu, m_problem.eps,
                                m_problem.measure, terms);
     if (!absorbing.empty()) {
-        const auto media = absorbingMedia();
+        const auto media = m_problem.absorbingMedia();
         auto more = fem::nextOrder(space, p, model.basis, media.inverseMu, media.eps,
                                    m_problem.measure, absorbing);
         for (auto& part : more.parts)
             rows.parts.push_back(std::move(part));
     }
     const size_t functions = rows.parts[0].own.size(), width = rows.fields;
-    std::vector<char> isFree(functions, 1);
+    std::vector<char> isFreeOfAll(size_t(space.count(p + 1)), 1);
     for (const int s : walls)
         for (const int i : space.onSide(s, p + 1))
-            if (i >= rows.first)
-                isFree[size_t(i - rows.first)] = 0;
+            isFreeOfAll[size_t(i)] = 0;
+    const std::vector<char> isFree(isFreeOfAll.begin() + rows.first, isFreeOfAll.end());
     // Drives: what they mean to the basis, and to the new functions.
-    const auto loads = drives(next->modes, space, p + 1);
+    const auto loads = this->drives(next->modes, space, p + 1);
     next->drive.setZero(Eigen::Index(width), Eigen::Index(loads.size()));
-    Eigen::MatrixXd g = Eigen::MatrixXd::Zero(Eigen::Index(functions), Eigen::Index(loads.size()));
+    const auto drives = Eigen::Index(loads.size()),
+               waves = Eigen::Index(m_problem.planeWaves.size());
+    Eigen::MatrixXcd g = Eigen::MatrixXcd::Zero(Eigen::Index(functions), drives + 2 * waves);
     for (size_t d = 0; d < loads.size(); ++d)
         for (size_t i = 0; i < loads[d].number.size(); ++i) {
             const int n = loads[d].number[i];
@@ -141,8 +143,25 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
                     next->drive(Eigen::Index(k), Eigen::Index(d)) += v * model.basis[k][size_t(n)];
         }
     auto corrections = std::make_shared<Next>();
-    constexpr int most = 5;
-    const int places = m_problem.high > m_problem.low ? most : 1;
+    if (waves > 0) {
+        // The jump across the sphere stays that of this order: what is left of it weighs as the
+        // product of two such rests.
+        for (const Lit& lit : model.lit)
+            next->lit.push_back({{}, {}, lit.load, lit.returned, lit.self});
+        corrections->space = std::make_unique<fem::EdgeSpace>(m_mesh, p + 1);
+        corrections->sphere = std::make_unique<Illumination>(m_problem, *corrections->space, p + 1,
+                                                             isFreeOfAll, fem::cornerRanks(m_mesh));
+        keepRows(rows, isFree, *corrections);
+    }
+    const Illumination* above = corrections->sphere.get();
+    auto onNew = [&](const Illumination::Values& load, Eigen::Index column) {
+        for (size_t i = 0; i < load.size(); ++i)
+            if (const int n = above->functions()[i]; n >= rows.first)
+                g(n - rows.first, column) = load[i];
+    };
+    // Loads of plane waves turn over the band, and enter twice.
+    const int many = 5 + (waves > 0 ? int(std::ceil(4 * litTurn())) : 0),
+              places = m_problem.high > m_problem.low ? many : 1;
     for (int i = 0; i < places; ++i)
         corrections->places.push_back(0.5 * (m_problem.low + m_problem.high) -
                                       0.5 * (m_problem.high - m_problem.low) *
@@ -151,6 +170,11 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     std::vector<double> eta(functions, 0.0);
     for (const double f : corrections->places) {
         progress.check();
+        for (Eigen::Index w = 0; w < waves; ++w) {
+            const auto now = litLoads(*above, *model.sphereOf, int(w), f);
+            onNew(now.forth, drives + w);
+            onNew(now.back, drives + waves + w);
+        }
         const Response r = response(model, f);
         takeOff(rows, isFree, g, f, *corrections, r, eta);
     }
@@ -165,18 +189,40 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     m_counters.solveSeconds += base::seconds() - start;
 }
 
+void WaveDrivenSolver::keepRows(const fem::NextOrder& rows, const std::vector<char>& isFree,
+                                Next& next)
+{
+    for (const int i : next.sphere->functions())
+        if (i >= rows.first && isFree[size_t(i - rows.first)])
+            next.functions.push_back(i);
+    for (const auto& part : rows.parts) {
+        fem::NextOrder::Part kept;
+        for (const int i : next.functions) {
+            const auto k = size_t(i - rows.first);
+            kept.own.push_back(part.own[k]);
+            kept.rows.insert(kept.rows.end(), part.rows.begin() + std::ptrdiff_t(k * rows.fields),
+                             part.rows.begin() + std::ptrdiff_t((k + 1) * rows.fields));
+        }
+        next.rows.push_back(std::move(kept));
+    }
+}
+
 void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<char>& isFree,
-                               const Eigen::MatrixXd& g, double f, Next& next, const Response& r,
+                               const Eigen::MatrixXcd& g, double f, Next& next, const Response& r,
                                std::vector<double>& eta) const
 {
-    const auto width = Eigen::Index(rows.fields), drives = g.cols();
+    const auto width = Eigen::Index(rows.fields), drives = g.cols(), known = r.current.rows(),
+               waves = r.current.cols() - known;
     Eigen::MatrixXcd C = Eigen::MatrixXcd::Zero(width, width),
                      G = Eigen::MatrixXcd::Zero(width, drives),
                      H = Eigen::MatrixXcd::Zero(drives, drives);
     std::vector<Complex> weight;
     for (const Part part : m_parts)
         weight.push_back(factor(part, f));
-    // Of all ports and dipoles together, each for its own wave; for half a watt.
+    // Of all ports and dipoles together, each for its own wave; for half a watt, which of plane
+    // waves passes through the sphere's section.
+    const double field = waves > 0 ? m_problem.planeWaves[0].field : 1.0,
+                 lit = std::sqrt(mu0 * c0 / pi) / (field * m_problem.shell.inner);
     const Complex jw(0, 2 * pi * f * mu0);
     constexpr size_t batch = 256;
     const size_t functions = isFree.size();
@@ -211,7 +257,7 @@ void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<cha
                                double(rows.parts[part].rows[i * rows.fields + size_t(c)]);
                     B(n, c) = sum;
                 }
-                own.row(n) = g.row(Eigen::Index(i)).cast<Complex>();
+                own.row(n) = g.row(Eigen::Index(i));
                 which.push_back(i);
                 ++n;
             }
@@ -225,7 +271,9 @@ void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<cha
             Gs.noalias() += Bn.transpose() * Dg;
             Hs.noalias() += gn.transpose() * Dg;
             // What is left of every drive's field at these functions, squared over their entries.
-            const Eigen::MatrixXcd left = jw * (gn * r.current) - Bn * r.field;
+            Eigen::MatrixXcd left = jw * (gn.leftCols(known) * r.current) - Bn * r.field;
+            left.rightCols(waves) += gn.middleCols(known, waves);
+            left.rightCols(waves) *= lit;
             for (Eigen::Index i = 0; i < n; ++i)
                 eta[which[size_t(i)]] += left.row(i).squaredNorm() * std::abs(D(i));
         }

@@ -48,6 +48,7 @@ public:
         openSpace();
         ports();
         dipoles();
+        planeWaves();
         wanted();
         for (size_t f = 0; f < n; ++f)
             if (!m_isMetal[f])
@@ -339,6 +340,59 @@ private:
             o.dipoles.push_back(d);
         }
     }
+    void planeWaves()
+    {
+        auto& o = *m_out;
+        const bool drawing = m_model.space() == sheet::Space::plane;
+        for (const Line* l : m_model.document().ofKind("plane wave")) {
+            PlaneWave w;
+            w.name = l->name();
+            w.line = l->id;
+            w.towards = m_model.direction(*l, "towards");
+            w.field = m_model.number(*l, "field");
+            if (m_model.space() == sheet::Space::axisymmetric) {
+                fault(6228, *l, {},
+                      "round an axis the field is the same at every angle, which a plane wave is "
+                      "not; draw the device as a solid");
+                continue;
+            }
+            if (!m_model.document().first("open space"))
+                fault(6229, *l, {}, "a plane wave comes from far away: add the line `open space`",
+                      true);
+            if (!l->has("E") && !drawing) {
+                fault(6230, *l, "E", "along which direction is its electric field?", true);
+                continue;
+            }
+            w.polarisation =
+                l->has("E") ? m_model.direction(*l, "E") : Point{-w.towards.y, w.towards.x, 0};
+            constexpr double right = 1e-6;
+            if (drawing && (std::abs(w.towards.z) > right || std::abs(w.polarisation.z) > right))
+                fault(6231, *l, std::abs(w.towards.z) > right ? "towards" : "E",
+                      "a wave in a drawing travels in its plane, and E lies there too");
+            const double along = dot(w.polarisation, w.towards);
+            if (std::abs(along) > right)
+                fault(6232, *l, "E",
+                      "the electric field lies across the way that the wave travels");
+            if (o.wedges > 1)
+                fault(6233, *l, {},
+                      "a plane wave does not look the same from every wedge; model the whole or a "
+                      "half by a mirror plane");
+            for (const auto& mirror : o.mirrors) {
+                auto part = [&mirror](const Point& p) {
+                    return std::abs(mirror.axis == 0 ? p.x : mirror.axis == 1 ? p.y : p.z);
+                };
+                const bool fits = part(w.towards) < right &&
+                                  (mirror.odd ? std::abs(part(w.polarisation) - 1) < right
+                                              : part(w.polarisation) < right);
+                if (!fits)
+                    fault(6234, *l, {},
+                          std::string("this wave does not have the symmetry of the mirror plane ") +
+                              "xyz"[mirror.axis] + " = 0: it must travel along the plane, with E " +
+                              (mirror.odd ? "across it" : "along it"));
+            }
+            o.planeWaves.push_back(w);
+        }
+    }
     void lumpedPorts()
     {
         auto& o = *m_out;
@@ -494,7 +548,8 @@ private:
                 fault(6217, *l, "shown", "this frequency lies outside the band");
             // A hundredth of the accuracy that is asked for.
             double finest = 0.1;
-            for (const char* kind : {"scattering", "S-parameters"})
+            for (const char* kind : {"scattering", "S-parameters", "cross-section",
+                                     "cross-sections", "radar cross-section", "received power"})
                 for (const Line* ask : m_model.document().ofKind(kind))
                     finest = std::min(finest, m_model.number(*ask, "within"));
             o.settled = std::max(0.01 * finest, 1e-7);
@@ -554,10 +609,29 @@ AbsorbingShell::Medium AbsorbingShell::stretched(const Point& p) const
     return m;
 }
 
+WaveProblem::Media WaveProblem::absorbingMedia() const
+{
+    Media media;
+    media.eps.resize(eps.size());
+    media.inverseMu.resize(eps.size());
+    const auto piece = size_t(shell.piece);
+    media.eps[piece].at = [this](Point at) { return shell.stretched(at).eps[1]; };
+    media.inverseMu[piece].at = [this](Point at) { return shell.stretched(at).inverseMu[1]; };
+    return media;
+}
+
 int WaveProblem::dipoleOf(const std::string& name) const
 {
     for (size_t k = 0; k < dipoles.size(); ++k)
         if (dipoles[k].name == name)
+            return int(k);
+    return -1;
+}
+
+int WaveProblem::planeWaveOf(const std::string& name) const
+{
+    for (size_t k = 0; k < planeWaves.size(); ++k)
+        if (planeWaves[k].name == name)
             return int(k);
     return -1;
 }

@@ -217,8 +217,9 @@ void State::store(Report& report, Result& result) const
             for (const Ask& a : m_asks)
                 if (a.curves && a.finding.name == f.name) {
                     writeText(out + "/" + f.table, a.curves(*m_field));
-                    for (const auto& [name, text] : a.files(*m_field))
-                        writeText(out + "/" + name, text);
+                    if (a.files)
+                        for (const auto& [name, text] : a.files(*m_field))
+                            writeText(out + "/" + name, text);
                 }
         } else if (f.table == "profile") {
             f.table = "tables/profile-" + std::to_string(++n) + ".csv";

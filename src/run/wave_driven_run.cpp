@@ -3,6 +3,7 @@
 #include "base/quantity.h"
 #include "physics/driven_resonance.h"
 #include "physics/wave_driven.h"
+#include "run/plane_wave_asks.h"
 #include "run/touchstone.h"
 #include "run/wave_parity.h"
 #include "sheet/schema.h"
@@ -171,35 +172,8 @@ std::string level(double gain)
     // What lies this far below an even radiator is nothing.
     constexpr double floor = 1e-6;
     char text[40];
-    std::snprintf(text, sizeof text, ",%.5g", 10 * std::log10(std::max(gain, floor)));
+    std::snprintf(text, sizeof text, "%.5g", 10 * std::log10(std::max(gain, floor)));
     return text;
-}
-
-/// Gain in dBi in the three planes of the axes, by the angle in degrees.
-std::string cuts(const physics::FarField& far, double accepted)
-{
-    std::string csv =
-        "angle (deg),plane xz from z (dBi),plane yz from z (dBi),plane xy from x (dBi)\n";
-    auto gain = [&](double theta, double phi) {
-        return level(4 * pi * far.intensity(theta, phi) / accepted);
-    };
-    for (int degrees = -180; degrees <= 180; degrees += 2) {
-        const double a = degrees * pi / 180, theta = std::abs(a), turn = a < 0 ? pi : 0;
-        csv += std::to_string(degrees) + gain(theta, turn) + gain(theta, pi / 2 + turn) +
-               gain(pi / 2, a) + "\n";
-    }
-    return csv;
-}
-
-/// Gain in dBi by theta and phi in degrees.
-std::string sphereTable(const std::vector<double>& gains, int rows)
-{
-    std::string csv = "theta (deg),phi (deg),gain (dBi)\n";
-    for (int i = 0; i <= rows; ++i)
-        for (int k = 0; k < 2 * rows; ++k)
-            csv += std::to_string(180 * i / rows) + "," + std::to_string(180 * k / rows) +
-                   level(gains[size_t(i * 2 * rows + k)]) + "\n";
-    return csv;
 }
 
 class DrivenAsks
@@ -233,8 +207,12 @@ public:
                 direction(l);
             else if (l.kind == "radiation efficiency" || l.kind == "radiated power")
                 radiation(l);
-            else if (l.kind == "pattern")
+            else if (l.kind == "pattern" && m_problem.planeWaveOf(l.get("of")) < 0)
                 pattern(l);
+            else if (l.kind == "pattern" || l.kind == "radar cross-section" ||
+                     l.kind == "cross-section" || l.kind == "cross-sections" ||
+                     l.kind == "received power")
+                scattered(l);
             else if (l.kind == "profile") {
                 m_asks.push_back(beginAsk(m_model, l, dim::electricField,
                                           "profile " + l.get("from") + " to " + l.get("to")));
@@ -574,6 +552,23 @@ private:
             m_asks.push_back(std::move(a));
         }
     }
+    /// Figures of plane waves.
+    void scattered(const Line& l)
+    {
+        if (l.kind != "cross-sections")
+            static_cast<void>(frequencyOf(l));
+        if (m_problem.planeWaveOf(l.get(l.kind == "received power" ? "from" : "of")) < 0)
+            return;
+        if (l.kind == "pattern" && !hasFarField(l))
+            return;
+        using Make = Ask (*)(const sheet::Model&, const WaveProblem&, const Line&);
+        const Make make = l.kind == "pattern"               ? &scatteredPatternAsk
+                          : l.kind == "radar cross-section" ? &radarAsk
+                          : l.kind == "cross-section"       ? &crossSectionAsk
+                          : l.kind == "cross-sections"      ? &crossSectionsAsk
+                                                            : &receivedAsk;
+        m_asks.push_back(make(m_model, m_problem, l));
+    }
     /// Says where there is no far field.
     bool hasFarField(const Line& l)
     {
@@ -680,13 +675,22 @@ private:
             auto& s = solverOf(field);
             const int drive = s.driveOf(name);
             const auto far = s.farField(s.order(), f, drive);
-            return cuts(far, s.powers(s.order(), f, drive).accepted);
+            const double accepted = s.powers(s.order(), f, drive).accepted;
+            return patternCuts("dBi", [&](double theta, double phi) {
+                return level(4 * pi * far.intensity(theta, phi) / accepted);
+            });
         };
-        a.files = [f, gains, name = l.get("of")](Field& field) {
+        a.files = [f, name = l.get("of")](Field& field) {
+            auto& s = solverOf(field);
+            const int drive = s.driveOf(name);
+            const auto far = s.farField(s.order(), f, drive);
+            const double accepted = s.powers(s.order(), f, drive).accepted;
             constexpr int rows = 36;
             return std::vector<std::pair<std::string, std::string>>{
                 {"fields/pattern-" + name + ".csv",
-                 sphereTable(gains(field, solverOf(field).order(), rows), rows)}};
+                 patternTable("gain (dBi)", rows, [&](double theta, double phi) {
+                     return level(4 * pi * far.intensity(theta, phi) / accepted);
+                 })}};
         };
         m_asks.push_back(std::move(a));
     }
@@ -749,13 +753,14 @@ public:
         auto& s = solverOf(field);
         std::vector<Check> list;
         powerBalance(s, list);
+        const std::string shown =
+            !m_problem->ports.empty()
+                ? "a wave of half a watt into port " + m_problem->ports.front().name
+            : !m_problem->dipoles.empty() ? "dipole " + m_problem->dipoles.front().name
+                                          : "plane wave " + m_problem->planeWaves.front().name;
         list.push_back({"scale of waves",
                         Check::State::note,
-                        (m_problem->ports.empty()
-                             ? "fields are shown for dipole " + m_problem->dipoles.front().name
-                             : "fields are shown for a wave of half a watt into port " +
-                                   m_problem->ports.front().name) +
-                            " at " + frequencyText(m_problem->shown),
+                        "fields are shown for " + shown + " at " + frequencyText(m_problem->shown),
                         -1,
                         {}});
         char text[160];
@@ -765,14 +770,19 @@ public:
         const Line* band = model.document().first("band");
         if (m_problem->high > m_problem->low)
             list.push_back({"fast sweep",
-                            s.verified() < 1e-4 ? Check::State::good : Check::State::warning,
+                            s.verified() < std::max(1e-4, m_problem->settled)
+                                ? Check::State::good
+                                : Check::State::warning,
                             text,
                             band ? band->id : -1,
                             {}});
         for (size_t k = 0; k < s.channels().size(); ++k)
             guide(s, k, list);
-        if (m_problem->shell.present && !m_problem->shell.cylinder)
+        if (m_problem->shell.present && !m_problem->shell.cylinder &&
+            !(m_problem->ports.empty() && m_problem->dipoles.empty()))
             farField(s, list);
+        for (Check& c : extinctionChecks(s))
+            list.push_back(std::move(c));
         proposeWalls(model, *m_problem, s, {"E"}, list);
         return list;
     }
@@ -791,6 +801,8 @@ public:
 private:
     void powerBalance(const WaveDrivenSolver& s, std::vector<Check>& list) const
     {
+        if (m_problem->ports.empty() && m_problem->dipoles.empty())
+            return;
         double worst = 0, lost = 0;
         for (const double share : {0.0, 0.5, 1.0}) {
             const double f = m_problem->low + share * (m_problem->high - m_problem->low);

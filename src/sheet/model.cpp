@@ -59,6 +59,30 @@ Point pointOf(const std::string& text, const base::Scope& scope, int offset, boo
     return p;
 }
 
+Point directionOf(const std::string& text, const base::Scope& scope)
+{
+    const bool back = text.size() == 2 && text[0] == '-';
+    if (const std::string axis = back ? text.substr(1) : text; axis.size() == 1)
+        if (const size_t k = std::string("xyz").find(axis); k != std::string::npos) {
+            const double way = back ? -1 : 1;
+            return {k == 0 ? way : 0, k == 1 ? way : 0, k == 2 ? way : 0};
+        }
+    const auto parts = base::splitOutsideBrackets(text, ',');
+    if (parts.size() != 2 && parts.size() != 3)
+        throw TextFault{0,
+                        "a direction is an axis, such as x or -z, or its components, such as "
+                        "1, 0, -2"};
+    Point d;
+    for (size_t i = 0; i < parts.size(); ++i)
+        (i == 0   ? d.x
+         : i == 1 ? d.y
+                  : d.z) = numberOf(parts[i].text, dim::none, scope, parts[i].offset);
+    const double length = norm(d);
+    if (!(length > 0) || !std::isfinite(length))
+        throw TextFault{0, "these components point nowhere"};
+    return (1 / length) * d;
+}
+
 std::vector<PathStep> pathOf(const std::string& text, const base::Scope& scope, bool arcs,
                              bool solid)
 {
@@ -219,6 +243,15 @@ Point Model::point(const Line& line, const std::string& key) const
     }
 }
 
+Point Model::direction(const Line& line, const std::string& key) const
+{
+    try {
+        return directionOf(text(line, key), m_scope);
+    } catch (const TextFault& f) {
+        throw base::Error(2001, f.text, {line.id, key, f.offset});
+    }
+}
+
 std::vector<PathStep> Model::path(const Line& line, const std::string& key) const
 {
     try {
@@ -327,6 +360,9 @@ Faults Model::fieldFaults(const Line& line) const
                 case FieldType::point:
                     static_cast<void>(
                         pointOf(t, m_scope, 0, space() == Space::solid, f.key == "every"));
+                    break;
+                case FieldType::direction:
+                    static_cast<void>(directionOf(t, m_scope));
                     break;
                 case FieldType::points:
                     static_cast<void>(

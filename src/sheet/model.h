@@ -67,6 +67,8 @@ public:
                                                        const std::string& key) const;
     [[nodiscard]] int count(const Line& line, const std::string& key) const;
     [[nodiscard]] Point point(const Line& line, const std::string& key) const;
+    /// A direction, of length 1.
+    [[nodiscard]] Point direction(const Line& line, const std::string& key) const;
     [[nodiscard]] std::vector<PathStep> path(const Line& line, const std::string& key) const;
     [[nodiscard]] std::string choice(const Line& line, const std::string& key) const;
     [[nodiscard]] PlaceRule place(const Line& line, const std::string& key) const;

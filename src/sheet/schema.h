@@ -16,6 +16,7 @@ enum class FieldType {
     quantity,   ///< an expression with a dimension
     count,      ///< an expression that gives a whole number >= 1
     point,      ///< two lengths "x, y" (axisymmetric: "r, z")
+    direction,  ///< an axis such as "-z", or components "1, 0, 2" of any length
     points,     ///< corners "x, y; x, y; …", also "arc via x, y to x, y"
     place,      ///< a rule for regions or edges, see place.h
     choice,     ///< one of `choices`

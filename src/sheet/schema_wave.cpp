@@ -149,6 +149,33 @@ void addWave(std::vector<Kind>& k)
                    .always = true}},
                  "point dipole D at 0, 0, 0 along z of 1 A*m",
                  "A current element, short against the wavelength, whatever is around it."});
+    k.push_back({"plane wave",
+                 "waves",
+                 "plane wave",
+                 {nameField(),
+                  {.key = "towards",
+                   .type = T::direction,
+                   .marker = "towards",
+                   .fallback = "z",
+                   .choices = {"x", "y", "z", "-x", "-y", "-z"},
+                   .help = "where it travels to: an axis or components such as 1, 0, 2",
+                   .always = true},
+                  {.key = "E",
+                   .type = T::direction,
+                   .marker = "with E along",
+                   .choices = {"x", "y", "z"},
+                   .help = "its electric field, across the way it travels; in drawings it lies in "
+                           "their plane by itself"},
+                  {.key = "field",
+                   .type = T::quantity,
+                   .marker = "of",
+                   .dimension = dim::electricField,
+                   .fallback = "1 V/m",
+                   .range = Range::positive,
+                   .help = "peak value of its electric field",
+                   .always = true}},
+                 "plane wave W towards z with E along x",
+                 "A wave from far away that meets the device in open space."});
     k.push_back({"open space",
                  "waves",
                  "open space",
@@ -344,13 +371,71 @@ void addWaveAsks(std::vector<Kind>& k)
                  {source, at, theta, phi, within("5 %"), limit("below", dim::none)},
                  "axial ratio of A at 2 GHz theta 0 deg phi 0 deg",
                  "Long over short axis of the ellipse that the far field runs through."});
+    Field any = source;
+    any.alsoRefersTo.push_back("plane wave");
+    any.help = "the port or dipole that drives, or the plane wave that is scattered";
     k.push_back({"pattern",
                  a,
                  "pattern",
-                 {source, at},
+                 {any, at},
                  "pattern of A at 2 GHz",
-                 "Gain of the far field over all directions: cuts in the drawer, the whole in the "
-                 "scene, and a table."});
+                 "Gain of the far field over all directions, or radar cross-section where a plane "
+                 "wave is scattered: cuts in the drawer, the whole in the scene, and a table."});
+    const Field wave{.key = "of",
+                     .type = T::reference,
+                     .required = true,
+                     .refersTo = "plane wave",
+                     .help = "the wave that comes in"};
+    k.push_back({"cross-section",
+                 a,
+                 "cross-section for",
+                 {wave,
+                  at,
+                  {.key = "kind",
+                   .type = T::choice,
+                   .marker = "of",
+                   .fallback = "scattering",
+                   .choices = {"scattering", "absorption", "extinction"},
+                   .help = "what becomes of the power: sent on, taken, or both",
+                   .always = true},
+                  within("1 %"),
+                  limit("below", dim::area),
+                  limit("above", dim::area)},
+                 "cross-section for W at 2 GHz of scattering within 1 %",
+                 "Power that the device scatters or absorbs over the power by area of the wave. In "
+                 "a drawing it is that of its depth."});
+    k.push_back({"cross-sections",
+                 a,
+                 "cross-sections for",
+                 {wave, within("1 %")},
+                 "cross-sections for W",
+                 "Scattering, absorption and extinction over the band, as curves."});
+    Field back = theta;
+    back.help = "angle of the observer from the z axis; without one, back where the wave is from";
+    Field turn = phi;
+    turn.help = "angle of the observer about the z axis from the x axis";
+    k.push_back({"radar cross-section",
+                 a,
+                 "radar cross-section for",
+                 {wave, at, back, turn, within("1 %"), limit("below", dim::area)},
+                 "radar cross-section for W at 2 GHz",
+                 "4 pi times the power by solid angle that goes back, or to an observer, over the "
+                 "power by area of the wave; its number in dB of 1 m² is said beside it."});
+    k.push_back({"received power",
+                 a,
+                 "power received at",
+                 {portField("of", ""),
+                  {.key = "from",
+                   .type = T::reference,
+                   .marker = "from",
+                   .required = true,
+                   .refersTo = "plane wave",
+                   .help = "the wave that comes in"},
+                  at,
+                  within("1 %"),
+                  limit("above", dim::power)},
+                 "power received at A from W at 2 GHz",
+                 "What the port takes from the wave, closed by its own impedance."});
     const Field mode{.key = "mode",
                      .type = T::count,
                      .required = true,

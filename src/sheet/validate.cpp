@@ -172,7 +172,7 @@ private:
                        *port = m_doc.first("port"), *guide = m_doc.first("guide modes");
             if (guide)
                 guideModes(*guide);
-            for (const char* kind : {"lumped port", "point dipole"})
+            for (const char* kind : {"lumped port", "point dipole", "plane wave"})
                 if (!port)
                     port = m_doc.first(kind);
             if (!modes && !band && !guide)
@@ -253,7 +253,8 @@ private:
 
     void guideModes(const Line& guide)
     {
-        for (const char* kind : {"modes", "band", "port", "lumped port", "point dipole"})
+        for (const char* kind :
+             {"modes", "band", "port", "lumped port", "point dipole", "plane wave"})
             if (const Line* other = m_doc.first(kind))
                 add(2057, {other->id, {}, -1},
                     "the modes of an endless guide stand alone; take this line to a sheet of its "

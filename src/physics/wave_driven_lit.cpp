@@ -1,0 +1,175 @@
+// Plane waves among the drives of a device.
+//
+// GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
+// (its bug 105593).
+#pragma GCC diagnostic ignored "-Wuninitialized"
+#include "physics/constants.h"
+#include "physics/wave_driven.h"
+
+#include <cmath>
+#include <numeric>
+
+namespace yh::physics {
+
+using Complex = std::complex<double>;
+
+void WaveDrivenSolver::findLitPlaces()
+{
+    m_litPlaces.clear();
+    if (m_problem.planeWaves.empty())
+        return;
+    const double low = m_problem.low, high = m_problem.high;
+    // Chebyshev's polynomials of a few more orders than exp(-j k r) turns hold it to rounding.
+    const int n = high > low ? int(std::ceil(1.4 * litTurn())) + 12 : 1;
+    for (int i = 0; i < n; ++i)
+        m_litPlaces.push_back(0.5 * (low + high) -
+                              0.5 * (high - low) * std::cos((2 * i + 1) * pi / (2 * n)));
+}
+
+double WaveDrivenSolver::litTurn() const
+{
+    const double reach = m_problem.shell.inner + norm(m_problem.shell.centre);
+    return pi * (m_problem.high - m_problem.low) / c0 * reach;
+}
+
+Eigen::VectorXd WaveDrivenSolver::litWeights(double f) const
+{
+    // Barycentric weights of Chebyshev's points. Source: Berrut and Trefethen, SIAM Rev. 46 (2004)
+    // 501 (from memory).
+    const auto n = Eigen::Index(m_litPlaces.size());
+    Eigen::VectorXd w(n);
+    for (Eigen::Index i = 0; i < n; ++i) {
+        const double away = f - m_litPlaces[size_t(i)];
+        if (away == 0 || n == 1)
+            return Eigen::VectorXd::Unit(n, i);
+        w(i) = (i % 2 == 0 ? 1 : -1) * std::sin(double(2 * i + 1) * pi / double(2 * n)) / away;
+    }
+    return w / w.sum();
+}
+
+IncidentField WaveDrivenSolver::incident(int wave, double f) const
+{
+    const PlaneWave& w = m_problem.planeWaves[size_t(wave)];
+    return {w.towards, w.polarisation, w.field, 2 * pi * f / c0, false};
+}
+
+WaveDrivenSolver::LitLoads WaveDrivenSolver::litLoads(const Illumination& sphere,
+                                                      const Illumination& lifted, int wave,
+                                                      double f) const
+{
+    IncidentField in = incident(wave, f);
+    auto lift = [&] {
+        auto w = lifted.lift(in);
+        return &sphere == &lifted ? w : sphere.embedded(lifted, w);
+    };
+    const auto w = lift();
+    LitLoads out;
+    out.forth = sphere.load(in, w);
+    in.conjugate = true;
+    out.back = sphere.load(in, lift());
+    out.self = std::inner_product(w.begin(), w.end(), out.back.begin(), Complex(0));
+    return out;
+}
+
+std::array<std::vector<double>, 2> WaveDrivenSolver::lookedAhead(const Model& m, double f, int wave,
+                                                                 const Eigen::VectorXcd& y) const
+{
+    const Next& next = *m.next;
+    std::array<std::vector<double>, 2> u{combine(m, y.real()), combine(m, y.imag())};
+    for (auto& part : u)
+        part.resize(size_t(next.space->count()), 0.0);
+    const auto load = litLoads(*next.sphere, *basisOf(m).sphereOf, wave, f).forth;
+    std::vector<Complex> g(u[0].size());
+    for (size_t i = 0; i < load.size(); ++i)
+        g[size_t(next.sphere->functions()[i])] = load[i];
+    std::vector<Complex> weight;
+    for (const Part part : m_parts)
+        weight.push_back(factor(part, f));
+    const auto width = size_t(y.size());
+    for (size_t i = 0; i < next.functions.size(); ++i) {
+        Complex own = 0, rest = g[size_t(next.functions[i])];
+        for (size_t part = 0; part < weight.size(); ++part) {
+            own += weight[part] * next.rows[part].own[i];
+            for (size_t k = 0; k < width; ++k)
+                rest -=
+                    weight[part] * double(next.rows[part].rows[i * width + k]) * y(Eigen::Index(k));
+        }
+        const Complex value = rest / own;
+        u[0][size_t(next.functions[i])] = value.real();
+        u[1][size_t(next.functions[i])] = value.imag();
+    }
+    return u;
+}
+
+Complex WaveDrivenSolver::onwards(const Model& m, double f, int wave, const Response& r) const
+{
+    const auto drives = Eigen::Index(m_channels.size() + m_problem.dipoles.size());
+    const Eigen::VectorXcd field = r.field.col(drives + wave);
+    const Lit& lit = m.lit[size_t(wave)];
+    const Eigen::VectorXd weights = litWeights(f);
+    Complex sum = ((lit.returned * weights).transpose() * field)(0);
+    for (size_t i = 0; i < lit.self.size(); ++i)
+        sum -= weights(Eigen::Index(i)) * lit.self[i];
+    if (m.next) {
+        const auto forth = drives + wave, back = forth + Eigen::Index(m.lit.size());
+        const Eigen::MatrixXcd self = m.next->at(m.next->self, f);
+        sum -= (m.next->at(m.next->drive, f).col(back).transpose() * field)(0);
+        sum += self(back, forth);
+        const Complex jw(0, 2 * pi * f * mu0);
+        sum += jw * (self.row(back).head(drives) * r.current.col(forth))(0);
+    }
+    return sum;
+}
+
+WaveDrivenSolver::CrossSections WaveDrivenSolver::crossSections(int order, double f, int wave) const
+{
+    const Model& m = at(order);
+    const auto n = Eigen::Index(m_channels.size()),
+               drive = n + Eigen::Index(m_problem.dipoles.size()) + wave;
+    const Response r = response(m, f);
+    const double E = m_problem.planeWaves[size_t(wave)].field, k = 2 * pi * f / c0,
+                 byArea = E * E / (2 * mu0 * c0);
+    const Eigen::VectorXcd y = r.field.col(drive), I = r.current.col(drive);
+    const Taken inside = taken(m, f, y, I);
+    const Eigen::VectorXcd z0 = impedances(m, f);
+    double away = inside.media + inside.walls;
+    for (Eigen::Index i = 0; i < n; ++i)
+        away += 0.5 * z0(i).real() * std::norm(I(i));
+    const Complex on = m_problem.scale / (k * E * E) * onwards(m, f, wave, r);
+    return {-on.imag(), m_problem.scale * away / byArea, on.real()};
+}
+
+double WaveDrivenSolver::received(int order, double f, int port, int wave) const
+{
+    const Model& m = at(order);
+    const auto drive = Eigen::Index(m_channels.size() + m_problem.dipoles.size()) + wave;
+    const Response r = response(m, f);
+    const Eigen::VectorXcd z0 = impedances(m, f);
+    double sum = 0;
+    for (size_t k = 0; k < m_channels.size(); ++k)
+        if (m_channels[k].port == port) {
+            const auto i = Eigen::Index(k);
+            sum += 0.5 * z0(i).real() * std::norm(r.current(i, drive));
+        }
+    return m_problem.scale * sum;
+}
+
+const ScatteredField& WaveDrivenSolver::scattered(int order, double f, int wave) const
+{
+    const std::array<double, 3> key{double(order), f, double(wave)};
+    if (const auto known = m_scattered.find(key); known != m_scattered.end())
+        return known->second;
+    const Model& m = at(order);
+    const auto drive = Eigen::Index(m_channels.size() + m_problem.dipoles.size()) + wave;
+    const Eigen::VectorXcd y = response(m, f).field.col(drive);
+    const Illumination& own = *basisOf(m).sphereOf;
+    const auto w = own.lift(incident(wave, f));
+    const double k = 2 * pi * f / c0;
+    ScatteredField field = m.next
+                               ? m.next->sphere->scattered(lookedAhead(m, f, wave, y),
+                                                           m.next->sphere->embedded(own, w), k)
+                               : own.scattered({combine(m, y.real()), combine(m, y.imag())}, w, k);
+    return m_scattered.emplace(key, std::move(field)).first->second;
+}
+
+}  // namespace yh::physics

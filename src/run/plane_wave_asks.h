@@ -1,0 +1,36 @@
+// Figures of plane waves that meet a device: cross-sections, what a port receives, and patterns of
+// what is scattered.
+#pragma once
+
+#include "physics/wave_driven.h"
+#include "run/asks.h"
+
+namespace yh::run {
+
+/// @param line  of kind "cross-section"
+[[nodiscard]] Ask crossSectionAsk(const sheet::Model& model, const physics::WaveProblem& problem,
+                                  const sheet::Line& line);
+/// Over the band; of kind "cross-sections".
+[[nodiscard]] Ask crossSectionsAsk(const sheet::Model& model, const physics::WaveProblem& problem,
+                                   const sheet::Line& line);
+[[nodiscard]] Ask radarAsk(const sheet::Model& model, const physics::WaveProblem& problem,
+                           const sheet::Line& line);
+[[nodiscard]] Ask receivedAsk(const sheet::Model& model, const physics::WaveProblem& problem,
+                              const sheet::Line& line);
+/// Of kind "pattern", of a plane wave.
+[[nodiscard]] Ask scatteredPatternAsk(const sheet::Model& model,
+                                      const physics::WaveProblem& problem, const sheet::Line& line);
+/// Whether the power that is scattered and taken is what the wave loses on its way on.
+[[nodiscard]] std::vector<Check> extinctionChecks(const physics::WaveDrivenSolver& solver);
+
+/// Levels of a pattern in the three planes of the axes, by the angle in degrees.
+/// @param level  its text in decibels, by theta and phi
+/// @param unit   of the level
+[[nodiscard]] std::string patternCuts(
+    const std::string& unit, const std::function<std::string(double theta, double phi)>& level);
+/// The same by theta and phi, from pole to pole in `rows` steps.
+[[nodiscard]] std::string patternTable(
+    const std::string& quantity, int rows,
+    const std::function<std::string(double theta, double phi)>& level);
+
+}  // namespace yh::run
