@@ -11,6 +11,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numeric>
 
 namespace yh::physics {
@@ -306,6 +307,7 @@ void WaveDrivenSolver::Builder::solveAt(double f, base::Progress& progress)
     progress.check();
     const double start = base::seconds();
     ++m_model.solutions;
+    m_places.push_back(f);
     const auto& parts = m_solver.m_parts;
     std::vector<Complex> weights;
     for (const Part part : parts)
@@ -386,6 +388,34 @@ bool WaveDrivenSolver::Builder::iterate(const std::vector<Complex>& A, double f,
     return true;
 }
 
+double WaveDrivenSolver::Builder::nextPlace(const std::vector<double>& places,
+                                            const std::function<double(size_t)>& change) const
+{
+    // Where the response moved most, but not where it is known already: a prediction there would
+    // prove nothing. Where nothing moves any more, what is farthest from all that is known.
+    auto away = [this](double f) {
+        double least = std::numeric_limits<double>::infinity();
+        for (const double known : m_places)
+            least = std::min(least, std::abs(f - known));
+        return least;
+    };
+    constexpr double apart = 0.02;
+    const double near = apart * (places.back() - places.front());
+    double best = places.front(), most = 0, farthest = 0, alone = best;
+    for (size_t i = 0; i < places.size(); ++i) {
+        const double distance = away(places[i]), moved = change(i);
+        if (distance > near && moved > most) {
+            most = moved;
+            best = places[i];
+        }
+        if (distance > farthest) {
+            farthest = distance;
+            alone = places[i];
+        }
+    }
+    return most > 0 ? best : alone;
+}
+
 void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
 {
     // Differences are looked for on a grid of the band; poles are as narrow as the losses make
@@ -423,15 +453,12 @@ void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
             const auto now = response();
             double largest = -1;
             for (size_t i = 0; i < places.size(); ++i)
-                if (const double d = distance(now[i], before[i]); d > largest) {
-                    largest = d;
-                    next = places[i];
-                }
+                largest = std::max(largest, distance(now[i], before[i]));
             if (m_model.verified < settled && largest < settled)
                 break;
-            // Where nothing moves any more, the middle of the largest gap is as good.
-            if (largest < settled)
-                next = low + 0.6180339887 * (high - low);
+            next = nextPlace(places, [&](size_t i) {
+                return largest < settled ? 0.0 : distance(now[i], before[i]);
+            });
             before = now;
         }
     }

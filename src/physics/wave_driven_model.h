@@ -5,6 +5,8 @@
 #include "fem/ldlt.h"
 #include "physics/wave_driven.h"
 
+#include <functional>
+
 namespace yh::physics {
 
 class WaveDrivenSolver::Builder
@@ -29,6 +31,9 @@ private:
     /// Product of a vector of the basis with the load of a plane wave.
     [[nodiscard]] Complex onLoad(const std::vector<double>& x,
                                  const Illumination::Values& load) const;
+    /// Where to solve next. @param change  how far the response moved last, by place
+    [[nodiscard]] double nextPlace(const std::vector<double>& places,
+                                   const std::function<double(size_t)>& change) const;
     /// Adds what is new in a solution to the basis.
     void take(std::vector<double> x);
     void takeBoth(const Complex* column);
@@ -41,6 +46,7 @@ private:
     const fem::Numbering& m_numbering;
     Walls& m_walls;
     size_t m_unknowns;
+    std::vector<double> m_places;  ///< Hz, solved for
     std::vector<fem::SideLoad> m_loads;
     std::vector<std::vector<double>> m_drive;  ///< of ports and dipoles, by place
     std::vector<std::vector<double>> m_basis;  ///< by place

@@ -34,6 +34,12 @@ Point directionOf(double theta, double phi)
 {
     return {std::sin(theta) * std::cos(phi), std::sin(theta) * std::sin(phi), std::cos(theta)};
 }
+/// Of the sphere around the device, m^2; in drawings by their depth.
+double sectionOf(const WaveProblem& p)
+{
+    const double R = p.shell.inner;
+    return p.shell.cylinder ? 2 * R * p.depth() : pi * R * R;
+}
 /// 4 pi times the power by solid angle over that by area of the wave, m^2; in drawings 2 pi times
 /// that by angle and depth, m.
 double radar(const WaveDrivenSolver& s, int order, double f, int wave, const Point& direction)
@@ -54,18 +60,30 @@ Ask crossSectionAsk(const Model& model, const WaveProblem& problem, const Line& 
                      kind + " cross-section for " + l.get("of") + " at " + frequencyText(f));
     // Extinction is one part of a complex number, which may agree by chance. The other part errs
     // more, in phase, so that a quarter of it counts.
+    // The fast sweep is judged by the same number over the sphere's section.
+    auto sweep = std::make_shared<double>(0);
     a.evaluate = [=](Field& field, int order) {
-        const auto c = solverOf(field).crossSections(order, f, wave);
+        auto& s = solverOf(field);
+        *sweep = s.verified() * sectionOf(s.problem());
+        const auto c = s.crossSections(order, f, wave);
         return std::vector{kind == "scattering"   ? c.scattering()
                            : kind == "absorption" ? c.absorption
                                                   : c.extinction,
                            c.extinction, c.reactive, c.absorption};
     };
-    a.reduce = [kind](Finding& finding) {
+    // Of next to nothing a hundred-thousandth of the sphere's section counts as all.
+    a.scale = [value = a.evaluate](Field& field, int order) {
+        constexpr double nothing = 1e-5;
+        return std::max(std::abs(value(field, order)[0]),
+                        nothing * sectionOf(solverOf(field).problem()));
+    };
+    a.reduce = [kind, sweep](Finding& finding) {
         const auto& e = finding.error;
         constexpr double share = 0.25;
-        const double onwards = std::max(e[1], share * e[2]);
-        finding.error = {kind == "absorption"   ? std::max(e[3], share * onwards)
+        const double onwards = std::max(e[1], share * e[2]) + *sweep,
+                     // What is absorbed errs by the same share at least.
+            absorbed = std::abs(finding.value[3]) / std::max(std::abs(finding.value[1]), 1e-300);
+        finding.error = {kind == "absorption"   ? std::max(e[3], absorbed * onwards)
                          : kind == "extinction" ? onwards
                                                 : onwards + e[3]};
         finding.value.resize(1);

@@ -158,7 +158,8 @@ class TestScattering : public QObject
                                      .arg(error)
                                      .arg(f.exact);
             QVERIFY2(off <= share * area * e.extinction, qPrintable(text));
-            if (off > error && off > 1e-6 * area) {
+            constexpr double nearly = 1.5;
+            if (off > nearly * error && off > 1e-6 * area) {
                 ++missed;
                 qWarning("%s", qPrintable(text));
             }
@@ -218,7 +219,8 @@ private slots:
     void vacuumIsUnseen()
     {
         Document d = round(false, {{"material", "vacuum"}}, "1 GHz", "2 GHz");
-        d.add("cross-section", {{"of", "W"}, {"at", "2 GHz"}, {"kind", "extinction"}});
+        d.add("cross-section",
+              {{"of", "W"}, {"at", "2 GHz"}, {"kind", "extinction"}, {"within", "100 %"}});
         const auto r = solved(d);
         QVERIFY2(std::abs(valueOf(r, "extinction")) < 1e-7,
                  qPrintable(QString::number(valueOf(r, "extinction"))));
