@@ -142,6 +142,9 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
                  {u"antenna"_s, tr("Antenna"),
                   tr("A device in open space with its source: reflection over a band, input "
                      "impedance, gain, efficiency and pattern of the far field.")},
+                 {u"plane wave"_s, tr("Scattering"),
+                  tr("A wave from far away meets a device: what it scatters and absorbs, its radar "
+                     "cross-section, what a port receives.")},
                  {u"microwave heating"_s, tr("Microwave heating"),
                   tr("What a wave loses in a medium, and how warm that gets, steady or over "
                      "time.")}};

@@ -277,10 +277,10 @@ std::vector<Results::Number> Results::numbersOfLine(int line) const
 namespace {
 
 /// Adds a line to a plot of levels; one that is there already gets the further name.
-void addLevel(CurveView& plot, const QString& name, const std::vector<double>& y)
+/// @param visible  smallest difference that makes a line of its own
+void addLevel(CurveView& plot, const QString& name, const std::vector<double>& y, double visible)
 {
-    auto same = [&y](const std::vector<double>& other) {
-        constexpr double visible = 1e-3;
+    auto same = [&y, visible](const std::vector<double>& other) {
         for (size_t i = 0; i < y.size(); ++i)
             if (std::abs(y[i] - other[i]) > visible)
                 return false;
@@ -478,7 +478,8 @@ std::vector<CurveView> Results::curves() const
                     (unit == "dB"_L1 ? u"|S|"_s : QObject::tr("area")) + u" / "_s + symbol;
                 list.back().first = quantity;
             } else if (together && levels >= 0 && c.x.size() == list[size_t(levels)].x.size()) {
-                addLevel(list[size_t(levels)], quantity, c.y);
+                addLevel(list[size_t(levels)], quantity, c.y,
+                         1e-3 * (unit == "dB"_L1 ? 1.0 : uy.shown(ym)));
             }
             list.push_back(std::move(c));
         }
@@ -544,7 +545,7 @@ TableView Results::passes() const
 {
     TableView t;
     t.name = QObject::tr("passes");
-    t.header << QObject::tr("pass") << QObject::tr("triangles") << QObject::tr("unknowns")
+    t.header << QObject::tr("pass") << QObject::tr("cells") << QObject::tr("unknowns")
              << QObject::tr("time");
     const QJsonArray findings = m_json["findings"_L1].toArray();
     for (const QJsonValue& f : findings)

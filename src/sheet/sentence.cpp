@@ -403,6 +403,16 @@ Document newSheet(const std::string& card)
         d.add("S-parameters", {{"within", "2 %"}});
         d.add("gain", {{"of", "A"}, {"at", "2.45 GHz"}});
         d.add("pattern", {{"of", "A"}, {"at", "2.45 GHz"}});
+    } else if (card == "plane wave") {
+        d.add("aim", {{"text", "What … scatters and absorbs of a wave"}});
+        d.add("space", {{"type", "solid"}});
+        d.add("material", {{"material", "copper"}});
+        d.add("mesh", {});
+        d.add("band", {{"from", "1 GHz"}, {"to", "2 GHz"}});
+        d.add("plane wave", {{"name", "W"}, {"E", "x"}});
+        d.add("open space", {});
+        d.add("cross-sections", {{"of", "W"}});
+        d.add("radar cross-section", {{"of", "W"}, {"at", "1.5 GHz"}});
     } else if (card == "microwave heating") {
         d.add("aim", {{"text", "How warm … gets in a wave, and how much of it it takes"}});
         d.add("space", {{"type", "solid"}});

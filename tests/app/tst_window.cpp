@@ -28,6 +28,7 @@
 #include <QTableWidget>
 #include <QToolButton>
 #include <cmath>
+#include <complex>
 #include <csignal>
 #include <memory>
 
@@ -75,6 +76,7 @@ private Q_SLOTS:
     void guideModesFromTheirCard();
     void galleryOfModes();
     void antennaFromItsCard();
+    void scatteringFromItsCard();
     void layersOfASolid();
     void patternOfAnAntenna();
     void dragsInASolid();
@@ -388,6 +390,55 @@ void TstWindow::galleryOfModes()
                              "other.yhn"));
     QVERIFY(shown.count() > 0 || shown.wait(patience));
     QVERIFY(!tabs->isTabVisible(page));
+}
+
+void TstWindow::scatteringFromItsCard()
+{
+    // A cylinder of metal, H along it: the width back is 4 |sum (-1)^n J_n' / H_n'|^2 / k (Bohren
+    // and Huffman, section 8.4, from memory).
+    auto* card = m_window->findChild<QPushButton*>("card-plane wave");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    chooseSpace("plane");
+    QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+    typeInEditor("ball disc radius 30 mm at 0, 0");
+    clickPiece(doc().first("material")->id, "in");
+    typeInEditor("ball");
+    const int wave = doc().first("plane wave")->id;
+    clickPiece(wave, "E");
+    typeInEditor("y");
+    // A wave along z does not belong in a drawing, and says so at its chip.
+    waitShape();
+    QVERIFY(!m_window->faults().empty());
+    QCOMPARE(m_window->faults()[0].place.field, std::string("towards"));
+    clickPiece(wave, "towards");
+    typeInEditor("-x");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    const double k = 2 * M_PI * 1.5e9 / 299792458.0, x = 0.03 * k;
+    std::complex<double> sum = 0;
+    for (int n = 0; n < 12; ++n) {
+        auto J = [x](int l) { return std::cyl_bessel_j(double(l), x); };
+        auto Y = [x](int l) { return std::cyl_neumann(double(l), x); };
+        const double dJ = n == 0 ? -J(1) : J(n - 1) - n / x * J(n),
+                     dY = n == 0 ? -Y(1) : Y(n - 1) - n / x * Y(n);
+        sum += (n == 0 ? 1.0 : n % 2 == 0 ? 2.0 : -2.0) * dJ / std::complex<double>(dJ, dY);
+    }
+    const double width = 4 * std::norm(sum) / k * 1e3;
+    bool isThere = false;
+    QString all;
+    for (int i = 0; i < 2; ++i) {
+        all += finding(i) + "; ";
+        for (const QString& word : finding(i).split(QRegularExpression("\\s+")))
+            isThere = isThere || std::abs(word.toDouble() / width - 1) < 0.01;
+    }
+    QVERIFY2(isThere, qPrintable(all + QString::number(width)));
+    // Scattering and absorption share a plot.
+    auto* choice = m_window->findChild<QComboBox*>("curveChoice");
+    QVERIFY(choice && choice->currentText().startsWith("cross-sections"));
 }
 
 void TstWindow::antennaFromItsCard()
