@@ -95,6 +95,7 @@ struct WaveProblem
     std::vector<fem::Coefficient> eps, inverseMu;  ///< relative, by piece
     std::vector<double> loss;                      ///< tan delta, by piece
     std::vector<double> sigma;                     ///< S/m, by piece; of what is no metal
+    std::vector<double> density;                   ///< kg/m^3, by piece; 0: not known
     std::vector<int> activePieces;
     enum Boundary { port = -4, open = -3, magnetic = -2, electric = -1 };
     /// By side of the partition: a kind of Boundary, or the number of its metal wall. `open` sides

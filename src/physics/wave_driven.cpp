@@ -443,43 +443,6 @@ WaveDrivenSolver::Powers WaveDrivenSolver::powers(int order, double f, int drive
     return p;
 }
 
-double WaveDrivenSolver::absorbed(int order, double f, int drive,
-                                  const std::vector<int>& pieces) const
-{
-    const Model& m = at(order);
-    const Eigen::VectorXcd y = response(m, f).field.col(drive);
-    const double omega = 2 * pi * f;
-    double sum = 0;
-    for (const bool real : {true, false}) {
-        const auto e = fem::energyByCell(
-            m_space, m.order, m_elements.mass,
-            combine(m, real ? Eigen::VectorXd(y.real()) : Eigen::VectorXd(y.imag())));
-        for (size_t t = 0; t < e.size(); ++t) {
-            const int piece = m_mesh.piece[t];
-            if (std::find(pieces.begin(), pieces.end(), piece) == pieces.end())
-                continue;
-            const auto k = size_t(piece);
-            sum += e[t] * (omega * eps0 * m_problem.loss[k] +
-                           m_problem.sigma[k] / m_problem.eps[k].constant.xx);
-        }
-    }
-    return 0.5 * sum;
-}
-
-double WaveDrivenSolver::lossDensity(int order, int cell, const Point& xi) const
-{
-    const auto k = size_t(m_mesh.piece[size_t(cell)]);
-    if (m_problem.loss[k] <= 0 && m_problem.sigma[k] <= 0)
-        return 0;
-    const auto below = size_t(order - m_models.front().order);
-    const Shown& shown = below < m_shownBelow.size() ? m_shownBelow[below] : m_shown;
-    const fem::EdgePoint point(m_space, order, cell, xi);
-    const Point a = point.of(shown[0]).value, b = point.of(shown[1]).value;
-    return 0.5 * (dot(a, a) + dot(b, b)) *
-           (2 * pi * m_problem.shown * eps0 * m_problem.eps[k].constant.xx * m_problem.loss[k] +
-            m_problem.sigma[k]);
-}
-
 Complex WaveDrivenSolver::inputImpedance(int order, double f, int port) const
 {
     const Model& m = at(order);

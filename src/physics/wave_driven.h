@@ -87,6 +87,14 @@ public:
     /// Power that pieces take, W, of the modelled part, for a wave of half a watt into a channel.
     [[nodiscard]] double absorbed(int order, double frequency, int drive,
                                   const std::vector<int>& pieces) const;
+    /// Power by mass that pieces take, W/kg, as absorbed(): of all of it, and at the worst point of
+    /// quadrature.
+    struct SpecificAbsorption
+    {
+        double mean = 0, largest = 0;
+    };
+    [[nodiscard]] SpecificAbsorption specificAbsorption(int order, double frequency, int drive,
+                                                        const std::vector<int>& pieces) const;
     /// Power by volume that the medium takes from the fields at the frequency shown, W/m^3.
     [[nodiscard]] double lossDensity(int order, int cell, const Point& xi) const;
     /// What a device makes of a plane wave: areas, m^2, of the whole device (in drawings of its

@@ -37,6 +37,7 @@ public:
         o.inverseMu.resize(n);
         o.loss.assign(n, 0.0);
         o.sigma.assign(n, 0.0);
+        o.density.assign(n, 0.0);
         o.sides.assign(m_p.sides().size(), WaveProblem::open);
         m_isMetal.assign(n, 0);
         m_known.assign(n, 0);
@@ -142,6 +143,13 @@ private:
                 fault(6218, *l, "sigma",
                       "a conductivity beside a permittivity that depends on place is not possible "
                       "for waves; state the loss as tan δ");
+            // Of those that depend on the temperature, no figure of waves makes use.
+            const auto stated =
+                base::Expression(l->get("density")).evaluate(m_model.parameters().scope());
+            const double density = l->has("density")
+                                       ? (stated.ok() ? stated.value->value.real() : 0)
+                                   : known ? known->density
+                                           : 0.0;
             int wall = -1;
             if (metal) {
                 wall = int(o.walls.size());
@@ -155,6 +163,7 @@ private:
                 o.eps[k] = eps;
                 o.inverseMu[k] = mu;
                 o.loss[k] = loss;
+                o.density[k] = density;
                 o.sigma[k] = metal ? 0.0 : sigma;
             }
         }

@@ -207,6 +207,8 @@ public:
                 direction(l);
             else if (l.kind == "radiation efficiency" || l.kind == "radiated power")
                 radiation(l);
+            else if (l.kind == "absorbed power" || l.kind == "specific absorption rate")
+                taken(l);
             else if (l.kind == "pattern" && m_problem.planeWaveOf(l.get("of")) < 0)
                 pattern(l);
             else if (l.kind == "pattern" || l.kind == "radar cross-section" ||
@@ -551,6 +553,47 @@ private:
             }
             m_asks.push_back(std::move(a));
         }
+    }
+    /// What media take.
+    void taken(const Line& l)
+    {
+        const double f = frequencyOf(l);
+        const bool byMass = l.kind == "specific absorption rate",
+                   largest = byMass && m_model.choice(l, "kind") == "largest";
+        const auto pieces = m_p.resolve(m_model.place(l, "in"), m_model, {l.id, "in", 0}).pieces;
+        for (const int piece : pieces) {
+            const auto k = size_t(piece);
+            const char* fault =
+                std::find(m_problem.activePieces.begin(), m_problem.activePieces.end(), piece) ==
+                        m_problem.activePieces.end()
+                    ? "metal is not entered by the wave; its walls lose power"
+                : byMass && !(m_problem.density[k] > 0)
+                    ? "the density of a material here is not known: state it in its "
+                      "line, as a constant"
+                    : nullptr;
+            if (fault) {
+                m_faults.push_back({7081, {l.id, "in", 0}, fault, false});
+                return;
+            }
+        }
+        const base::Dimension specific = dim::power / (dim::density * dim::length * dim::area);
+        Ask a = beginAsk(m_model, l, byMass ? specific : dim::power,
+                         std::string(!byMass   ? "power absorbed"
+                                     : largest ? "largest specific absorption rate"
+                                               : "specific absorption rate") +
+                             " in " + l.get("in") + " from " + l.get("from") + " at " +
+                             frequencyText(f));
+        if (largest)
+            a.degree = 1;
+        a.evaluate = [=, name = l.get("from")](Field& field, int order) {
+            auto& s = solverOf(field);
+            const int drive = s.driveOf(name);
+            if (!byMass)
+                return std::vector{s.problem().scale * s.absorbed(order, f, drive, pieces)};
+            const auto rate = s.specificAbsorption(order, f, drive, pieces);
+            return std::vector{largest ? rate.largest : rate.mean};
+        };
+        m_asks.push_back(std::move(a));
     }
     /// Figures of plane waves.
     void scattered(const Line& l)

@@ -374,6 +374,34 @@ void addWaveAsks(std::vector<Kind>& k)
     Field any = source;
     any.alsoRefersTo.push_back("plane wave");
     any.help = "the port or dipole that drives, or the plane wave that is scattered";
+    Field from = any;
+    from.key = from.marker = "from";
+    from.help = "the port that a wave of half a watt comes into, the dipole or the plane wave";
+    k.push_back({"absorbed power",
+                 a,
+                 "power absorbed in",
+                 {placeField("in", "", "regions"), from, at, within("1 %"),
+                  limit("below", dim::power), limit("above", dim::power)},
+                 "power absorbed in block from A at 2 GHz",
+                 "What media take from the wave there."});
+    const base::Dimension byMass = dim::power / (dim::density * dim::length * dim::area);
+    k.push_back({"specific absorption rate",
+                 a,
+                 "specific absorption rate in",
+                 {placeField("in", "", "regions"),
+                  from,
+                  at,
+                  {.key = "kind",
+                   .type = T::choice,
+                   .marker = "as",
+                   .fallback = "mean",
+                   .choices = {"mean", "largest"},
+                   .help = "of the whole mass there, or at the worst place",
+                   .always = true},
+                  within("2 %"),
+                  limit("below", byMass)},
+                 "specific absorption rate in block from A at 2 GHz as mean",
+                 "Power absorbed by mass; its material states the density."});
     k.push_back({"pattern",
                  a,
                  "pattern",

@@ -215,6 +215,30 @@ private slots:
         QVERIFY(isGood(r, "extinction"));
         QVERIFY(isGood(r, "fast sweep"));
     }
+    /// What a lossy cylinder takes by its cross-section, by its region and by its mass.
+    void absorption()
+    {
+        Document d =
+            round(false,
+                  {{"material", "gel"}, {"eps", "20"}, {"loss", "0.3"}, {"density", "1100 kg/m^3"}},
+                  "1 GHz", "1.2 GHz");
+        d.add("cross-section", {{"of", "W"}, {"at", "1 GHz"}, {"kind", "absorption"}});
+        d.add("absorbed power", {{"in", "ball"}, {"from", "W"}, {"at", "1 GHz"}});
+        for (const char* kind : {"mean", "largest"})
+            d.add("specific absorption rate",
+                  {{"in", "ball"}, {"from", "W"}, {"at", "1 GHz"}, {"kind", kind}});
+        const auto r = solved(d);
+        const double flux = 1 / (2 * 376.730313668), P = valueOf(r, "power absorbed"),
+                     mass = 1100 * pi * 0.05 * 0.05 * 2;
+        QVERIFY(std::abs(valueOf(r, "absorption cross-section") * flux / P - 1) < 1e-3);
+        QVERIFY(std::abs(valueOf(r, "specific absorption rate") * mass / P - 1) < 1e-3);
+        QVERIFY(valueOf(r, "largest specific") > 1.5 * valueOf(r, "specific absorption rate"));
+        // It grows with the square of the field.
+        d.set(d.first("plane wave")->id, "field", "20 V/m");
+        QVERIFY(std::abs(valueOf(solved(d), "power absorbed") / (400 * P) - 1) < 1e-3);
+        d.set(d.first("material")->id, "density", "");
+        QVERIFY(isRefused(d, 7081));
+    }
     /// Nothing scatters where there is only vacuum.
     void vacuumIsUnseen()
     {

@@ -1,0 +1,85 @@
+// What media take from driven waves.
+//
+// GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
+// (its bug 105593).
+#pragma GCC diagnostic ignored "-Wuninitialized"
+#include "fem/quadrature.h"
+#include "physics/constants.h"
+#include "physics/wave_driven.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yh::physics {
+
+double WaveDrivenSolver::absorbed(int order, double f, int drive,
+                                  const std::vector<int>& pieces) const
+{
+    const Model& m = at(order);
+    const Eigen::VectorXcd y = response(m, f).field.col(drive);
+    const double omega = 2 * pi * f;
+    double sum = 0;
+    for (const bool real : {true, false}) {
+        const auto e = fem::energyByCell(
+            m_space, m.order, m_elements.mass,
+            combine(m, real ? Eigen::VectorXd(y.real()) : Eigen::VectorXd(y.imag())));
+        for (size_t t = 0; t < e.size(); ++t) {
+            const int piece = m_mesh.piece[t];
+            if (std::find(pieces.begin(), pieces.end(), piece) == pieces.end())
+                continue;
+            const auto k = size_t(piece);
+            sum += e[t] * (omega * eps0 * m_problem.loss[k] +
+                           m_problem.sigma[k] / m_problem.eps[k].constant.xx);
+        }
+    }
+    return 0.5 * sum;
+}
+
+double WaveDrivenSolver::lossDensity(int order, int cell, const Point& xi) const
+{
+    const auto k = size_t(m_mesh.piece[size_t(cell)]);
+    if (m_problem.loss[k] <= 0 && m_problem.sigma[k] <= 0)
+        return 0;
+    const auto below = size_t(order - m_models.front().order);
+    const Shown& shown = below < m_shownBelow.size() ? m_shownBelow[below] : m_shown;
+    const fem::EdgePoint point(m_space, order, cell, xi);
+    const Point a = point.of(shown[0]).value, b = point.of(shown[1]).value;
+    return 0.5 * (dot(a, a) + dot(b, b)) *
+           (2 * pi * m_problem.shown * eps0 * m_problem.eps[k].constant.xx * m_problem.loss[k] +
+            m_problem.sigma[k]);
+}
+
+WaveDrivenSolver::SpecificAbsorption WaveDrivenSolver::specificAbsorption(
+    int order, double f, int drive, const std::vector<int>& pieces) const
+{
+    const Model& m = at(order);
+    const Eigen::VectorXcd y = response(m, f).field.col(drive);
+    const std::array<std::vector<double>, 2> field{combine(m, y.real()), combine(m, y.imag())};
+    const auto& rule = fem::cellRule(m_mesh.dimension, 2 * m.order + 2);
+    double power = 0, kilograms = 0;
+    SpecificAbsorption out;
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const int piece = m_mesh.piece[size_t(t)];
+        if (std::find(pieces.begin(), pieces.end(), piece) == pieces.end())
+            continue;
+        const auto k = size_t(piece);
+        const double density = m_problem.density[k],
+                     takes = 0.5 *
+                             (2 * pi * f * eps0 * m_problem.eps[k].constant.xx * m_problem.loss[k] +
+                              m_problem.sigma[k]);
+        const mesh::Geometry g(m_mesh, t);
+        for (const auto& q : rule) {
+            const fem::EdgePoint point(m_space, m.order, t, q.xi);
+            const Point a = point.of(field[0]).value, b = point.of(field[1]).value;
+            const double heat = takes * (dot(a, a) + dot(b, b)),
+                         w = q.w * g.determinant(q.xi) * measureAt(m_problem.measure, g.at(q.xi));
+            power += w * heat;
+            kilograms += w * density;
+            out.largest = std::max(out.largest, heat / density);
+        }
+    }
+    out.mean = power / kilograms;
+    return out;
+}
+
+}  // namespace yh::physics
