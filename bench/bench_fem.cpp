@@ -5,12 +5,14 @@
 #include "fem/assembly.h"
 #include "fem/cholesky.h"
 #include "fem/edge.h"
+#include "fem/ldlt.h"
 #include "fem/potential_system.h"
 
 #include <benchmark/benchmark.h>
 
 #include <sys/resource.h>
 #include <cmath>
+#include <complex>
 #include <memory>
 
 using namespace yh;
@@ -163,6 +165,42 @@ void solidSolution(benchmark::State& state)
     counters(state, n);
 }
 
+/// LDL^T of a complex system of edge elements of order 2, and one solution to 1e-11: in single
+/// precision and refined (the second argument is 1) or in double.
+void edgeFactorisation(benchmark::State& state)
+{
+    using Complex = std::complex<double>;
+    Problem& p = solidProblem(int(state.range(0)));
+    const fem::EdgeSpace space(p.mesh, 2);
+    const std::vector<char> isFree(size_t(space.count()), 1);
+    const auto numbering = fem::byRank(space.functionRanks(2, fem::cornerRanks(p.mesh)), isFree);
+    const fem::CellFunctions functions{&p.mesh, space.localCount(2), space.localCount(2),
+                                       space.cellTable()};
+    const std::vector<fem::Coefficient> one(1);
+    fem::SymmetricFamily family;
+    {
+        const auto e = fem::edgeElements(space, one, one, fem::Measure::plane);
+        const std::vector<fem::Term> terms{{&e.curl, {}}, {&e.mass, {}}};
+        family = fem::assemble(functions, terms, numbering);
+    }
+    std::vector<Complex> A(family.row.size()), b(size_t(family.size), Complex(1, 1));
+    for (size_t k = 0; k < A.size(); ++k)
+        A[k] = family.value[0][k] - Complex(300, 30) * family.value[1][k];
+    for (auto _ : state) {
+        auto x = b;
+        auto run = [&](auto&& factor) {
+            factor.factorise(family.size, family.start, family.row, A);
+            factor.solve(x, 1);
+        };
+        if (state.range(1) == 1)
+            run(fem::RefinedLdlt<Complex>());
+        else
+            run(fem::Ldlt<Complex>());
+        benchmark::DoNotOptimize(x);
+    }
+    counters(state, family.size);
+}
+
 /// Element matrices of both kinds and two matrices on one pattern, edge elements of order 2.
 void edgeAssembly(benchmark::State& state)
 {
@@ -238,4 +276,12 @@ BENCHMARK(edgeAssembly)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime()
     ->MeasureProcessCPUTime();
+BENCHMARK(edgeFactorisation)
+    ->Args({20, 1})
+    ->Args({12, 1})
+    ->Args({12, 0})
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->MeasureProcessCPUTime()
+    ->Iterations(1);
 BENCHMARK_MAIN();

@@ -142,12 +142,12 @@ Ldlt<Scalar>::~Ldlt() = default;
 
 template <class Scalar>
 void Ldlt<Scalar>::factorise(int size, const std::vector<int>& start, const std::vector<int>& row,
-                             const std::vector<Scalar>& value)
+                             std::vector<Scalar> value)
 {
     Data& d = *m_data;
     auto& m = d.mumps;
     const bool known = m.n == size && d.value.size() == value.size();
-    d.value = value;
+    d.value = std::move(value);
     if (!known) {
         d.irn.resize(row.size());
         d.jcn.resize(row.size());
@@ -313,22 +313,22 @@ RefinedLdlt<Scalar>::~RefinedLdlt() = default;
 
 template <class Scalar>
 void RefinedLdlt<Scalar>::factorise(int size, const std::vector<int>& start,
-                                    const std::vector<int>& row, const std::vector<Scalar>& value)
+                                    const std::vector<int>& row, std::vector<Scalar> value)
 {
     Data& d = *m_data;
     d.size = size;
     d.start = start;
     d.row = row;
-    d.value = value;
+    d.value = std::move(value);
     if (d.full) {
-        d.full->factorise(size, start, row, value);
+        d.full->factorise(size, start, row, d.value);
         return;
     }
-    std::vector<Single<Scalar>> rounded(value.size());
-    for (size_t k = 0; k < value.size(); ++k)
-        rounded[k] = Single<Scalar>(value[k]);
+    std::vector<Single<Scalar>> rounded(d.value.size());
+    for (size_t k = 0; k < rounded.size(); ++k)
+        rounded[k] = Single<Scalar>(d.value[k]);
     try {
-        d.rough.factorise(size, start, row, rounded);
+        d.rough.factorise(size, start, row, std::move(rounded));
     } catch (const base::Error& e) {
         constexpr int noMemory = 5023;
         if (e.fault().number == noMemory)

@@ -24,7 +24,7 @@ public:
     /// @param value  shape (entries)
     /// @throws Error: singular, or out of memory (with an estimate)
     void factorise(int size, const std::vector<int>& start, const std::vector<int>& row,
-                   const std::vector<Scalar>& value);
+                   std::vector<Scalar> value);
     /// @param[in,out] columns  right-hand sides, then solutions; shape (count, size)
     void solve(std::vector<Scalar>& columns, int count);
     /// Negative pivots: eigenvalues below zero (real matrices).
@@ -58,7 +58,7 @@ public:
     RefinedLdlt& operator=(const RefinedLdlt&) = delete;
     /// As of Ldlt.
     void factorise(int size, const std::vector<int>& start, const std::vector<int>& row,
-                   const std::vector<Scalar>& value);
+                   std::vector<Scalar> value);
     void solve(std::vector<Scalar>& columns, int count);
 
 private:

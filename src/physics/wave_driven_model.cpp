@@ -318,7 +318,7 @@ void WaveDrivenSolver::Builder::solveAt(double f, base::Progress& progress)
         for (size_t part = 0; part < 2; ++part)
             for (size_t k = 0; k < A.size(); ++k)
                 A[k] += weights[part].real() * m_family.value[part][k];
-        m_real.factorise(m_family.size, m_family.start, m_family.row, A);
+        m_real.factorise(m_family.size, m_family.start, m_family.row, std::move(A));
         for (const auto& d : m_drive)
             x.insert(x.end(), d.begin(), d.end());
         m_real.solve(x, int(drives));
@@ -332,7 +332,7 @@ void WaveDrivenSolver::Builder::solveAt(double f, base::Progress& progress)
         const auto sides = rightSides(f);
         if (!iterate(A, f, sides, progress)) {
             std::vector<Complex> x;
-            m_complex.factorise(m_family.size, m_family.start, m_family.row, A);
+            m_complex.factorise(m_family.size, m_family.start, m_family.row, std::move(A));
             for (const auto& side : sides)
                 x.insert(x.end(), side.begin(), side.end());
             m_complex.solve(x, int(sides.size()));

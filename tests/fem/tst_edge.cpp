@@ -383,6 +383,50 @@ private slots:
         }
         QVERIFY2(off < 1e-10 * whole, qPrintable(QString::number(off / whole)));
         QVERIFY(left < 1e-10 * given);
+        // Single precision, refined, is as good as double; several right-hand sides at once.
+        fem::RefinedLdlt<Complex> refined;
+        refined.factorise(family.size, family.start, family.row, A);
+        std::vector<Complex> two = b;
+        two.insert(two.end(), b.begin(), b.end());
+        refined.solve(two, 2);
+        for (const size_t from : {size_t(0), b.size()}) {
+            double apart = 0;
+            for (size_t i = 0; i < b.size(); ++i)
+                apart += std::norm(two[from + i] - direct[i]);
+            QVERIFY2(apart < 1e-16 * whole, qPrintable(QString::number(apart / whole)));
+        }
+    }
+    /// Gradients are nearly singular in cells far smaller than the wavelength: single precision
+    /// does not see them, and the solution is found in double precision by itself.
+    void tinyCellsNeedDoublePrecision()
+    {
+        const mesh::Mesh m = meshOf(3, 3);
+        const fem::EdgeSpace space(m, 2);
+        const std::vector<fem::Coefficient> one(1);
+        const auto elements = fem::edgeElements(space, one, one, fem::Measure::plane);
+        const std::vector<char> isFree(size_t(space.count()), 1);
+        const auto numbering = fem::byRank(space.functionRanks(2, fem::cornerRanks(m)), isFree);
+        const fem::CellFunctions functions{&m, space.localCount(2), space.localCount(2),
+                                           space.cellTable()};
+        const std::vector<fem::Term> terms{{&elements.curl, {}}, {&elements.mass, {}}};
+        const auto family = fem::assemble(functions, terms, numbering);
+        const auto A = family.sum(std::vector<double>{1.0, -1e-10});
+        fem::RefinedLdlt<double> refined;
+        fem::Ldlt<double> factor;
+        std::vector<double> b(size_t(family.size));
+        for (size_t i = 0; i < b.size(); ++i)
+            b[i] = std::sin(double(i));
+        auto x = b;
+        refined.factorise(A.size, A.start, A.row, A.value);
+        refined.solve(x, 1);
+        factor.factorise(A.size, A.start, A.row, A.value);
+        factor.solve(b, 1);
+        double off = 0, whole = 0;
+        for (size_t i = 0; i < b.size(); ++i) {
+            off += (x[i] - b[i]) * (x[i] - b[i]);
+            whole += b[i] * b[i];
+        }
+        QVERIFY2(off < 1e-10 * whole, qPrintable(QString::number(off / whole)));
     }
     /// Eigenvalues converge with twice the order: h^(2p).
     void eigenvaluesConverge()
