@@ -238,7 +238,7 @@ struct RefinedLdlt<Scalar>::Data
     int size = 0;
     std::vector<int> start, row;
     std::vector<Scalar> value;
-    Ldlt<Single<Scalar>> rough;
+    std::unique_ptr<Ldlt<Single<Scalar>>> rough = std::make_unique<Ldlt<Single<Scalar>>>();
     std::unique_ptr<Ldlt<Scalar>> full;  ///< once the rough one does not do
 
     /// y -= A x
@@ -273,7 +273,7 @@ struct RefinedLdlt<Scalar>::Data
                     step[size_t(c) * n + i] =
                         scale[size_t(c)] > 0 ? Single<Scalar>(column(rest, c)[i] / scale[size_t(c)])
                                              : Single<Scalar>(0);
-            rough.solve(step, count);
+            rough->solve(step, count);
             bool done = true;
             double worst = 0;
 #pragma omp parallel for reduction(max : worst) reduction(&& : done)
@@ -328,7 +328,7 @@ void RefinedLdlt<Scalar>::factorise(int size, const std::vector<int>& start,
     for (size_t k = 0; k < rounded.size(); ++k)
         rounded[k] = Single<Scalar>(d.value[k]);
     try {
-        d.rough.factorise(size, start, row, std::move(rounded));
+        d.rough->factorise(size, start, row, std::move(rounded));
     } catch (const base::Error& e) {
         constexpr int noMemory = 5023;
         if (e.fault().number == noMemory)
@@ -341,6 +341,7 @@ template <class Scalar>
 void RefinedLdlt<Scalar>::takeFull()
 {
     Data& d = *m_data;
+    d.rough.reset();
     d.full = std::make_unique<Ldlt<Scalar>>();
     d.full->factorise(d.size, d.start, d.row, d.value);
 }

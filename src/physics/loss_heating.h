@@ -4,10 +4,10 @@
 //
 //   q = (omega eps0 eps tan(delta) + sigma) |E|^2 / 2
 //
-// with E of the frequency that is shown; that of a wave is scaled to the power that comes in. The
-// field of an order heats the temperatures of the same order, so that their difference holds the
-// error of both. Properties do not follow the temperature in the field; of waves, regions of metal
-// take no part, so that heat neither flows in them nor through them.
+// with E of the frequency that is shown; that of a wave through ports is scaled to the power that
+// comes in. The field of an order heats the temperatures of the same order, so that their
+// difference holds the error of both. Properties do not follow the temperature in the field; of
+// waves, regions of metal take no part, so that heat neither flows in them nor through them.
 // Source: Pozar, Microwave Engineering, section 1.6 (from memory).
 #pragma once
 
@@ -35,7 +35,7 @@ public:
                                        const std::vector<int>& sheetLines) const = 0;
 };
 
-/// @param power  W, into the first port of the whole device
+/// @param power  W, into the first port of the whole device; without ports it does not count
 [[nodiscard]] std::unique_ptr<LossyField> lossyWave(const WaveProblem& wave, double power,
                                                     const mesh::Mesh& mesh,
                                                     const shape::Partition& partition, int order,

@@ -211,11 +211,17 @@ std::unique_ptr<Problem> defineHeatingRun(const sheet::Model& model,
     std::erase_if(heat->activePieces, [&](int f) { return !heat->warms[size_t(f)]; });
     const Line* band = model.document().first("band");
     const auto power = model.optionalNumber(*band, "power");
-    if (!power)
+    if (!power && !wave->ports.empty())
         faults.push_back({6225,
                           {band->id, "power", -1},
                           "how much power comes in? without it nothing is heated",
                           true});
+    if (power && wave->ports.empty())
+        faults.push_back({6235,
+                          {band->id, "power", 0},
+                          "this is the power into a port; how strong a dipole or a plane wave is, "
+                          "its own line says",
+                          false});
     const WaveProblem& definition = *wave;
     return std::make_unique<HeatingRun>(
         "microwave-heating", "no medium here takes anything from the wave: nothing is heated",

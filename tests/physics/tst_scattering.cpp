@@ -239,6 +239,29 @@ private slots:
         d.set(d.first("material")->id, "density", "");
         QVERIFY(isRefused(d, 7081));
     }
+    /// A plane wave of its own strength heats what absorbs; the heat leaves through the surface.
+    void heating()
+    {
+        Document d = round(false,
+                           {{"material", "gel"},
+                            {"eps", "20"},
+                            {"loss", "0.3"},
+                            {"k", "0.6 W/m/K"},
+                            {"density", "1100 kg/m^3"}},
+                           "1 GHz", "1 GHz");
+        d.set(d.first("plane wave")->id, "field", "200 V/m");
+        d.add("held temperature", {{"name", "skin"}, {"value", "300 K"}, {"on", "ball.outer"}});
+        d.add("absorbed power", {{"in", "ball"}, {"from", "W"}, {"at", "1 GHz"}});
+        d.add("heating power", {{"in", "ball"}});
+        d.add("heat flow", {{"of", "skin"}});
+        const auto r = solved(d);
+        const double P = valueOf(r, "power absorbed");
+        QVERIFY(P > 0.1);
+        QVERIFY(std::abs(valueOf(r, "heating power") / P - 1) < 1e-3);
+        QVERIFY(std::abs(std::abs(valueOf(r, "heat flow")) / P - 1) < 2e-3);
+        d.set(d.first("band")->id, "power", "10 W");
+        QVERIFY(isRefused(d, 6235));
+    }
     /// Nothing scatters where there is only vacuum.
     void vacuumIsUnseen()
     {
