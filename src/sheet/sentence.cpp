@@ -100,7 +100,10 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
 {
     Composed c;
     c.kind = kind.key;
-    rest = normalised(rest);
+    // An x between other words is an axis.
+    if (std::any_of(kind.fields.begin(), kind.fields.end(),
+                    [](const Field& f) { return f.marker == "×"; }))
+        rest = normalised(rest);
     std::vector<Found> found;
     size_t from = 0;
     for (const Field& f : kind.fields) {

@@ -394,6 +394,9 @@ void TstDocument::composeShortForms()
     const Composed r = compose("rectangle 2 mm x 1 mm", d);
     QCOMPARE(r.values.at("name"), std::string("rectangle"));
     QCOMPARE(r.values.at("height"), std::string("1 mm"));
+    // An x that is an axis is no product sign.
+    QCOMPARE(compose("point dipole D at 0, 0 along x of 2 A*m", d).values.at("along"),
+             std::string("x"));
     QVERIFY(!compose("", d).ok);
     const Composed nonsense = compose("blah blah", d);
     QVERIFY(!nonsense.ok && !nonsense.fault.empty());
