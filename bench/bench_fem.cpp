@@ -165,24 +165,37 @@ void solidSolution(benchmark::State& state)
     counters(state, n);
 }
 
+/// Edge elements of order 2 with the media of vacuum.
+struct EdgeSystem
+{
+    fem::EdgeSpace space;
+    fem::Numbering numbering;
+    fem::CellFunctions functions;
+    std::vector<fem::Coefficient> one = std::vector<fem::Coefficient>(1);
+
+    explicit EdgeSystem(const mesh::Mesh& mesh)
+        : space(mesh, 2),
+          numbering(fem::byRank(space.functionRanks(2, fem::cornerRanks(mesh)),
+                                std::vector<char>(size_t(space.count()), 1))),
+          functions{&mesh, space.localCount(2), space.localCount(2), space.cellTable()}
+    {
+    }
+    [[nodiscard]] fem::SymmetricFamily assembled() const
+    {
+        const auto e = fem::edgeElements(space, one, one, fem::Measure::plane);
+        const std::vector<fem::Term> terms{{&e.curl, {}}, {&e.mass, {}}};
+        return fem::assemble(functions, terms, numbering);
+    }
+};
+
 /// LDL^T of a complex system of edge elements of order 2, and one solution to 1e-11: in single
 /// precision and refined (the second argument is 1) or in double.
 void edgeFactorisation(benchmark::State& state)
 {
     using Complex = std::complex<double>;
     Problem& p = solidProblem(int(state.range(0)));
-    const fem::EdgeSpace space(p.mesh, 2);
-    const std::vector<char> isFree(size_t(space.count()), 1);
-    const auto numbering = fem::byRank(space.functionRanks(2, fem::cornerRanks(p.mesh)), isFree);
-    const fem::CellFunctions functions{&p.mesh, space.localCount(2), space.localCount(2),
-                                       space.cellTable()};
-    const std::vector<fem::Coefficient> one(1);
-    fem::SymmetricFamily family;
-    {
-        const auto e = fem::edgeElements(space, one, one, fem::Measure::plane);
-        const std::vector<fem::Term> terms{{&e.curl, {}}, {&e.mass, {}}};
-        family = fem::assemble(functions, terms, numbering);
-    }
+    const EdgeSystem system(p.mesh);
+    const fem::SymmetricFamily family = system.assembled();
     std::vector<Complex> A(family.row.size()), b(size_t(family.size), Complex(1, 1));
     for (size_t k = 0; k < A.size(); ++k)
         A[k] = family.value[0][k] - Complex(300, 30) * family.value[1][k];
@@ -205,19 +218,12 @@ void edgeFactorisation(benchmark::State& state)
 void edgeAssembly(benchmark::State& state)
 {
     Problem& p = solidProblem(int(state.range(0)));
-    const fem::EdgeSpace space(p.mesh, 2);
-    const std::vector<char> isFree(size_t(space.count()), 1);
-    const auto numbering = fem::byRank(space.functionRanks(2, fem::cornerRanks(p.mesh)), isFree);
-    const fem::CellFunctions functions{&p.mesh, space.localCount(2), space.localCount(2),
-                                       space.cellTable()};
-    const std::vector<fem::Coefficient> one(1);
+    const EdgeSystem system(p.mesh);
     for (auto _ : state) {
-        const auto e = fem::edgeElements(space, one, one, fem::Measure::plane);
-        const std::vector<fem::Term> terms{{&e.curl, {}}, {&e.mass, {}}};
-        const auto family = fem::assemble(functions, terms, numbering);
+        const auto family = system.assembled();
         benchmark::DoNotOptimize(family.value[0].data());
     }
-    counters(state, numbering.size());
+    counters(state, system.numbering.size());
     state.counters["tetrahedra"] = p.mesh.cellCount();
 }
 

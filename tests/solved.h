@@ -50,6 +50,14 @@ inline bool isRefused(const sheet::Document& d, int fault)
         qWarning("%d: %s", f.number, f.text.c_str());
     return false;
 }
+/// Whether a check was made and is good.
+inline bool isGood(const run::Result& r, const std::string& check)
+{
+    for (const auto& c : r.report.checks)
+        if (c.id == check)
+            return c.state == run::Check::State::good;
+    return false;
+}
 /// Whether every balance that a check states closes, and there is one.
 inline bool balanced(const run::Result& r)
 {

@@ -17,54 +17,32 @@ namespace yh::fem {
 
 namespace {
 
-struct RealKind
+/// One of the library's four arithmetics.
+template <class S, class N, void (*Call)(S*)>
+struct Arithmetic
 {
-    using Struct = DMUMPS_STRUC_C;
-    using Number = double;
-    static void call(Struct& s) { dmumps_c(&s); }
-};
-struct ComplexKind
-{
-    using Struct = ZMUMPS_STRUC_C;
-    using Number = ZMUMPS_COMPLEX;
-    static void call(Struct& s) { zmumps_c(&s); }
-};
-struct SingleKind
-{
-    using Struct = SMUMPS_STRUC_C;
-    using Number = float;
-    static void call(Struct& s) { smumps_c(&s); }
-};
-struct SingleComplexKind
-{
-    using Struct = CMUMPS_STRUC_C;
-    using Number = CMUMPS_COMPLEX;
-    static void call(Struct& s) { cmumps_c(&s); }
+    using Struct = S;
+    using Number = N;
+    static void call(S& s) { Call(&s); }
 };
 template <class Scalar>
 struct KindFor;
 template <>
-struct KindFor<double>
+struct KindFor<double> : Arithmetic<DMUMPS_STRUC_C, double, dmumps_c>
 {
-    using Type = RealKind;
 };
 template <>
-struct KindFor<std::complex<double>>
+struct KindFor<std::complex<double>> : Arithmetic<ZMUMPS_STRUC_C, ZMUMPS_COMPLEX, zmumps_c>
 {
-    using Type = ComplexKind;
 };
 template <>
-struct KindFor<float>
+struct KindFor<float> : Arithmetic<SMUMPS_STRUC_C, float, smumps_c>
 {
-    using Type = SingleKind;
 };
 template <>
-struct KindFor<std::complex<float>>
+struct KindFor<std::complex<float>> : Arithmetic<CMUMPS_STRUC_C, CMUMPS_COMPLEX, cmumps_c>
 {
-    using Type = SingleComplexKind;
 };
-template <class Scalar>
-using KindOf = typename KindFor<Scalar>::Type;
 
 /// Memory that programs may still take, bytes; without end where the system does not say.
 double availableBytes()
@@ -82,7 +60,7 @@ double availableBytes()
 template <class Scalar>
 struct Ldlt<Scalar>::Data
 {
-    using Kind = KindOf<Scalar>;
+    using Kind = KindFor<Scalar>;
     typename Kind::Struct mumps{};
     std::vector<int> irn, jcn, identity;
     std::vector<Scalar> value;

@@ -58,15 +58,17 @@ WaveDrivenSolver::LitLoads WaveDrivenSolver::litLoads(const Illumination& sphere
                                                       double f) const
 {
     IncidentField in = incident(wave, f);
-    auto lift = [&] {
-        auto w = lifted.lift(in);
-        return &sphere == &lifted ? w : sphere.embedded(lifted, w);
-    };
-    const auto w = lift();
+    auto w = lifted.lift(in);
+    if (&sphere != &lifted)
+        w = sphere.embedded(lifted, w);
     LitLoads out;
     out.forth = sphere.load(in, w);
     in.conjugate = true;
-    out.back = sphere.load(in, lift());
+    // Its lift is the conjugate one.
+    auto back = w;
+    for (Complex& v : back)
+        v = std::conj(v);
+    out.back = sphere.load(in, back);
     out.self = std::inner_product(w.begin(), w.end(), out.back.begin(), Complex(0));
     return out;
 }

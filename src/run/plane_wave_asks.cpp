@@ -2,6 +2,8 @@
 
 #include "base/quantity.h"
 #include "physics/constants.h"
+#include "run/patterns.h"
+#include "run/wave_driven_asks.h"
 
 #include <algorithm>
 #include <cmath>
@@ -22,14 +24,6 @@ namespace dim = base::dim;
 
 namespace {
 
-WaveDrivenSolver& solverOf(Field& field)
-{
-    return static_cast<WaveDrivenSolver&>(field);
-}
-std::string frequencyText(double f)
-{
-    return base::format(f, dim::frequency, 6);
-}
 Point directionOf(double theta, double phi)
 {
     return {std::sin(theta) * std::cos(phi), std::sin(theta) * std::sin(phi), std::cos(theta)};
@@ -118,7 +112,7 @@ Ask crossSectionsAsk(const Model& model, const WaveProblem& problem, const Line&
         std::string csv = "frequency (Hz),scattering (m^2),absorption (m^2),extinction (m^2)\n";
         char text[120];
         for (const double f : s.band()) {
-            const auto c = s.crossSections(s.order(), f, wave);
+            const auto c = s.crossSections(s.best(), f, wave);
             std::snprintf(text, sizeof text, "%.12g,%.9g,%.9g,%.9g\n", f, c.scattering(),
                           c.absorption, c.extinction);
             csv += text;
@@ -203,32 +197,6 @@ Ask receivedAsk(const Model& model, const WaveProblem& problem, const Line& l)
     return a;
 }
 
-std::string patternCuts(const std::string& unit,
-                        const std::function<std::string(double, double)>& level)
-{
-    std::string csv = "angle (deg)";
-    for (const char* plane : {"plane xz from z", "plane yz from z", "plane xy from x"})
-        csv += std::string(",") + plane + " (" + unit + ")";
-    csv += "\n";
-    for (int degrees = -180; degrees <= 180; degrees += 2) {
-        const double a = degrees * pi / 180, theta = std::abs(a), turn = a < 0 ? pi : 0;
-        csv += std::to_string(degrees) + "," + level(theta, turn) + "," +
-               level(theta, pi / 2 + turn) + "," + level(pi / 2, a) + "\n";
-    }
-    return csv;
-}
-
-std::string patternTable(const std::string& quantity, int rows,
-                         const std::function<std::string(double, double)>& level)
-{
-    std::string csv = "theta (deg),phi (deg)," + quantity + "\n";
-    for (int i = 0; i <= rows; ++i)
-        for (int k = 0; k < 2 * rows; ++k)
-            csv += std::to_string(180 * i / rows) + "," + std::to_string(180 * k / rows) + "," +
-                   level(pi * i / rows, pi * k / rows) + "\n";
-    return csv;
-}
-
 Ask scatteredPatternAsk(const Model& model, const WaveProblem& problem, const Line& l)
 {
     const int wave = problem.planeWaveOf(l.get("of"));
@@ -253,11 +221,11 @@ Ask scatteredPatternAsk(const Model& model, const WaveProblem& problem, const Li
     // In decibels of 1 m^2, to sixty below the largest.
     auto levels = [=](Field& field) {
         auto& s = solverOf(field);
-        const auto list = values(field, s.order());
+        const auto list = values(field, s.best());
         const double least = 1e-6 * *std::max_element(list.begin(), list.end());
         return [=, &s](double theta, double phi) {
             char text[40];
-            const double sigma = radar(s, s.order(), f, wave, directionOf(theta, phi));
+            const double sigma = radar(s, s.best(), f, wave, directionOf(theta, phi));
             std::snprintf(text, sizeof text, "%.5g", 10 * std::log10(std::max(sigma, least)));
             return std::string(text);
         };

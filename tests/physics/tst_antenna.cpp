@@ -11,6 +11,7 @@
 using namespace yh;
 using sheet::Document;
 using test::errorOf;
+using test::isGood;
 using test::isRefused;
 using test::solved;
 using test::valueOf;
@@ -19,13 +20,6 @@ namespace {
 
 constexpr double pi = 3.14159265358979323846, c0 = 299792458.0, eta = 376.730313668;
 
-bool isGood(const run::Result& r, const std::string& check)
-{
-    for (const auto& c : r.report.checks)
-        if (c.id == check)
-            return c.state == run::Check::State::good;
-    return false;
-}
 /// A dipole of 1 mA m on the axis of a ball of air, from 0.5 to 1.5 GHz.
 Document dipole(const std::string& at, const std::string& distance)
 {

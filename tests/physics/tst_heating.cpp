@@ -5,6 +5,7 @@
 
 using namespace yh;
 using sheet::Document;
+using test::isGood;
 using test::isRefused;
 using test::solved;
 using test::valueOf;
@@ -39,13 +40,6 @@ Document plateLine(const std::string& eps, const std::string& loss)
     d.add("port", {{"name", "B"}, {"on", "line.top"}});
     d.add("mesh", {{"order", "3"}});
     return d;
-}
-bool isGood(const run::Result& r, const std::string& check)
-{
-    for (const auto& c : r.report.checks)
-        if (c.id == check)
-            return c.state == run::Check::State::good;
-    return false;
 }
 
 }  // namespace

@@ -2,6 +2,9 @@
 // cylinders.
 #include "solved.h"
 
+#include <QFile>
+#include <QTemporaryDir>
+
 #include <cmath>
 #include <complex>
 #include <vector>
@@ -9,6 +12,7 @@
 using namespace yh;
 using sheet::Document;
 using test::errorOf;
+using test::isGood;
 using test::isRefused;
 using test::solved;
 using test::valueOf;
@@ -17,14 +21,6 @@ namespace {
 
 using Complex = std::complex<double>;
 constexpr double pi = 3.14159265358979323846, c0 = 299792458.0;
-
-bool isGood(const run::Result& r, const std::string& check)
-{
-    for (const auto& c : r.report.checks)
-        if (c.id == check)
-            return c.state == run::Check::State::good;
-    return false;
-}
 
 /// Areas over that of the section, or widths over the diameter.
 struct Efficiency
@@ -238,6 +234,95 @@ private slots:
         QVERIFY(std::abs(valueOf(solved(d), "power absorbed") / (400 * P) - 1) < 1e-3);
         d.set(d.first("material")->id, "density", "");
         QVERIFY(isRefused(d, 7081));
+    }
+    /// Which way a wave comes from does not matter to a cylinder, nor whether half of it stands
+    /// behind a mirror plane.
+    void directionsAndHalves()
+    {
+        Document d = round(false, glassy, "1.5 GHz", "1.5 GHz");
+        askAll(d, "1.5 GHz", "0.2 %");
+        d.add("radar cross-section",
+              {{"of", "W"}, {"at", "1.5 GHz"}, {"phi", "180 deg"}, {"within", "0.2 %"}});
+        const auto along = solved(d);
+        const double sent = valueOf(along, "scattering"), echo = valueOf(along, "radar");
+        QVERIFY(sent > 0 && echo > 0);
+        // Back along x is the direction at 180 degrees.
+        QVERIFY(std::abs(valueOf(along, "radar cross-section for W at 1.5 GHz, theta 90") / echo -
+                         1) < 1e-9);
+        Document turned = d;
+        turned.set(turned.first("plane wave")->id, "towards", "3, -4");
+        const auto oblique = solved(turned);
+        QVERIFY(std::abs(valueOf(oblique, "scattering") / sent - 1) < 2e-3);
+        QVERIFY(std::abs(valueOf(oblique, "radar") / echo - 1) < 2e-3);
+        Document half = d;
+        half.add("mirror plane", {{"at", "y = 0"}, {"kind", "odd"}});
+        const auto halved = solved(half);
+        QVERIFY(std::abs(valueOf(halved, "scattering") / sent - 1) < 2e-3);
+        QVERIFY(std::abs(valueOf(halved, "radar") / echo - 1) < 2e-3);
+    }
+    /// What an antenna takes from a wave is its realised gain in that direction times the square
+    /// of the wavelength over 4 pi times the power by area; for a wave of the other polarisation
+    /// nothing. Balanis, Antenna Theory, section 2.15 (from memory).
+    void receivesAsItSends()
+    {
+        Document d;
+        d.add("space", {{"type", "solid"}});
+        for (const auto& [name, at] : {std::pair{"upper", "0, 0, 2 mm"}, {"lower", "0, 0, -32 mm"}})
+            d.add("box", {{"name", name},
+                          {"width", "5 mm"},
+                          {"length", "5 mm"},
+                          {"height", "30 mm"},
+                          {"at", at}});
+        d.add("box", {{"name", "gap"},
+                      {"width", "5 mm"},
+                      {"length", "5 mm"},
+                      {"height", "4 mm"},
+                      {"at", "0, 0, -2 mm"}});
+        d.add("material", {{"material", "copper"}, {"in", "upper and lower"}});
+        d.add("material", {{"material", "vacuum"}, {"in", "gap"}});
+        d.add("mirror plane", {{"at", "y = 0"}, {"kind", "even"}});
+        d.add("band", {{"from", "2 GHz"}, {"to", "2 GHz"}, {"points", "1"}});
+        d.add("lumped port", {{"name", "A"}, {"on", "gap.left"}, {"resistance", "73 ohm"}});
+        d.add("plane wave", {{"name", "W"}, {"towards", "x"}, {"E", "z"}, {"field", "2 V/m"}});
+        d.add("open space", {});
+        d.add("gain", {{"of", "A"},
+                       {"at", "2 GHz"},
+                       {"kind", "realised gain"},
+                       {"theta", "90 deg"},
+                       {"phi", "180 deg"},
+                       {"within", "3 %"}});
+        d.add("received power", {{"of", "A"}, {"from", "W"}, {"at", "2 GHz"}, {"within", "3 %"}});
+        const auto r = solved(d);
+        const double wave = c0 / 2e9, flux = 4 / (2 * 376.730313668),
+                     takes = valueOf(r, "power received"),
+                     should = valueOf(r, "realised gain") * wave * wave / (4 * pi) * flux;
+        QVERIFY2(std::abs(takes / should - 1) < 0.03,
+                 qPrintable(QString("%1 %2").arg(takes).arg(should)));
+        // Between a tenth and twice what a matched half-wave dipole takes.
+        QVERIFY(takes > 0.1 * 0.13 * wave * wave * flux && takes < 2 * 0.13 * wave * wave * flux);
+    }
+    /// Its table holds the echo in the direction back, in decibels of a square metre.
+    void patternHoldsTheEcho()
+    {
+        Document d = round(true, nearlyPerfect, "1 GHz", "1 GHz");
+        d.add("radar cross-section", {{"of", "W"}, {"at", "1 GHz"}, {"within", "5 %"}});
+        d.add("pattern", {{"of", "W"}, {"at", "1 GHz"}});
+        QTemporaryDir folder;
+        base::Progress progress;
+        run::Outcome outcome{};
+        run::Settings settings;
+        settings.out = folder.path().toStdString();
+        const auto r = run::solve(d, settings, progress, outcome);
+        QFile file(folder.filePath("fields/pattern-W.csv"));
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        const QStringList rows = QString::fromUtf8(file.readAll()).split('\n');
+        QVERIFY(rows[0].endsWith("(dBsm)"));
+        double back = NAN;
+        for (const QString& row : rows)
+            if (row.startsWith("90,180,"))
+                back = row.section(',', 2).toDouble();
+        const double echo = 10 * std::log10(valueOf(r, "radar cross-section"));
+        QVERIFY2(std::abs(back - echo) < 0.01, qPrintable(QString("%1 %2").arg(back).arg(echo)));
     }
     /// A plane wave of its own strength heats what absorbs; the heat leaves through the surface.
     void heating()
