@@ -71,74 +71,140 @@ Point SortedCell::sorted(const Point& xi) const
     return {l[corner[1]], l[corner[2]], geometry.dimension == 2 ? 0.0 : l[corner[3]]};
 }
 
-void edgeBasis(int dimension, int order, const Point& xi, EdgeBasis& out)
+namespace {
+
+using Ends = std::array<double, 4>;
+
+/// The edge elements of exactly one order.
+template <class Add>
+void edgeForms(int dimension, int order, const Ends& l, const Point* d, Add add)
 {
-    const double l[4] = {1 - xi.x - xi.y - (dimension == 2 ? 0.0 : xi.z), xi.x, xi.y, xi.z};
-    Point d[4];
-    for (int i = 0; i <= dimension; ++i)
-        d[i] = slope(dimension, i);
     struct Form
     {
         Point value, curl;
     };
     auto whitney = [&](int a, int b) {
-        return Form{l[a] * d[b] - l[b] * d[a], 2 * cross(d[a], d[b])};
+        return Form{l[size_t(a)] * d[b] - l[size_t(b)] * d[a], 2 * cross(d[a], d[b])};
     };
     auto times = [](double s, const Point& gradient, const Form& f) {
         return Form{s * f.value, cross(gradient, f.value) + s * f.curl};
     };
-    int n = 0;
-    auto add = [&](const Form& f) {
-        out.value[n] = f.value;
-        out.curl[n++] = f.curl;
-    };
-    auto addGradient = [&](const Point& g) { add({g, {}}); };
+    auto addForm = [&](const Form& f) { add(f.value, f.curl); };
+    auto addGradient = [&](const Point& g) { add(g, Point{}); };
     const int edges = edgesOf(dimension), faces = facesOf(dimension);
-    for (int k = 0; k < edges; ++k)
-        add(whitney(edgePair[k][0], edgePair[k][1]));
-    if (order >= 2) {
-        for (int k = 0; k < edges; ++k) {
-            const int a = edgePair[k][0], b = edgePair[k][1];
-            addGradient(l[a] * d[b] + l[b] * d[a]);
-        }
-        for (int k = 0; k < faces; ++k) {
-            const int a = facePart[k][0], b = facePart[k][1], c = facePart[k][2];
-            add(times(l[c], d[c], whitney(a, b)));
-            add(times(l[a], d[a], whitney(b, c)));
-        }
+    for (int k = 0; k < edges; ++k) {
+        const int a = edgePair[k][0], b = edgePair[k][1];
+        const double la = l[size_t(a)], lb = l[size_t(b)];
+        if (order == 1)
+            addForm(whitney(a, b));
+        else if (order == 2)
+            addGradient(la * d[b] + lb * d[a]);
+        else
+            addGradient((la - lb) * (la * d[b] + lb * d[a]) + la * lb * (d[a] - d[b]));
     }
-    if (order >= 3) {
-        for (int k = 0; k < edges; ++k) {
-            const int a = edgePair[k][0], b = edgePair[k][1];
-            addGradient((l[a] - l[b]) * (l[a] * d[b] + l[b] * d[a]) + l[a] * l[b] * (d[a] - d[b]));
+    for (int k = 0; k < faces && order > 1; ++k) {
+        const int a = facePart[k][0], b = facePart[k][1], c = facePart[k][2];
+        const double la = l[size_t(a)], lb = l[size_t(b)], lc = l[size_t(c)];
+        if (order == 2) {
+            addForm(times(lc, d[c], whitney(a, b)));
+            addForm(times(la, d[a], whitney(b, c)));
+            continue;
         }
-        for (int k = 0; k < faces; ++k) {
-            const int a = facePart[k][0], b = facePart[k][1], c = facePart[k][2];
-            add(times(l[c] * (l[a] - l[b]), (l[a] - l[b]) * d[c] + l[c] * (d[a] - d[b]),
-                      whitney(a, b)));
-            add(times(l[a] * (l[b] - l[c]), (l[b] - l[c]) * d[a] + l[a] * (d[b] - d[c]),
-                      whitney(b, c)));
-            add(times(l[c] * (2 * l[c] - 1), (4 * l[c] - 1) * d[c], whitney(a, b)));
-            addGradient(l[b] * l[c] * d[a] + l[a] * l[c] * d[b] + l[a] * l[b] * d[c]);
+        addForm(times(lc * (la - lb), (la - lb) * d[c] + lc * (d[a] - d[b]), whitney(a, b)));
+        addForm(times(la * (lb - lc), (lb - lc) * d[a] + la * (d[b] - d[c]), whitney(b, c)));
+        addForm(times(lc * (2 * lc - 1), (4 * lc - 1) * d[c], whitney(a, b)));
+        addGradient(lb * lc * d[a] + la * lc * d[b] + la * lb * d[c]);
+    }
+    if (order == 3 && dimension == 3)
+        for (int k = 1; k < 4; ++k) {
+            const int a = k == 1 ? 2 : 1, b = k == 3 ? 2 : 3;
+            addForm(times(l[size_t(a)] * l[size_t(b)], l[size_t(a)] * d[b] + l[size_t(b)] * d[a],
+                          whitney(0, k)));
         }
-        if (dimension == 3)
-            for (int k = 1; k < 4; ++k) {
-                const int a = k == 1 ? 2 : 1, b = k == 3 ? 2 : 3;
-                add(times(l[a] * l[b], l[a] * d[b] + l[b] * d[a], whitney(0, k)));
-            }
+}
+
+/// The scalar functions of exactly one order, as fields along z.
+template <class Add>
+void scalarForms(int order, const Ends& l, const Point* d, Add add)
+{
+    // curl (0, 0, N) = (dN/dy, -dN/dx, 0)
+    auto addScalar = [&](double value, const Point& g) {
+        add(Point{0, 0, value}, Point{g.y, -g.x, 0});
+    };
+    for (int k = 0; k < 3; ++k) {
+        const int a = edgePair[k][0], b = edgePair[k][1];
+        const double la = l[size_t(a)], lb = l[size_t(b)];
+        const Point slope = la * d[b] + lb * d[a];
+        if (order == 1)
+            addScalar(l[size_t(k)], d[k]);
+        else if (order == 2)
+            addScalar(la * lb, slope);
+        else
+            addScalar(la * lb * (la - lb), (la - lb) * slope + la * lb * (d[a] - d[b]));
+    }
+    if (order == 3)
+        addScalar(l[0] * l[1] * l[2], l[1] * l[2] * d[0] + l[0] * l[2] * d[1] + l[0] * l[1] * d[2]);
+}
+
+}  // namespace
+
+void edgeBasis(int dimension, FieldKind kind, int order, const Point& xi, EdgeBasis& out)
+{
+    const Ends l{1 - xi.x - xi.y - (dimension == 2 ? 0.0 : xi.z), xi.x, xi.y, xi.z};
+    Point d[4];
+    for (int i = 0; i <= dimension; ++i)
+        d[i] = slope(dimension, i);
+    int n = 0;
+    auto add = [&](const Point& value, const Point& curl) {
+        out.value[n] = value;
+        out.curl[n++] = curl;
+    };
+    for (int p = 1; p <= order; ++p) {
+        if (kind.hasEdges())
+            edgeForms(dimension, p, l, d, add);
+        if (kind.hasScalars())
+            scalarForms(p, l, d, add);
     }
 }
 
-EdgeSpace::EdgeSpace(const mesh::Mesh& mesh, int order) : m_mesh(&mesh), m_order(order)
+EdgeSpace::EdgeSpace(const mesh::Mesh& mesh, int order, FieldKind kind)
+    : m_mesh(&mesh), m_order(order), m_kind(kind)
 {
     YH_ASSERT(order >= 1 && order <= highestEdgeOrder, "order 1 to 3");
+    YH_ASSERT(mesh.dimension == 2 || kind.parts == FieldKind::inside, "solids have one kind");
+    YH_ASSERT(kind.parts != FieldKind::turning || kind.turns > 0, "at least one turn");
+}
+
+EdgeSpace::Value EdgeSpace::bent(const Value& plain, const Point& at) const
+{
+    const Point &v = plain.value, &c = plain.curl;
+    if (m_kind.parts == FieldKind::round)
+        return {{0, 0, at.x * v.z}, {at.x * c.x, at.x * c.y - 2 * v.z, 0}};
+    if (m_kind.parts == FieldKind::turning) {
+        const double m = m_kind.turns;
+        return {{(at.x * v.x + v.z) / m, at.x * v.y / m, v.z},
+                {c.x - v.y, c.y + v.x, (at.x * c.z + v.y - c.x) / m}};
+    }
+    return plain;
+}
+
+int EdgeSpace::edgesOfOrder(int order) const
+{
+    if (!m_kind.hasEdges())
+        return 0;
+    const int ne = m_mesh->edgeCount(), nf = m_mesh->faceCount();
+    const int inside = order == 3 && m_mesh->dimension == 3 ? 3 * m_mesh->cellCount() : 0;
+    return ne + 2 * (order - 1) * nf + inside;
 }
 
 int EdgeSpace::count(int order) const
 {
     const int ne = m_mesh->edgeCount(), nf = m_mesh->faceCount(),
               nc = m_mesh->dimension == 3 ? m_mesh->cellCount() : 0;
-    return order * ne + order * (order - 1) * nf + order * (order - 1) * (order - 2) / 2 * nc;
+    const int edges = order * ne + order * (order - 1) * nf +
+                      order * (order - 1) * (order - 2) / 2 * nc,
+              scalars = m_mesh->vertexCount() + (order - 1) * ne + (order == 3 ? nf : 0);
+    return (m_kind.hasEdges() ? edges : 0) + (m_kind.hasScalars() ? scalars : 0);
 }
 
 void EdgeSpace::local(int t, int order, int* number) const
@@ -158,14 +224,24 @@ void EdgeSpace::local(int t, int order, int* number) const
             face[k] = m.cellFaces[size_t(t)][size_t(corner[size_t(3 - k)])];
     for (int p = 1; p <= order; ++p) {
         const int first = start(p), copies = p == 1 ? 0 : p == 2 ? 2 : 4;
-        for (int k = 0; k < edges; ++k)
-            number[n++] = first + edge[k];
-        for (int k = 0; k < faces; ++k)
-            for (int i = 0; i < copies; ++i)
-                number[n++] = first + ne + copies * face[k] + i;
-        if (p == 3 && m.dimension == 3)
-            for (int i = 0; i < 3; ++i)
-                number[n++] = first + ne + copies * nf + 3 * t + i;
+        if (m_kind.hasEdges()) {
+            for (int k = 0; k < edges; ++k)
+                number[n++] = first + edge[k];
+            for (int k = 0; k < faces; ++k)
+                for (int i = 0; i < copies; ++i)
+                    number[n++] = first + ne + copies * face[k] + i;
+            if (p == 3 && m.dimension == 3)
+                for (int i = 0; i < 3; ++i)
+                    number[n++] = first + ne + copies * nf + 3 * t + i;
+        }
+        if (m_kind.hasScalars()) {
+            const int scalars = first + edgesOfOrder(p);
+            for (int k = 0; k < 3; ++k)
+                number[n++] =
+                    scalars + (p == 1 ? m.cells[size_t(t)][size_t(corner[size_t(k)])] : edge[k]);
+            if (p == 3)
+                number[n++] = scalars + ne + t;
+        }
     }
 }
 
@@ -176,9 +252,18 @@ std::vector<int> EdgeSpace::onSide(int side, int order) const
     const auto edge = m_mesh->sideEdges(side, edges);
     std::vector<int> list;
     for (int p = 1; p <= order; ++p) {
-        const int first = start(p), copies = p == 1 ? 0 : p == 2 ? 2 : 4;
-        for (int k = 0; k < edges; ++k)
+        const int first = start(p),
+                  copies = p == 1   ? 0
+                           : p == 2 ? 2
+                                    : 4,
+                  scalars = first + edgesOfOrder(p);
+        for (int k = 0; k < edges && m_kind.hasEdges(); ++k)
             list.push_back(first + edge[size_t(k)]);
+        if (m_kind.hasScalars() && p == 1)
+            for (const int v : m_mesh->sideCorners(side))
+                list.push_back(scalars + v);
+        if (m_kind.hasScalars() && p > 1)
+            list.push_back(scalars + edge[0]);
         if (m_mesh->dimension == 3)
             for (int i = 0; i < copies; ++i)
                 list.push_back(first + ne + copies * side + i);
@@ -243,36 +328,57 @@ std::vector<int> EdgeSpace::functionRanks(int order, std::span<const int> rank) 
     for (int p = 1; p <= order; ++p) {
         const int copies = p == 1 ? 0 : p == 2 ? 2 : 4;
         size_t n = size_t(start(p));
-        for (const auto& e : m.edges)
-            with[n++] = least(e);
-        for (int f = 0; f < m.faceCount() && copies > 0; ++f) {
-            const int r = m.dimension == 2 ? least(m.corners(f)) : least(m.faces[size_t(f)]);
-            for (int i = 0; i < copies; ++i)
-                with[n++] = r;
+        if (m_kind.hasEdges()) {
+            for (const auto& e : m.edges)
+                with[n++] = least(e);
+            for (int f = 0; f < m.faceCount() && copies > 0; ++f) {
+                const int r = m.dimension == 2 ? least(m.corners(f)) : least(m.faces[size_t(f)]);
+                for (int i = 0; i < copies; ++i)
+                    with[n++] = r;
+            }
+            for (int t = 0; t < m.cellCount() && p == 3 && m.dimension == 3; ++t)
+                for (int i = 0; i < 3; ++i)
+                    with[n++] = least(m.corners(t));
         }
-        for (int t = 0; t < m.cellCount() && p == 3 && m.dimension == 3; ++t)
-            for (int i = 0; i < 3; ++i)
-                with[n++] = least(m.corners(t));
+        if (!m_kind.hasScalars())
+            continue;
+        for (int v = 0; v < m.vertexCount() && p == 1; ++v)
+            with[n++] = rank[size_t(v)];
+        for (size_t e = 0; e < m.edges.size() && p > 1; ++e)
+            with[n++] = least(m.edges[e]);
+        for (int t = 0; t < m.cellCount() && p == 3; ++t)
+            with[n++] = least(m.corners(t));
     }
     return with;
 }
 
 EdgePoint::EdgePoint(const EdgeSpace& space, int order, int cell, const Point& xi)
-    : m_count(space.localCount(order)), m_dimension(space.mesh().dimension)
+    : m_space(space), m_count(space.localCount(order))
 {
     const SortedCell s(space.mesh(), cell);
     const Point at = s.sorted(xi);
-    edgeBasis(m_dimension, order, at, m_basis);
+    edgeBasis(space.mesh().dimension, space.kind(), order, at, m_basis);
     space.local(cell, order, m_number);
     m_determinant = s.geometry.inverse(at, m_row);
     s.geometry.jacobian(at, m_column);
+    if (space.mesh().dimension == 2) {
+        m_row[2] = {0, 0, 1};
+        m_column[2] = {0, 0, 1};
+        m_place = s.geometry.at(at);
+    }
+}
+
+EdgeSpace::Value EdgePoint::placed(const Point& v, const Point& k) const
+{
+    return m_space.bent(
+        {v.x * m_row[0] + v.y * m_row[1] + v.z * m_row[2],
+         (1 / m_determinant) * (k.x * m_column[0] + k.y * m_column[1] + k.z * m_column[2])},
+        m_place);
 }
 
 Point EdgePoint::value(int i) const
 {
-    const Point& v = m_basis.value[i];
-    const Point across = m_dimension == 2 ? Point{} : v.z * m_row[2];
-    return v.x * m_row[0] + v.y * m_row[1] + across;
+    return placed(m_basis.value[i], m_basis.curl[i]).value;
 }
 
 EdgeSpace::Value EdgePoint::of(std::span<const double> c) const
@@ -283,10 +389,7 @@ EdgeSpace::Value EdgePoint::of(std::span<const double> c) const
         v = v + x * m_basis.value[i];
         k = k + x * m_basis.curl[i];
     }
-    if (m_dimension == 2)
-        return {v.x * m_row[0] + v.y * m_row[1], {0, 0, k.z / m_determinant}};
-    return {v.x * m_row[0] + v.y * m_row[1] + v.z * m_row[2],
-            (1 / m_determinant) * (k.x * m_column[0] + k.y * m_column[1] + k.z * m_column[2])};
+    return placed(v, k);
 }
 
 EdgeSpace::Value EdgeSpace::at(std::span<const double> c, int order, int cell,
@@ -302,6 +405,7 @@ void EdgeSpace::overGradient([[maybe_unused]] const H1Space& scalar, int order, 
     const mesh::Mesh& m = *m_mesh;
     const int nv = m.vertexCount(), ne = m.edgeCount(), nf = m.faceCount();
     YH_ASSERT(&scalar.mesh() == m_mesh && scalar.order() >= order, "a scalar space of the mesh");
+    YH_ASSERT(m_kind.hasEdges(), "fields across a drawing are no gradients");
     for (int e = 0; e < ne; ++e) {
         visit(e, m.edges[size_t(e)][0], -1.0);
         visit(e, m.edges[size_t(e)][1], 1.0);
@@ -311,6 +415,13 @@ void EdgeSpace::overGradient([[maybe_unused]] const H1Space& scalar, int order, 
             visit(start(p) + e, nv + (p - 2) * ne + e, 1.0);
     for (int f = 0; f < nf && order >= 3; ++f)
         visit(start(3) + ne + 4 * f + 3, nv + 2 * ne + f, 1.0);
+    if (!m_kind.hasScalars())
+        return;
+    for (int p = 1, n = 0; p <= order; ++p) {
+        const int scalars = start(p) + edgesOfOrder(p), many = p == 1 ? nv : p == 2 ? ne : ne + nf;
+        for (int i = 0; i < many; ++i)
+            visit(scalars + i, n++, 1.0);
+    }
 }
 
 std::vector<double> EdgeSpace::gradient(const H1Space& scalar, int order,
@@ -331,10 +442,48 @@ std::vector<double> EdgeSpace::gradientTransposed(const H1Space& scalar, int ord
     return out;
 }
 
+ElementMatrices gradientElements(const EdgeSpace& space, const H1Space& scalar,
+                                 const ElementMatrices& mass)
+{
+    const mesh::Mesh& m = space.mesh();
+    const int order = scalar.order(), wide = space.localCount(order),
+              local = scalar.localCount(order);
+    // The functions that the gradient of each scalar one is made of.
+    std::vector<std::vector<std::pair<int, double>>> made(size_t(scalar.count(order)));
+    space.overGradient(scalar, order, [&](int e, int v, double s) {
+        made[size_t(v)].push_back({e, s});
+    });
+    ElementMatrices out;
+    out.local = local;
+    out.stride = size_t(local * (local + 1) / 2);
+    out.entries.resize(out.stride * size_t(m.cellCount()));
+#pragma omp parallel for schedule(static)
+    for (int t = 0; t < m.cellCount(); ++t) {
+        int number[mostEdgeLocal], scalars[mostLocal];
+        double sign[mostLocal], x[mostLocal][mostEdgeLocal], y[mostEdgeLocal];
+        space.local(t, order, number);
+        scalar.local(t, scalars, sign);
+        double* entry = &out.entries[size_t(t) * out.stride];
+        for (int i = 0; i < local; ++i) {
+            std::fill_n(x[i], wide, 0.0);
+            for (const auto& [e, s] : made[size_t(scalars[i])])
+                for (int k = 0; k < wide; ++k)
+                    if (number[k] == e)
+                        x[i][k] = s;
+        }
+        for (int i = 0; i < local; ++i) {
+            mass.multiply(t, wide, x[i], y);
+            for (int j = i; j < local; ++j)
+                *entry++ = std::inner_product(y, y + wide, x[j], 0.0);
+        }
+    }
+    return out;
+}
+
 namespace {
 
 /// Visits the points of quadrature of a side: place, unit normal, weight with the measure, and the
-/// functions' parts along the side in the order of EdgeSpace::onSide.
+/// functions' parts along the side and of their curls across it in the order of EdgeSpace::onSide.
 template <class Visit>
 void overSideFunctions(const EdgeSpace& space, int order, int side, Measure measure, Visit visit)
 {
@@ -352,22 +501,28 @@ void overSideFunctions(const EdgeSpace& space, int order, int side, Measure meas
         place[i] = size_t(std::find(number, number + space.localCount(order), wanted[i]) - number);
     EdgeBasis b;
     std::vector<Point> along(n);
+    std::vector<double> curl(n);
     for (const CellPoint& q : rule) {
         const Point xi = own.onSide(local, q.xi), normal = own.outward(local, xi),
                     at = s.sorted(xi), p = own.at(xi);
         const double size = norm(normal);
         const Point unit = (1 / size) * normal;
-        edgeBasis(mesh.dimension, order, at, b);
-        Point row[3];
-        s.geometry.inverse(at, row);
+        edgeBasis(mesh.dimension, space.kind(), order, at, b);
+        Point row[3], column[3];
+        const double det = s.geometry.inverse(at, row);
+        s.geometry.jacobian(at, column);
         if (mesh.dimension == 2)
-            row[2] = {};
+            row[2] = column[2] = {0, 0, 1};
         for (size_t i = 0; i < n; ++i) {
-            const Point& v = b.value[place[i]];
-            const Point whole = v.x * row[0] + v.y * row[1] + v.z * row[2];
-            along[i] = whole - dot(whole, unit) * unit;
+            const Point &v = b.value[place[i]], &k = b.curl[place[i]];
+            const auto whole =
+                space.bent({v.x * row[0] + v.y * row[1] + v.z * row[2],
+                            (1 / det) * (k.x * column[0] + k.y * column[1] + k.z * column[2])},
+                           p);
+            along[i] = whole.value - dot(whole.value, unit) * unit;
+            curl[i] = dot(whole.curl, unit);
         }
-        visit(p, unit, q.w * size * measureAt(measure, p), along);
+        visit(p, unit, q.w * size * measureAt(measure, p), along, curl);
     }
 }
 
@@ -384,12 +539,13 @@ std::vector<SideMatrix> sideMass(const EdgeSpace& space, int order, std::span<co
         out.number = space.onSide(sides[k], order);
         const size_t n = out.number.size();
         out.value.assign(n * n, 0.0);
-        overSideFunctions(space, order, sides[k], measure,
-                          [&](const Point&, const Point&, double w, const auto& along) {
-                              for (size_t i = 0; i < n; ++i)
-                                  for (size_t j = 0; j < n; ++j)
-                                      out.value[i * n + j] += w * dot(along[i], along[j]);
-                          });
+        overSideFunctions(
+            space, order, sides[k], measure,
+            [&](const Point&, const Point&, double w, const auto& along, const auto&) {
+                for (size_t i = 0; i < n; ++i)
+                    for (size_t j = 0; j < n; ++j)
+                        out.value[i * n + j] += w * dot(along[i], along[j]);
+            });
     }
     return list;
 }
@@ -402,8 +558,9 @@ std::vector<SideSamples> sideSamples(const EdgeSpace& space, int order, std::spa
         list[k].side = sides[k];
         list[k].number = space.onSide(sides[k], order);
         overSideFunctions(space, order, sides[k], measure,
-                          [&](const Point& p, const Point& normal, double w, const auto& along) {
-                              list[k].points.push_back({p, normal, w, along});
+                          [&](const Point& p, const Point& normal, double w, const auto& along,
+                              const auto& curl) {
+                              list[k].points.push_back({p, normal, w, along, curl});
                           });
     }
     return list;
@@ -418,12 +575,13 @@ SideLoad sideLoad(const EdgeSpace& space, int order, std::span<const int> sides,
         const auto numbers = space.onSide(side, order);
         load.number.insert(load.number.end(), numbers.begin(), numbers.end());
         load.value.resize(load.number.size(), 0.0);
-        overSideFunctions(space, order, side, measure,
-                          [&](const Point& p, const Point&, double w, const auto& along) {
-                              const Point v = g(side, p);
-                              for (size_t i = 0; i < along.size(); ++i)
-                                  load.value[first + i] += w * dot(v, along[i]);
-                          });
+        overSideFunctions(
+            space, order, side, measure,
+            [&](const Point& p, const Point&, double w, const auto& along, const auto&) {
+                const Point v = g(side, p);
+                for (size_t i = 0; i < along.size(); ++i)
+                    load.value[first + i] += w * dot(v, along[i]);
+            });
     }
     return load;
 }

@@ -13,10 +13,11 @@
 //             faces  l_c (l_a - l_b) w_ab,  l_a (l_b - l_c) w_bc,  l_c (2 l_c - 1) w_ab,
 //                    grad(l_a l_b l_c)
 //             cells  l_2 l_3 w_01,  l_1 l_3 w_02,  l_1 l_2 w_03            (tetrahedra)
-// The face of a triangle is the triangle itself. Gradients of the scalar functions of h1.h are sums
-// of single functions, see EdgeSpace::gradient().
-// Source: Nedelec, Numer. Math. 35 (1980) 315; the split into gradients and rest after Webb, IEEE
-// Trans. Antennas Propag. 47 (1999) 1244 (both from memory).
+// The face of a triangle is the triangle itself. Fields of drawings may also point across them, see
+// FieldKind: there the scalar functions N of h1.h, corners taken in rising order, follow those
+// above of each order. Gradients of the scalar functions of h1.h are sums of single functions, see
+// EdgeSpace::gradient(). Source: Nedelec, Numer. Math. 35 (1980) 315; the split into gradients and
+// rest after Webb, IEEE Trans. Antennas Propag. 47 (1999) 1244 (both from memory).
 #pragma once
 
 #include "fem/assembly.h"
@@ -26,6 +27,25 @@
 #include <vector>
 
 namespace yh::fem {
+
+/// Which parts a field has, x, y, z being those of the drawing (round an axis r, z and against the
+/// angle):
+///   inside   in the plane alone; of solids all
+///   across   z alone, E_z = N
+///   round    z alone, round an axis: E_z = x N
+///   turning  round an axis with cos(turns phi) in the plane and sin(turns phi) across it:
+///            turns (E_x, E_y) = x w + (N, 0),  E_z = N
+/// with w in edge elements. So values and curls stay finite on the axis, and the gradients of
+/// x N / turns are those with w = grad N.
+/// Source: Lacoste, Numer. Math. 84 (2000) 577; Oh, Math. Comput. 84 (2015) 1763 (both from
+/// memory).
+struct FieldKind
+{
+    enum Parts { inside, across, round, turning } parts = inside;
+    int turns = 0;
+    [[nodiscard]] bool hasEdges() const { return parts == inside || parts == turning; }
+    [[nodiscard]] bool hasScalars() const { return parts != inside; }
+};
 
 inline constexpr int highestEdgeOrder = 3;
 inline constexpr int mostEdgeLocal = 45;
@@ -47,26 +67,30 @@ struct SortedCell
 };
 
 /// Functions by their components along the reference coordinates, and curls in the same frame:
-/// physical function = J^-T value, physical curl = J curl / det J. In the plane curl.z only.
+/// physical function = J^-T value, physical curl = J curl / det J. In drawings the third reference
+/// coordinate is z itself.
 struct EdgeBasis
 {
     Point value[mostEdgeLocal];
     Point curl[mostEdgeLocal];
 };
-void edgeBasis(int dimension, int order, const Point& xi, EdgeBasis& out);
+void edgeBasis(int dimension, FieldKind kind, int order, const Point& xi, EdgeBasis& out);
 
-/// Global numbers: edges; then edges, two a face; then edges, four a face, three a tetrahedron.
+/// Global numbers: edges; then edges, two a face; then edges, four a face, three a tetrahedron. In
+/// drawings with parts across them, behind those of each order: corners; edges; edges and faces.
 class EdgeSpace
 {
 public:
-    EdgeSpace(const mesh::Mesh& mesh, int order);
+    EdgeSpace(const mesh::Mesh& mesh, int order, FieldKind kind = {});
     [[nodiscard]] const mesh::Mesh& mesh() const { return *m_mesh; }
+    [[nodiscard]] FieldKind kind() const { return m_kind; }
     [[nodiscard]] int order() const { return m_order; }
     [[nodiscard]] int count(int order) const;
     [[nodiscard]] int count() const { return count(m_order); }
     [[nodiscard]] int localCount(int order) const
     {
-        return edgeLocalCount(m_mesh->dimension, order);
+        return (m_kind.hasEdges() ? edgeLocalCount(m_mesh->dimension, order) : 0) +
+               (m_kind.hasScalars() ? fem::localCount(2, order) : 0);
     }
     /// Numbers of the functions of a cell; shape (localCount(order)).
     void local(int cell, int order, int* number) const;
@@ -85,6 +109,9 @@ public:
     {
         Point value, curl;
     };
+    /// What a field and its curl are at a place of a drawing, from those of w and N taken as parts
+    /// of a field in Cartesian coordinates.
+    [[nodiscard]] Value bent(const Value& plain, const Point& at) const;
     /// The function with these coefficients and its curl (1/m) at a place of a cell.
     /// @param coefficients  shape (count(order))
     /// @param xi            reference coordinates of the mesh's own cell
@@ -101,13 +128,23 @@ public:
                                                          std::span<const double> x) const;
 
 private:
+    friend ElementMatrices gradientElements(const EdgeSpace& space, const H1Space& scalar,
+                                            const ElementMatrices& mass);
     template <class Visit>
     void overGradient(const H1Space& scalar, int order, Visit visit) const;
     [[nodiscard]] int start(int order) const { return order == 1 ? 0 : count(order - 1); }
+    /// Functions of exactly this order that are edge elements: those behind them are scalars.
+    [[nodiscard]] int edgesOfOrder(int order) const;
 
     const mesh::Mesh* m_mesh;
     int m_order;
+    FieldKind m_kind;
 };
+
+/// Element matrices of the products of gradients, from those of the fields they are part of.
+/// @param mass  of the space's order; the result is for the order of `scalar`, at most that
+[[nodiscard]] ElementMatrices gradientElements(const EdgeSpace& space, const H1Space& scalar,
+                                               const ElementMatrices& mass);
 
 /// All functions of a cell and their curls at one place, for several fields there.
 class EdgePoint
@@ -122,12 +159,14 @@ public:
     [[nodiscard]] Point value(int i) const;
 
 private:
+    [[nodiscard]] EdgeSpace::Value placed(const Point& value, const Point& curl) const;
+
+    const EdgeSpace& m_space;
     int m_count;
     int m_number[mostEdgeLocal];
     EdgeBasis m_basis;
-    int m_dimension;
     double m_determinant;
-    Point m_row[3], m_column[3];
+    Point m_row[3], m_column[3], m_place;
 };
 
 /// Element matrices of a field in H(curl): integral of curl f_i . a curl f_j, and of f_i . b f_j.
@@ -205,6 +244,7 @@ struct SideSamples
         Point place, normal;       ///< out of the side's first cell, of length 1
         double weight = 0;         ///< with the measure
         std::vector<Point> along;  ///< by function
+        std::vector<double> curl;  ///< the part of the curls across the side, by function
     };
     std::vector<At> points;
 };

@@ -16,15 +16,15 @@ struct EdgeTable
     const std::vector<CellPoint>& rule;
     std::vector<double> value, curl;  ///< shape (points, 3, functions)
 
-    EdgeTable(int dimension, int order, int degree)
-        : count(edgeLocalCount(dimension, order)), rule(cellRule(dimension, degree))
+    EdgeTable(const EdgeSpace& space, int order, int degree)
+        : count(space.localCount(order)), rule(cellRule(space.mesh().dimension, degree))
     {
         const auto n = size_t(count);
         value.resize(rule.size() * 3 * n);
         curl.resize(value.size());
         EdgeBasis b;
         for (size_t q = 0; q < rule.size(); ++q) {
-            edgeBasis(dimension, order, rule[q].xi, b);
+            edgeBasis(space.mesh().dimension, space.kind(), order, rule[q].xi, b);
             for (size_t i = 0; i < n; ++i) {
                 const double v[3] = {b.value[i].x, b.value[i].y, b.value[i].z},
                              c[3] = {b.curl[i].x, b.curl[i].y, b.curl[i].z};
@@ -70,10 +70,8 @@ Metrics metricsAt(const mesh::Geometry& g, const Point& xi, const Coefficient& i
     Point row[3], column[3];
     const double det = g.inverse(xi, row), size = std::abs(det);
     g.jacobian(xi, column);
-    if (g.dimension == 2) {
-        row[2] = {0, 0, 0};
-        column[2] = {0, 0, 1};  // curls point out of the plane
-    }
+    if (g.dimension == 2)
+        row[2] = column[2] = {0, 0, 1};
     const Point p = g.at(xi);
     const Tensor a = inverseMu.at ? inverseMu.at(p) : inverseMu.constant,
                  b = eps.at ? eps.at(p) : eps.constant;
@@ -117,15 +115,55 @@ void addPoint(const double* metric, double w, const double* component, size_t n,
     }
 }
 
+/// Adds a point where the functions are not those of a plane field.
+void addBent(const EdgeSpace& space, const EdgeTable& table, size_t q, const SortedCell& s,
+             const Coefficient& inverseMu, const Coefficient& eps, Measure measure, double* K,
+             double* M)
+{
+    const auto n = size_t(table.count);
+    const CellPoint& at = table.rule[q];
+    Point row[3], column[3];
+    const double det = s.geometry.inverse(at.xi, row);
+    s.geometry.jacobian(at.xi, column);
+    row[2] = column[2] = {0, 0, 1};
+    const Point p = s.geometry.at(at.xi);
+    double value[3 * mostEdgeLocal], curl[3 * mostEdgeLocal];
+    for (size_t i = 0; i < n; ++i) {
+        const double *v = &table.value[q * 3 * n + i], *c = &table.curl[q * 3 * n + i];
+        const auto f =
+            space.bent({v[0] * row[0] + v[n] * row[1] + v[2 * n] * row[2],
+                        (1 / det) * (c[0] * column[0] + c[n] * column[1] + c[2 * n] * column[2])},
+                       p);
+        value[i] = f.value.x;
+        value[n + i] = f.value.y;
+        value[2 * n + i] = f.value.z;
+        curl[i] = f.curl.x;
+        curl[n + i] = f.curl.y;
+        curl[2 * n + i] = f.curl.z;
+    }
+    auto metric = [&](const Coefficient& k, double(&out)[6]) {
+        const Tensor t = k.at ? k.at(p) : k.constant;
+        const double w = measureAt(measure, p) * std::abs(det),
+                     entries[6] = {t.xx, t.xy, t.yy, t.xz, t.yz, t.zz};
+        for (int i = 0; i < 6; ++i)
+            out[i] = w * entries[i];
+    };
+    double a[6], b[6];
+    metric(inverseMu, a);
+    metric(eps, b);
+    addPoint(a, at.w, curl, n, K);
+    addPoint(b, at.w, value, n, M);
+}
+
 /// The matrices of single cells.
 class CellMatrices
 {
 public:
-    CellMatrices(const mesh::Mesh& mesh, int order, Measure measure)
-        : m_mesh(mesh),
+    CellMatrices(const EdgeSpace& space, int order, Measure measure)
+        : m_space(space),
           m_measure(measure),
-          m_exact(mesh.dimension, order, 2 * order),
-          m_general(mesh.dimension, order, 2 * order + 3),
+          m_exact(space, order, 2 * order),
+          m_general(space, order, 2 * order + 3),
           m_masses(referenceProducts(m_exact, m_exact.value)),
           m_curls(referenceProducts(m_exact, m_exact.curl))
     {
@@ -134,7 +172,9 @@ public:
     void of(int t, const Coefficient& a, const Coefficient& b, double* K, double* M) const
     {
         const auto n = size_t(m_exact.count), packed = n * (n + 1) / 2;
-        const SortedCell s(m_mesh, t);
+        const SortedCell s(m_space.mesh(), t);
+        const auto parts = m_space.kind().parts;
+        const bool bent = parts == FieldKind::round || parts == FieldKind::turning;
         if (!s.geometry.curved && !a.at && !b.at && m_measure == Measure::plane) {
             const Metrics m = metricsAt(s.geometry, s.geometry.centre(), a, b, m_measure);
             straight(m.curl, m_curls, K, packed);
@@ -144,6 +184,10 @@ public:
         std::fill(K, K + packed, 0.0);
         std::fill(M, M + packed, 0.0);
         for (size_t q = 0; q < m_general.rule.size(); ++q) {
+            if (bent) {
+                addBent(m_space, m_general, q, s, a, b, m_measure, K, M);
+                continue;
+            }
             const CellPoint& at = m_general.rule[q];
             const Metrics m = metricsAt(s.geometry, at.xi, a, b, m_measure);
             addPoint(m.curl, at.w, &m_general.curl[q * 3 * n], n, K);
@@ -152,7 +196,7 @@ public:
     }
 
 private:
-    const mesh::Mesh& m_mesh;
+    const EdgeSpace& m_space;
     Measure m_measure;
     EdgeTable m_exact, m_general;
     std::vector<double> m_masses, m_curls;
@@ -183,7 +227,7 @@ EdgeElements edgeElements(const EdgeSpace& space, std::span<const Coefficient> i
         m->entries.resize(m->stride * size_t(blocks));
     }
     const size_t packed = e.curl.stride;
-    const CellMatrices matrices(mesh, order, measure);
+    const CellMatrices matrices(space, order, measure);
 #pragma omp parallel for schedule(dynamic, 256)
     for (int t = 0; t < mesh.cellCount(); ++t) {
         const auto piece = size_t(mesh.piece[size_t(t)]);
@@ -256,7 +300,7 @@ NextOrder nextOrder(const EdgeSpace& space, int order, std::span<const std::vect
         p.rows.assign(functions * width, 0.0F);
         p.own.assign(functions, 0.0);
     }
-    const CellMatrices matrices(mesh, next, measure);
+    const CellMatrices matrices(space, next, measure);
     const size_t packed = size_t(all) * (size_t(all) + 1) / 2;
     std::vector<int> cells;
     for (int t = 0; t < mesh.cellCount(); ++t)

@@ -199,7 +199,8 @@ std::vector<SphereExpansion::Sample> SphereExpansion::samples(
     for (const int s : problem.shell.sphere)
         isSphere[size_t(s)] = 1;
     const auto images = imagesOf(problem);
-    auto lifted = [axial](const Point& p) { return axial ? Point{p.x, 0, p.y} : p; };
+    // Across the drawing of a body round an axis means against the angle.
+    auto lifted = [axial](const Point& p) { return axial ? Point{p.x, -p.z, p.y} : p; };
     std::vector<Sample> list;
     fem::onSides(
         mesh, problem.measure, 2 * order + 4,

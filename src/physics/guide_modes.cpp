@@ -352,7 +352,7 @@ GuideModesSolver::Elements GuideModesSolver::elementsOf(bool imaginary) const
         std::vector<double> curl(size_t(local), 0.0), phi(curl);
         for (const auto& q : rule) {
             const Point xi = sorted.sorted(q.xi), place = g.at(q.xi);
-            fem::edgeBasis(2, p, xi, edge);
+            fem::edgeBasis(2, {}, p, xi, edge);
             fem::basis(2, p, q.xi, scalar);
             Point row[3];
             const double det = sorted.geometry.inverse(xi, row);

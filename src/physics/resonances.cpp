@@ -54,9 +54,10 @@ Gradients::Gradients(const fem::EdgeSpace& space, const fem::H1Space& scalar, in
     std::vector<char> isFree(n);
     for (size_t i = 0; i < n; ++i)
         isFree[i] = !m_onWall[i];
+    const bool turning = space.kind().parts == fem::FieldKind::turning;
     int grounded = -1;
     std::map<int, std::vector<int>> sets;
-    for (int v = 0; v < int(nv); ++v) {
+    for (int v = 0; v < int(nv) && !turning; ++v) {
         if (!m_onWall[size_t(v)])
             continue;
         const int r = root(v);
@@ -67,7 +68,7 @@ Gradients::Gradients(const fem::EdgeSpace& space, const fem::H1Space& scalar, in
             isFree[size_t(v)] = r == v;
         }
     }
-    if (grounded < 0)
+    if (grounded < 0 && !turning)
         isFree[0] = 0;
     m_numbering = fem::nestedDissection(scalar, order, isFree, ranks);
     for (auto& [r, corners] : sets) {
@@ -159,7 +160,10 @@ Resonances findResonances(const ResonanceSearch& search, Counters& counters,
                                        space.localCount(p), space.cellTable()};
     const std::vector<fem::Term> terms{{&search.elements.curl, {}}, {&search.elements.mass, {}}};
     const auto family = fem::assemble(functions, terms, numbering);
-    Gradients gradients(space, search.scalar, p, search.gradients, search.walls, search.ranks);
+    std::unique_ptr<Gradients> gradients;
+    if (space.kind().hasEdges())
+        gradients = std::make_unique<Gradients>(space, search.scalar, p, search.gradients,
+                                                search.walls, search.ranks);
     counters.assembleSeconds += base::seconds() - start;
 
     fem::EigenProblem e;
@@ -196,11 +200,28 @@ Resonances findResonances(const ResonanceSearch& search, Counters& counters,
         for (size_t i = 0; i < x.size(); ++i)
             out[size_t(numbering.function[i])] = x[i];
     };
+    // Between magnetic walls a field across the plane that is the same everywhere has no curl.
+    std::vector<double> even, evenM;
+    if (space.kind().parts == fem::FieldKind::across && numbering.size() == space.count(p)) {
+        even.assign(size_t(e.size), 0.0);
+        for (int v = 0; v < space.mesh().vertexCount(); ++v)
+            even[size_t(numbering.place[size_t(v)])] = 1;
+        products.multiply(1, even, evenM);
+        const double size = std::inner_product(even.begin(), even.end(), evenM.begin(), 0.0);
+        for (double& v : evenM)
+            v /= size;
+    }
     e.project = [&](std::vector<double>& x) {
+        if (!gradients) {
+            const double share = std::inner_product(evenM.begin(), evenM.end(), x.begin(), 0.0);
+            for (size_t i = 0; i < even.size(); ++i)
+                x[i] -= share * even[i];
+            return;
+        }
         products.multiply(1, x, y);
         spread(x, all);
         spread(y, allY);
-        gradients.remove(all, allY);
+        gradients->remove(all, allY);
         for (size_t i = 0; i < x.size(); ++i)
             x[i] = all[size_t(numbering.function[i])];
     };

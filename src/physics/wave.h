@@ -3,8 +3,8 @@
 //   curl (1/mu curl E) = k^2 eps E,   k = omega / c,
 //
 // with E in H(curl), relative eps and mu. This file: what a sheet states, and resonances. Drawings
-// hold E in their plane, with H out of it; round an axis nothing changes with the angle (TM modes
-// of azimuthal order 0).
+// hold E in their plane with H across it, or E across it; round an axis also fields that turn with
+// the angle (fem::FieldKind).
 // Source: Jackson, Classical Electrodynamics, 3rd ed., chapter 8 (from memory).
 #pragma once
 
@@ -91,6 +91,7 @@ struct WavePort
 struct WaveProblem
 {
     fem::Measure measure = fem::Measure::plane;
+    fem::FieldKind kind;
     double scale = 1.0;                            ///< depth times the number of images
     std::vector<fem::Coefficient> eps, inverseMu;  ///< relative, by piece
     std::vector<double> loss;                      ///< tan delta, by piece
@@ -149,7 +150,8 @@ struct WaveProblem
 [[nodiscard]] std::vector<int> wallSides(const WaveProblem& problem, const mesh::Mesh& mesh);
 
 /// Takes gradients out of fields. Potentials are constant on each connected set of walls, and zero
-/// on the first of them; without walls, zero at one corner.
+/// on the first of them; without walls, zero at one corner. Those that turn with the angle are zero
+/// on all walls.
 class Gradients
 {
 public:

@@ -21,7 +21,7 @@ using Complex = std::complex<double>;
 
 WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh& mesh,
                                    const shape::Partition& partition, int order, base::Progress&)
-    : m_problem(problem), m_mesh(mesh), m_partition(partition), m_space(mesh, order)
+    : m_problem(problem), m_mesh(mesh), m_partition(partition), m_space(mesh, order, problem.kind)
 {
     const double start = base::seconds();
     m_elements = fem::edgeElements(m_space, problem.inverseMu, problem.eps, problem.measure);

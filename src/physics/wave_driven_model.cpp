@@ -137,7 +137,8 @@ WaveDrivenSolver::Builder::Builder(WaveDrivenSolver& solver, Model& model,
     wallDrives();
     litLoads();
     constexpr size_t manyUnknowns = 400000;
-    if (solver.m_isComplex && m_unknowns >= manyUnknowns && model.order > 1)
+    if (solver.m_isComplex && solver.m_mesh.dimension == 3 && m_unknowns >= manyUnknowns &&
+        model.order > 1)
         solver.findBlocks(model.order, numbering, m_lowest, m_blocks);
 }
 

@@ -23,13 +23,16 @@ WaveModesSolver::WaveModesSolver(const WaveProblem& problem, const mesh::Mesh& m
     : m_problem(problem),
       m_mesh(mesh),
       m_partition(partition),
-      m_space(mesh, order),
+      m_space(mesh, order, problem.kind),
       m_scalar(mesh, order),
       m_locator(mesh)
 {
     const double start = base::seconds();
     m_elements = fem::edgeElements(m_space, problem.inverseMu, problem.eps, problem.measure);
-    m_gradients = fem::stiffness(m_scalar, problem.eps, problem.measure);
+    if (problem.kind.parts == fem::FieldKind::turning)
+        m_gradients = fem::gradientElements(m_space, m_scalar, m_elements.mass);
+    else if (problem.kind.hasEdges())
+        m_gradients = fem::stiffness(m_scalar, problem.eps, problem.measure);
     m_counters.assembleSeconds = base::seconds() - start;
     for (int k = 1; k <= problem.modes; ++k) {
         const std::string mode = problem.modes == 1 ? "" : " " + std::to_string(k);

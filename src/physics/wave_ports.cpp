@@ -3,6 +3,8 @@
 #include "base/quantity.h"
 #include "fem/eigen.h"
 
+#include <Eigen/Dense>
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -17,6 +19,19 @@ constexpr double pi = 3.14159265358979323846;
 constexpr double c0 = 299792458.0;        // m/s, by definition
 constexpr double mu0 = 1.25663706212e-6;  // H/m, CODATA 2018
 
+/// Sides of the mesh that make up a port.
+std::vector<int> sidesOf(const WavePort& port, const mesh::Mesh& mesh)
+{
+    std::vector<int> sides;
+    for (int s = 0; s < mesh.sideCount(); ++s)
+        if (std::find(port.sides.begin(), port.sides.end(), mesh.sideTag[size_t(s)]) !=
+            port.sides.end())
+            sides.push_back(s);
+    if (sides.empty())
+        throw base::Error(6209, "no cell touches this port", {port.line, "on", -1});
+    return sides;
+}
+
 /// The face of a port as a mesh of its own. Its vertices keep their order, so that its edge
 /// functions are what the device's leave on the face.
 struct Face
@@ -28,13 +43,7 @@ struct Face
 
     Face(const WavePort& port, const mesh::Mesh& whole, std::span<const int> walls)
     {
-        for (int s = 0; s < whole.sideCount(); ++s)
-            if (const int tag = whole.sideTag[size_t(s)];
-                tag >= 0 &&
-                std::find(port.sides.begin(), port.sides.end(), tag) != port.sides.end())
-                side.push_back(s);
-        if (side.empty())
-            throw base::Error(6209, "no cell touches this port", {port.line, "on", -1});
+        side = sidesOf(port, whole);
         std::set<int> corners;
         for (const int s : side)
             for (const int k : whole.sideCorners(s))
@@ -228,13 +237,7 @@ PortMode lineMode(const WavePort& port, const fem::EdgeSpace& space, int order,
                   fem::Measure measure)
 {
     const mesh::Mesh& mesh = space.mesh();
-    std::vector<int> sides;
-    for (int s = 0; s < mesh.sideCount(); ++s)
-        if (std::find(port.sides.begin(), port.sides.end(), mesh.sideTag[size_t(s)]) !=
-            port.sides.end())
-            sides.push_back(s);
-    if (sides.empty())
-        throw base::Error(6209, "no cell touches this port", {port.line, "on", -1});
+    const auto sides = sidesOf(port, mesh);
     const auto ends = mesh.sideCorners(sides[0]);
     Point direction = mesh.vertices[size_t(ends[1])] - mesh.vertices[size_t(ends[0])];
     direction = (1 / norm(direction)) * direction;
@@ -263,12 +266,76 @@ PortMode lineMode(const WavePort& port, const fem::EdgeSpace& space, int order,
     return mode;
 }
 
+/// The modes of a line of a drawing with E across it: TE modes, whose curl across the line has the
+/// cut-off for its size.
+std::vector<PortMode> modesAcross(const WavePort& port, int count, const fem::EdgeSpace& space,
+                                  int order, std::span<const int> walls, fem::Measure measure)
+{
+    const mesh::Mesh& mesh = space.mesh();
+    const auto sides = sidesOf(port, mesh);
+    std::map<int, int> place;  // of the functions that are free
+    std::set<int> held;
+    for (const int s : walls)
+        for (const int i : space.onSide(s, order))
+            held.insert(i);
+    const auto samples = fem::sideSamples(space, order, sides, measure);
+    for (const auto& s : samples)
+        for (const int i : s.number)
+            if (!held.count(i))
+                place.try_emplace(i, int(place.size()));
+    const auto n = Eigen::Index(place.size());
+    if (n < count)
+        throw base::Error(6212, "the mesh of this port is too coarse for that many modes",
+                          {port.line, "modes", -1});
+    Eigen::MatrixXd K = Eigen::MatrixXd::Zero(n, n), M = K;
+    Eigen::VectorXd lean = Eigen::VectorXd::Zero(n), tilt = lean;
+    const Point origin = samples[0].points[0].place;
+    for (const auto& s : samples)
+        for (const auto& p : s.points)
+            for (size_t i = 0; i < s.number.size(); ++i) {
+                if (held.count(s.number[i]))
+                    continue;
+                const Eigen::Index a = place.at(s.number[i]);
+                const double away = dot(p.place - origin, {1.0, 0.618, 0});
+                lean(a) += p.weight * p.along[i].z;
+                tilt(a) += p.weight * p.along[i].z * away;
+                for (size_t j = 0; j < s.number.size(); ++j) {
+                    if (held.count(s.number[j]))
+                        continue;
+                    const Eigen::Index b = place.at(s.number[j]);
+                    K(a, b) += p.weight * p.curl[i] * p.curl[j];
+                    M(a, b) += p.weight * dot(p.along[i], p.along[j]);
+                }
+            }
+    const Eigen::GeneralizedSelfAdjointEigenSolver<Eigen::MatrixXd> found(K, M);
+    std::vector<PortMode> list;
+    for (Eigen::Index k = 0; k < count; ++k) {
+        Eigen::VectorXd x = found.eigenvectors().col(k);
+        // Like ports get like signs.
+        const double plain = lean.dot(x), size = std::sqrt(lean.dot(M.ldlt().solve(lean)));
+        if ((std::abs(plain) > 1e-3 * size ? plain : tilt.dot(x)) < 0)
+            x = -x;
+        PortMode mode;
+        mode.kind = PortMode::Kind::te;
+        mode.cutoff = std::max(found.eigenvalues()(k), 0.0);
+        const Eigen::VectorXd weight = M * x;
+        for (const auto& [function, at] : place) {
+            mode.number.push_back(function);
+            mode.weight.push_back(weight(at));
+        }
+        list.push_back(std::move(mode));
+    }
+    return list;
+}
+
 }  // namespace
 
 std::vector<PortMode> portModes(const WavePort& port, int count, const fem::EdgeSpace& space,
                                 int order, std::span<const int> walls, fem::Measure measure,
                                 base::Progress& progress)
 {
+    if (!space.kind().hasEdges())
+        return modesAcross(port, count, space, order, walls, measure);
     if (space.mesh().dimension == 2)
         return {lineMode(port, space, order, measure)};
     const bool lumped = port.resistance > 0;

@@ -34,7 +34,7 @@ struct PortMode
 };
 
 /// The lowest modes of a port, by rising cut-off.
-/// In drawings a port is a line, and its mode is that without cut-off.
+/// In drawings a port is a line: with E in the drawing its mode is that without cut-off.
 /// @param walls  sides of the mesh along which the field vanishes
 /// @throws Error with the port's line where the mesh has no such modes
 [[nodiscard]] std::vector<PortMode> portModes(const WavePort& port, int count,

@@ -41,6 +41,7 @@ public:
         o.sides.assign(m_p.sides().size(), WaveProblem::open);
         m_isMetal.assign(n, 0);
         m_known.assign(n, 0);
+        kind();
         materials();
         surfaces();
         symmetry();
@@ -116,6 +117,33 @@ private:
             return v.value->value.real();
         fault(6204, l, key, "this may not depend on place or temperature in a wave problem");
         return fallback;
+    }
+    /// Where E points.
+    void kind()
+    {
+        auto& o = *m_out;
+        const bool axi = m_model.space() == sheet::Space::axisymmetric;
+        if (const Line* l = m_model.document().first("field across")) {
+            o.kind.parts = axi ? fem::FieldKind::round : fem::FieldKind::across;
+            if (m_model.space() == sheet::Space::solid)
+                fault(6236, *l, {}, "a solid holds E in all directions; this is for drawings");
+            else if (m_model.document().first("guide modes"))
+                fault(6236, *l, {}, "the modes of a guide hold E in all directions");
+        }
+        const Line* modes = m_model.document().first("modes");
+        if (!modes || !modes->has("turns"))
+            return;
+        if (!axi)
+            fault(6237, *modes, "turns",
+                  "only what is drawn round an axis has fields of an azimuthal order");
+        else if (o.kind.parts == fem::FieldKind::round)
+            fault(6238, *modes, "turns",
+                  "fields that change with the angle point in all directions: take the line `E "
+                  "across the drawing` out");
+        else
+            o.kind = {fem::FieldKind::turning, m_model.count(*modes, "turns")};
+        // Energies hold the mean square of the cosine.
+        o.scale /= 2;
     }
     void materials()
     {
@@ -332,6 +360,7 @@ private:
             d.name = l->name();
             d.line = l->id;
             d.at = m_model.point(*l, "at");
+            const auto parts = o.kind.parts;
             const std::string along = m_model.choice(*l, "along");
             d.direction = along == "x"   ? Point{1, 0, 0}
                           : along == "y" ? Point{0, 1, 0}
@@ -339,12 +368,18 @@ private:
             if (m_model.space() == sheet::Space::axisymmetric) {
                 // The sheet's r and z are x and y of the drawing.
                 d.direction = {0, 1, 0};
-                if (along != "z" || d.at.x != 0)
+                if (parts == fem::FieldKind::round)
+                    fault(6220, *l, {},
+                          "with E round the axis nothing on the axis drives it; take a port");
+                else if (along != "z" || d.at.x != 0)
                     fault(6220, *l, "along",
                           "round an axis a dipole stands on the axis and points along z");
-            } else if (m_model.space() == sheet::Space::plane && along == "z")
+            } else if (m_model.space() == sheet::Space::plane &&
+                       (along == "z") != (parts == fem::FieldKind::across))
                 fault(6221, *l, "along",
-                      "E lies in the drawing: a dipole there points along x or y");
+                      along == "z" ? "E lies in the drawing: a dipole there points along x or y, "
+                                     "unless a line says `E across the drawing`"
+                                   : "E points across the drawing: a dipole there points along z");
             d.moment = m_model.number(*l, "moment");
             o.dipoles.push_back(d);
         }
@@ -372,12 +407,19 @@ private:
                 fault(6230, *l, "E", "along which direction is its electric field?", true);
                 continue;
             }
-            w.polarisation =
-                l->has("E") ? m_model.direction(*l, "E") : Point{-w.towards.y, w.towards.x, 0};
+            const bool across = o.kind.parts == fem::FieldKind::across;
+            w.polarisation = l->has("E") ? m_model.direction(*l, "E")
+                             : across    ? Point{0, 0, 1}
+                                         : Point{-w.towards.y, w.towards.x, 0};
             constexpr double right = 1e-6;
-            if (drawing && (std::abs(w.towards.z) > right || std::abs(w.polarisation.z) > right))
-                fault(6231, *l, std::abs(w.towards.z) > right ? "towards" : "E",
-                      "a wave in a drawing travels in its plane, and E lies there too");
+            const double out = std::abs(w.polarisation.z);
+            if (drawing && std::abs(w.towards.z) > right)
+                fault(6231, *l, "towards", "a wave in a drawing travels in its plane");
+            else if (drawing && std::abs(out - (across ? 1 : 0)) > right)
+                fault(6231, *l, "E",
+                      across ? "E points across the drawing, along z"
+                             : "E lies in the plane of the drawing, unless a line says `E across "
+                               "the drawing`");
             const double along = dot(w.polarisation, w.towards);
             if (std::abs(along) > right)
                 fault(6232, *l, "E",
@@ -406,6 +448,10 @@ private:
     {
         auto& o = *m_out;
         for (const Line* l : m_model.document().ofKind("lumped port")) {
+            if (o.kind.parts != fem::FieldKind::inside)
+                fault(6239, *l, {},
+                      "with E across the drawing no two conductors of it have a voltage between "
+                      "them; take a port or a dipole");
             WavePort port;
             port.name = l->name();
             port.line = l->id;
@@ -462,7 +508,7 @@ private:
         if (m_model.space() == sheet::Space::solid)
             return;
         for (WavePort& port : o.ports) {
-            if (port.modes > 1)
+            if (port.modes > 1 && o.kind.parts == fem::FieldKind::inside)
                 m_faults.push_back({6214,
                                     {port.line, "modes", -1},
                                     "in drawings a port has the one mode without cut-off",

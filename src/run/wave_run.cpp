@@ -73,6 +73,13 @@ private:
             quality(l, mode, number);
         } else {
             const auto from = m_model.point(l, "from"), to = m_model.point(l, "to");
+            if (!m_problem.kind.hasEdges()) {
+                m_faults.push_back({7082,
+                                    {l.id, {}, -1},
+                                    "E points across the drawing: no line in it holds a voltage",
+                                    false});
+                return;
+            }
             Ask a = beginAsk(m_model, l, dim::resistance, "R/Q of mode " + number);
             a.degree = 1;
             a.evaluate = [mode, from, to](Field& field, int order) {
@@ -163,15 +170,8 @@ public:
                         {}});
         cells(s, list);
         if (model.space() != sheet::Space::solid)
-            list.push_back({"kind of modes",
-                            Check::State::note,
-                            model.space() == sheet::Space::axisymmetric
-                                ? "only modes that do not change round the axis, with E in the "
-                                  "drawing's plane (TM0); model a solid for the others"
-                                : "only modes with E in the drawing's plane and no change across "
-                                  "it",
-                            line ? line->id : -1,
-                            {}});
+            list.push_back(
+                {"kind of modes", Check::State::note, kindOfModes(), line ? line->id : -1, {}});
         closeModes(s, list, line);
         std::vector<std::string> fields;
         const int asked = std::min(m_problem->asked, m_problem->modes);
@@ -193,6 +193,27 @@ public:
     fem::Measure measure() const override { return m_problem->measure; }
 
 private:
+    [[nodiscard]] std::string kindOfModes() const
+    {
+        switch (m_problem->kind.parts) {
+            case fem::FieldKind::across:
+                return "only modes with E across the drawing and no change along it";
+            case fem::FieldKind::round:
+                return "only modes that do not change round the axis, with E round it (TE0); state "
+                       "an azimuthal order for those that do";
+            case fem::FieldKind::turning:
+                return "only modes of azimuthal order " + std::to_string(m_problem->kind.turns) +
+                       "; each stands for two, of which the other is turned by a quarter of its "
+                       "period";
+            default:
+                return m_problem->measure == fem::Measure::axisymmetric
+                           ? "only modes that do not change round the axis, with E in the "
+                             "drawing's plane (TM0); `E across the drawing` gives those with E "
+                             "round it, an azimuthal order in the line of the modes the others"
+                           : "only modes with E in the drawing's plane and no change across it; `E "
+                             "across the drawing` gives the others";
+        }
+    }
     /// Cells per wavelength of the highest mode that is asked about, at the coarsest place.
     void cells(const WaveModesSolver& s, std::vector<Check>& list) const
     {

@@ -17,7 +17,12 @@ void addWave(std::vector<Kind>& k)
                    .marker = "above",
                    .dimension = dim::frequency,
                    .range = Range::notNegative,
-                   .help = "only those above this frequency"}},
+                   .help = "only those above this frequency"},
+                  {.key = "turns",
+                   .type = T::count,
+                   .marker = "of azimuthal order",
+                   .help = "round an axis: fields that run through that many periods in a turn; "
+                           "without it, those that do not change with the angle"}},
                  "lowest modes 4",
                  "Resonances of a closed device, by rising frequency.",
                  false,
@@ -192,6 +197,16 @@ void addWave(std::vector<Kind>& k)
                  "absorbs what arrives (a perfectly matched layer), made by itself.",
                  false,
                  true});
+    k.push_back(
+        {"field across",
+         "waves",
+         "E across the drawing",
+         {},
+         "E across the drawing",
+         "The electric field points out of the plane of the drawing, or round its axis, and "
+         "the magnetic field lies in it. Without this line it is the other way round.",
+         false,
+         true});
     k.push_back({"metal wall",
                  "waves",
                  "metal wall",

@@ -133,7 +133,7 @@ private slots:
         Eigen::MatrixXd gram = Eigen::MatrixXd::Zero(n, n), curls = gram;
         for (const auto& q : fem::cellRule(dimension, 2 * order)) {
             fem::EdgeBasis b;
-            fem::edgeBasis(dimension, order, q.xi, b);
+            fem::edgeBasis(dimension, {}, order, q.xi, b);
             for (int i = 0; i < n; ++i)
                 for (int j = 0; j < n; ++j) {
                     gram(i, j) += q.w * dot(b.value[i], b.value[j]);
@@ -168,7 +168,7 @@ private slots:
         const auto& rule = fem::cellRule(dimension, 2 * order + 2);
         for (const auto& q : rule) {
             fem::EdgeBasis b;
-            fem::edgeBasis(dimension, order, q.xi, b);
+            fem::edgeBasis(dimension, {}, order, q.xi, b);
             for (int i = 0; i < n; ++i) {
                 rhs(i) += q.w * dot(b.value[i], field(q.xi));
                 for (int j = 0; j < n; ++j)
@@ -178,7 +178,7 @@ private slots:
         const Eigen::VectorXd c = gram.ldlt().solve(rhs);
         for (const auto& q : rule) {
             fem::EdgeBasis b;
-            fem::edgeBasis(dimension, order, q.xi, b);
+            fem::edgeBasis(dimension, {}, order, q.xi, b);
             Point v;
             for (int i = 0; i < n; ++i)
                 v = v + c(i) * b.value[i];
