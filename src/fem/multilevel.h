@@ -4,9 +4,10 @@
 // One application of the preconditioner: a Gauss-Seidel sweep forwards over all unknowns, the
 // order-1 part of the residual solved by Cholesky for each field in turn, a sweep backwards. For a
 // symmetric matrix it is symmetric. Parts of a complex field are smoothed in pairs and solved
-// together on the coarse level, since neither need be the greater. Source: Zienkiewicz and Craig, Accuracy Estimates and Adaptive
-// Refinements in Finite Element Computations, 1986, chapter 2, and Saad, Iterative Methods for
-// Sparse Linear Systems, 2nd ed., algorithms 6.18 and 9.4 (both from memory).
+// together on the coarse level, since neither need be the greater. Source: Zienkiewicz and Craig,
+// Accuracy Estimates and Adaptive Refinements in Finite Element Computations, 1986, chapter 2, and
+// Saad, Iterative Methods for Sparse Linear Systems, 2nd ed., algorithms 6.18 and 9.4 (both from
+// memory).
 #pragma once
 
 #include "base/progress.h"

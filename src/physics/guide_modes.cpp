@@ -134,7 +134,7 @@ public:
         std::vector<double> loss;
         for (size_t f = 0; f < s.m_problem.eps.size(); ++f)
             loss.push_back(s.lossOf(f));
-        const bool isLossy = std::any_of(loss.begin(), loss.end(), [](double x) { return x > 0; });
+        const bool isLossy = std::any_of(loss.begin(), loss.end(), [](double x) { return x != 0; });
         std::vector<fem::ElementMatrices> kept;
         kept.reserve(8);
         std::vector<fem::Term> terms;
@@ -152,6 +152,12 @@ public:
         if (isLossy) {
             terms.push_back({&kept[1], loss});
             terms.push_back({&kept[2], loss});
+        }
+        const size_t steep = terms.size();
+        const bool isSteep = !s.m_problem.steepness.empty();
+        if (isSteep) {
+            terms.push_back({&kept[1], s.m_problem.steepness});
+            terms.push_back({&kept[2], s.m_problem.steepness});
         }
         m_family = fem::assemble(functions, terms, numbering);
         const double k2 = s.m_k * s.m_k;
@@ -174,6 +180,12 @@ public:
         B = sumOf({0, 0, -k2, 1});
         across = sumOf({0, 1, 0, 0});
         along = sumOf({0, 0, 1, 0});
+        risingAcross = across;
+        risingAlong = along;
+        for (size_t i = 0; i < across.value.size() && isSteep; ++i) {
+            risingAcross.value[i] += m_family.value[steep][i];
+            risingAlong.value[i] += m_family.value[steep + 1][i];
+        }
         grad = sumOf({0, 0, 0, 1});
         addWalls(edges);
     }
@@ -183,7 +195,9 @@ public:
     fem::Numbering numbering;
     Sparse A, B;
     Sparse across, along;  ///< eps e . w and eps phi psi
-    Sparse grad;           ///< (e + grad phi) . (w + grad psi) / mu
+    /// The same with d (k^2 eps) / d k^2 in place of eps, by which the group index goes.
+    Sparse risingAcross, risingAlong;
+    Sparse grad;  ///< (e + grad phi) . (w + grad psi) / mu
 
 private:
     [[nodiscard]] int kindOf(int side) const
@@ -556,8 +570,10 @@ std::vector<GuideModesSolver::Mode> GuideModesSolver::modesOf(int order, base::P
         system.across.multiply(x, work);
         const Complex square = product(x, work, false);
         // d(beta^2)/d(k^2) from the derivative of the eigenvalue problem.
-        system.along.multiply(x, work);
-        const Complex rise = square + mode.beta2 * product(x, work, false);
+        system.risingAcross.multiply(x, work);
+        Complex rise = product(x, work, false);
+        system.risingAlong.multiply(x, work);
+        rise += mode.beta2 * product(x, work, false);
         mode.groupIndex = (m_k / beta * rise / b).real();
         system.grad.multiply(x, work);
         Complex power;

@@ -15,6 +15,7 @@
 #include "sheet/model.h"
 
 #include <complex>
+#include <functional>
 #include <memory>
 #include <string>
 #include <vector>
@@ -84,6 +85,7 @@ struct WavePort
     int modes = 1;           ///< how many modes of the guide count
     double shift = 0;        ///< m, how far inside the device its S-parameters refer to
     double eps = 1, mu = 1;  ///< relative, of what fills the guide
+    int piece = -1;          ///< that fills it
     double whole = 1;        ///< impedance of the whole line over that of the modelled part
 };
 
@@ -96,7 +98,17 @@ struct WaveProblem
     std::vector<fem::Coefficient> eps, inverseMu;  ///< relative, by piece
     std::vector<double> loss;                      ///< tan delta, by piece
     std::vector<double> sigma;                     ///< S/m, by piece; of what is no metal
-    std::vector<double> density;                   ///< kg/m^3, by piece; 0: not known
+    /// Media that run with the frequency: relative permittivity with all losses. What stands above
+    /// for them is a reference without loss.
+    struct Dispersive
+    {
+        std::vector<int> pieces;
+        std::function<std::complex<double>(double)> eps;  ///< of the frequency in Hz
+        double reference = 1;
+    };
+    std::vector<Dispersive> dispersive;
+    std::vector<double> steepness;  ///< of guides, by piece: (f / 2 eps) d eps / df
+    std::vector<double> density;    ///< kg/m^3, by piece; 0: not known
     std::vector<int> activePieces;
     enum Boundary { port = -4, open = -3, magnetic = -2, electric = -1 };
     /// By side of the partition: a kind of Boundary, or the number of its metal wall. `open` sides
@@ -133,6 +145,12 @@ struct WaveProblem
         std::vector<fem::Coefficient> inverseMu, eps;
     };
     [[nodiscard]] Media absorbingMedia() const;
+    /// All that heats a piece over |E|^2 / 2 at a frequency in Hz, S/m.
+    [[nodiscard]] double conductivity(size_t piece, double frequency) const;
+    /// Relative permittivity of what fills the guide of a port.
+    [[nodiscard]] double portEps(const WavePort& guide, double frequency) const;
+    /// Whether a piece takes power from the wave.
+    [[nodiscard]] bool takesPower(size_t piece) const;
     /// Of a drawing, m; 1 in solids.
     [[nodiscard]] double depth() const { return scale / wedges / double(1 << mirrors.size()); }
     [[nodiscard]] int portOf(const std::string& name) const;       ///< -1: none

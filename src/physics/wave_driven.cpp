@@ -45,13 +45,15 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
             m_lossWalls.push_back(int(w));
     for (const int f : problem.activePieces)
         m_isLossy = m_isLossy || problem.loss[size_t(f)] > 0 || problem.sigma[size_t(f)] > 0;
-    m_isComplex = m_isLossy || problem.shell.present;
+    m_isComplex = m_isLossy || problem.shell.present || !problem.dispersive.empty();
     findLitPlaces();
     m_parts = {curl, mass};
     if (m_isLossy)
         m_parts.insert(m_parts.end(), {lossy, conducting});
     if (problem.shell.present)
         m_parts.insert(m_parts.end(), {absorbCurl, absorbMass});
+    for (size_t g = 0; g < problem.dispersive.size(); ++g)
+        m_parts.push_back(Part(partCount + int(g)));
     m_quantities = {{"E", "electric field, in phase", "V/m", 3},
                     {"E ahead", "electric field, a quarter ahead", "V/m", 3},
                     {"H", "magnetic field, in phase", "A/m", 3},
@@ -79,6 +81,8 @@ Complex WaveDrivenSolver::wallShare(double f) const
 Complex WaveDrivenSolver::factor(size_t part, double f) const
 {
     const double omega = 2 * pi * f, k = omega / c0;
+    if (part >= partCount)
+        return -k * k * excess(part - partCount, f);
     switch (part) {
         case curl:
             return 1;
@@ -100,6 +104,23 @@ Complex WaveDrivenSolver::factor(size_t part, double f) const
         default:
             return -k * k * k * k * wallShare(f);
     }
+}
+
+std::vector<double> WaveDrivenSolver::byPiece(Part part) const
+{
+    if (part == lossy)
+        return m_problem.loss;
+    std::vector<double> list;
+    if (part == conducting) {
+        list = m_problem.sigma;
+        for (size_t f = 0; f < list.size(); ++f)
+            list[f] /= m_problem.eps[f].constant.xx;
+    } else if (part >= partCount) {
+        list.assign(m_problem.eps.size(), 0.0);
+        for (const int f : m_problem.dispersive[size_t(part - partCount)].pieces)
+            list[size_t(f)] = 1;
+    }
+    return list;
 }
 
 WaveDrivenSolver::Walls WaveDrivenSolver::wallsOf(int order,
@@ -147,9 +168,6 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
             for (size_t w = 0; w < metal.size(); ++w)
                 if (m_problem.sides[size_t(tag)] == m_lossWalls[w])
                     metal[w].push_back(s);
-    std::vector<double> loss = m_problem.loss, conduction = m_problem.sigma;
-    for (size_t f = 0; f < conduction.size(); ++f)
-        conduction[f] /= m_problem.eps[f].constant.xx;
     const auto table = m_space.cellTable();
     for (int p = lowestOrder; p <= order(); ++p) {
         progress.check();
@@ -163,12 +181,11 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
                                            m_space.localCount(p), table};
         std::vector<fem::Term> terms;
         for (const Part part : m_parts)
-            terms.push_back(part == curl         ? fem::Term{&m_elements.curl, {}}
-                            : part == mass       ? fem::Term{&m_elements.mass, {}}
-                            : part == lossy      ? fem::Term{&m_elements.mass, loss}
-                            : part == conducting ? fem::Term{&m_elements.mass, conduction}
-                            : part == absorbCurl ? fem::Term{&m_absorbing.curl, {}}
-                                                 : fem::Term{&m_absorbing.mass, {}});
+            terms.push_back({part == curl         ? &m_elements.curl
+                             : part == absorbCurl ? &m_absorbing.curl
+                             : part == absorbMass ? &m_absorbing.mass
+                                                  : &m_elements.mass,
+                             byPiece(part)});
         const auto family = fem::assemble(functions, terms, numbering);
         Walls metals = wallsOf(p, metal, ranks);
         m_counters.assembleSeconds += base::seconds() - start;
@@ -271,7 +288,7 @@ Eigen::VectorXcd WaveDrivenSolver::impedances(const Model& m, double f) const
     Eigen::VectorXcd z(Eigen::Index(m.modes.size()));
     for (size_t k = 0; k < m.modes.size(); ++k) {
         const WavePort& port = m_problem.ports[size_t(m_channels[k].port)];
-        z(Eigen::Index(k)) = m.modes[k].waveImpedance(f, port.eps, port.mu);
+        z(Eigen::Index(k)) = m.modes[k].waveImpedance(f, m_problem.portEps(port, f), port.mu);
     }
     return z;
 }
@@ -341,7 +358,7 @@ Eigen::MatrixXcd WaveDrivenSolver::scattering(const Model& m, double f) const
     for (size_t k = 0; k < m.modes.size(); ++k) {
         const WavePort& port = m_problem.ports[size_t(m_channels[k].port)];
         const auto i = Eigen::Index(k);
-        const Complex beta = m.modes[k].beta(f, port.eps, port.mu);
+        const Complex beta = m.modes[k].beta(f, m_problem.portEps(port, f), port.mu);
         if (m.modes[k].kind != PortMode::Kind::lumped && !(beta.real() > 0)) {
             S.row(i).setConstant(none);
             S.col(i).setConstant(none);
@@ -404,6 +421,8 @@ WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const 
     };
     Taken t;
     t.media = 0.5 * (omega * eps0 * form(m.reduced[lossy]) + form(m.reduced[conducting]));
+    for (size_t g = 0; g < m_problem.dispersive.size(); ++g)
+        t.media -= 0.5 * omega * eps0 * excess(g, f).imag() * form(m.reduced[partCount + g]);
     if (m_lossWalls.empty())
         return t;
     // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).

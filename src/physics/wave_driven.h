@@ -173,8 +173,16 @@ private:
         wallCurl,
         wallBoth,
         wallMass,
-        partCount
+        partCount  ///< beyond it: the mass of one dispersive medium each
     };
+    /// Relative permittivity of dispersive medium number `g` over its reference, less 1.
+    [[nodiscard]] std::complex<double> excess(size_t g, double frequency) const
+    {
+        const auto& d = m_problem.dispersive[g];
+        return d.eps(frequency) / d.reference - 1.0;
+    }
+    /// Factors of the pieces in the matrix of a part.
+    [[nodiscard]] std::vector<double> byPiece(Part part) const;
     [[nodiscard]] const Model& at(int order) const;
     [[nodiscard]] std::complex<double> factor(size_t part, double frequency) const;
     [[nodiscard]] Eigen::MatrixXcd small(const Model& m, double frequency) const;

@@ -17,7 +17,6 @@ double WaveDrivenSolver::absorbed(int order, double f, int drive,
 {
     const Model& m = at(order);
     const Eigen::VectorXcd y = response(m, f).field.col(drive);
-    const double omega = 2 * pi * f;
     double sum = 0;
     for (const bool real : {true, false}) {
         const auto e = fem::energyByCell(
@@ -28,8 +27,7 @@ double WaveDrivenSolver::absorbed(int order, double f, int drive,
             if (std::find(pieces.begin(), pieces.end(), piece) == pieces.end())
                 continue;
             const auto k = size_t(piece);
-            sum += e[t] * (omega * eps0 * m_problem.loss[k] +
-                           m_problem.sigma[k] / m_problem.eps[k].constant.xx);
+            sum += e[t] * m_problem.conductivity(k, f) / m_problem.eps[k].constant.xx;
         }
     }
     return 0.5 * sum;
@@ -38,15 +36,13 @@ double WaveDrivenSolver::absorbed(int order, double f, int drive,
 double WaveDrivenSolver::lossDensity(int order, int cell, const Point& xi) const
 {
     const auto k = size_t(m_mesh.piece[size_t(cell)]);
-    if (m_problem.loss[k] <= 0 && m_problem.sigma[k] <= 0)
+    if (!m_problem.takesPower(k))
         return 0;
     const auto below = size_t(order - m_models.front().order);
     const Shown& shown = below < m_shownBelow.size() ? m_shownBelow[below] : m_shown;
     const fem::EdgePoint point(m_space, order, cell, xi);
     const Point a = point.of(shown[0]).value, b = point.of(shown[1]).value;
-    return 0.5 * (dot(a, a) + dot(b, b)) *
-           (2 * pi * m_problem.shown * eps0 * m_problem.eps[k].constant.xx * m_problem.loss[k] +
-            m_problem.sigma[k]);
+    return 0.5 * (dot(a, a) + dot(b, b)) * m_problem.conductivity(k, m_problem.shown);
 }
 
 WaveDrivenSolver::SpecificAbsorption WaveDrivenSolver::specificAbsorption(
@@ -63,10 +59,7 @@ WaveDrivenSolver::SpecificAbsorption WaveDrivenSolver::specificAbsorption(
         if (std::find(pieces.begin(), pieces.end(), piece) == pieces.end())
             continue;
         const auto k = size_t(piece);
-        const double density = m_problem.density[k],
-                     takes = 0.5 *
-                             (2 * pi * f * eps0 * m_problem.eps[k].constant.xx * m_problem.loss[k] +
-                              m_problem.sigma[k]);
+        const double density = m_problem.density[k], takes = 0.5 * m_problem.conductivity(k, f);
         const mesh::Geometry g(m_mesh, t);
         for (const auto& q : rule) {
             const fem::EdgePoint point(m_space, m.order, t, q.xi);

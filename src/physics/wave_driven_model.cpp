@@ -133,7 +133,7 @@ WaveDrivenSolver::Builder::Builder(WaveDrivenSolver& solver, Model& model,
             if (const int at = numbering.place[size_t(m.number[i])]; at >= 0)
                 m_drive.back()[size_t(at)] += m.value[i];
     }
-    model.reduced.assign(partCount, {});
+    model.reduced.assign(partCount + m_problem.dispersive.size(), {});
     wallDrives();
     litLoads();
     constexpr size_t manyUnknowns = 400000;
@@ -249,7 +249,9 @@ void WaveDrivenSolver::Builder::take(std::vector<double> x)
     const auto size = Eigen::Index(m_basis.size());
     const auto& parts = m_solver.m_parts;
     std::vector<double> y;
-    for (size_t part = 0; part < wallCurl; ++part) {
+    for (size_t part = 0; part < m_model.reduced.size(); ++part) {
+        if (part >= wallCurl && part < partCount)
+            continue;
         auto& R = m_model.reduced[part];
         const auto at = std::find(parts.begin(), parts.end(), Part(part));
         if (at == parts.end()) {

@@ -96,10 +96,7 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
             next->modes.push_back(std::move(mode));
     alignWith(model.modes, next->modes);
     // Rows of the new functions against the basis, by the parts that make up the matrix.
-    std::vector<double> whole(m_problem.eps.size(), 1.0), loss = m_problem.loss,
-                                                          conduction = m_problem.sigma;
-    for (size_t f = 0; f < conduction.size(); ++f)
-        conduction[f] /= m_problem.eps[f].constant.xx;
+    const std::vector<double> whole(m_problem.eps.size(), 1.0);
     std::vector<fem::NextTerm> terms, absorbing;
     for (const Part part : m_parts)
         if (part == absorbCurl || part == absorbMass) {
@@ -107,9 +104,8 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
             only[size_t(m_problem.shell.piece)] = 1;
             absorbing.push_back({part == absorbCurl, only});
         } else {
-            terms.push_back({part == curl, part == lossy        ? loss
-                                           : part == conducting ? conduction
-                                                                : whole});
+            const auto factors = byPiece(part);
+            terms.push_back({part == curl, factors.empty() ? whole : factors});
         }
     auto rows = fem::nextOrder(space, p, model.basis, m_problem.inverseMu, m_problem.eps,
                                m_problem.measure, terms);

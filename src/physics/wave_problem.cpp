@@ -16,7 +16,9 @@ using sheet::Line;
 namespace {
 
 constexpr double pi = 3.14159265358979323846;
-constexpr double mu0 = 1.25663706212e-6;  // H/m, CODATA 2018
+constexpr double mu0 = 1.25663706212e-6;    // H/m, CODATA 2018
+constexpr double eps0 = 8.8541878128e-12;   // F/m, the same
+constexpr double roomTemperature = 293.15;  // K, where nothing heats
 
 class Reader
 {
@@ -100,6 +102,8 @@ private:
             k.constant = fem::Tensor::isotropic(inverse ? 1 / v : v);
             return k;
         }
+        if (m_runs)
+            return k;
         k.at = [model = m_model, e, inverse](Point p) {
             const auto v = e.evaluate(model.scopeAt(p));
             const double x = v.ok() ? v.value->value.real() : NAN;
@@ -107,10 +111,92 @@ private:
         };
         return k;
     }
+    /// Where the permittivity or what belongs to it runs with the frequency or has an imaginary
+    /// part: it with all losses, of the frequency.
+    std::function<std::complex<double>(double)> running(const Line& l, double eps, double loss,
+                                                        double sigma)
+    {
+        bool runs = false;
+        for (const char* key : {"eps", "loss", "sigma"}) {
+            if (!l.has(key))
+                continue;
+            const base::Expression e(l.get(key));
+            if (const auto v = e.evaluate(m_model.parameters().scope()); v.ok())
+                runs = runs || v.value->value.imag() != 0;
+            else
+                runs = runs || e.evaluate(m_model.scopeOf(1e9, roomTemperature)).ok();
+        }
+        if (!runs)
+            return {};
+        auto read =
+            [&](const char* key,
+                double fallback) -> std::function<std::complex<double>(const base::Scope&)> {
+            if (!l.has(key))
+                return [fallback](const base::Scope&) { return fallback; };
+            return [e = base::Expression(l.get(key))](const base::Scope& scope) {
+                const auto v = e.evaluate(scope);
+                return v.ok() ? v.value->value : std::complex<double>(NAN);
+            };
+        };
+        return [model = m_model, e = read("eps", eps), d = read("loss", loss),
+                s = read("sigma", sigma)](double f) {
+            const auto scope = model.scopeOf(f, roomTemperature);
+            const std::complex<double> j(0, 1);
+            return e(scope) * (1.0 - j * d(scope)) - j * s(scope) / (2 * pi * f * eps0);
+        };
+    }
+    /// Puts a medium that runs with the frequency in the place of constants.
+    void dispersive(const Line& l, const std::vector<int>& pieces,
+                    const std::function<std::complex<double>(double)>& eps)
+    {
+        auto& o = *m_out;
+        const auto &document = m_model.document(), &lines = document;
+        if (lines.first("modes")) {
+            fault(6240, l, "eps",
+                  "resonances take constants: state ε and tan δ at the frequency looked for");
+            return;
+        }
+        const double low = m_model.lowestFrequency().value_or(0),
+                     high = document.first("band") ? m_model.number(*document.first("band"), "to")
+                                                   : low;
+        std::complex<double> at[3];
+        for (int i = 0; i < 3; ++i) {
+            const double f = low + (high - low) * i / 2;
+            at[i] = eps(f);
+            if (!std::isfinite(std::abs(at[i])) || at[i].imag() > 1e-12 * std::abs(at[i])) {
+                fault(6241, l, "eps",
+                      std::isfinite(std::abs(at[i]))
+                          ? "at " + base::format(f, base::dim::frequency, 4) +
+                                " the imaginary part is above zero: losses go with exp(+jωt), so "
+                                "that ε = ε' - jε''"
+                          : "the permittivity has no value at " +
+                                base::format(f, base::dim::frequency, 4));
+                return;
+            }
+        }
+        o.steepness.resize(m_p.pieces().size(), 0.0);
+        const double step = 1e-4 * low, steep = 0.5 * low *
+                                                (eps(low + step) - eps(low - step)).real() /
+                                                (2 * step) / at[0].real();
+        WaveProblem::Dispersive d{pieces, eps, 0};
+        for (const auto& v : at)
+            d.reference = std::max(d.reference, std::abs(v));
+        const bool isGuide = document.first("guide modes") != nullptr;
+        for (const int f : pieces) {
+            const auto k = size_t(f);
+            o.sigma[k] = 0;
+            o.loss[k] = isGuide ? -at[0].imag() / at[0].real() : 0;
+            o.eps[k].constant = fem::Tensor::isotropic(isGuide ? at[0].real() : d.reference);
+            o.eps[k].at = nullptr;
+            o.steepness[k] = steep;
+        }
+        if (!isGuide)
+            o.dispersive.push_back(std::move(d));
+    }
     /// A number that may not depend on place here.
     double plain(const Line& l, const std::string& key, double fallback)
     {
-        if (!l.has(key))
+        if (!l.has(key) || m_runs)
             return fallback;
         const auto v = base::Expression(l.get(key)).evaluate(m_model.parameters().scope());
         if (v.ok())
@@ -162,11 +248,18 @@ private:
             if (s.pieces.empty() && !s.sides.empty())
                 fault(6002, *l, "in",
                       "'" + l->get("in") + "' picks sides; a material fills regions");
-            const auto eps = coefficient(*l, "eps", known ? known->eps : 1.0, false),
-                       mu = coefficient(*l, "mu", 1.0, true);
-            const double loss = plain(*l, "loss", known ? sheet::lossTangent(*known) : 0.0),
+            const double knownEps = known ? known->eps : 1.0,
+                         knownLoss = known ? sheet::lossTangent(*known) : 0.0,
                          resistivity = known ? known->resistivity : 0.0,
-                         sigma = plain(*l, "sigma", resistivity > 0 ? 1 / resistivity : 0.0);
+                         knownSigma = resistivity > 0 ? 1 / resistivity : 0.0;
+            const auto mu = coefficient(*l, "mu", 1.0, true);
+            const auto runs = metal ? std::function<std::complex<double>(double)>()
+                                    : running(*l, knownEps, knownLoss, knownSigma);
+            m_runs = bool(runs);
+            const auto eps = coefficient(*l, "eps", knownEps, false);
+            const double loss = plain(*l, "loss", knownLoss),
+                         sigma = plain(*l, "sigma", knownSigma);
+            m_runs = false;
             if (sigma > 0 && !metal && eps.at)
                 fault(6218, *l, "sigma",
                       "a conductivity beside a permittivity that depends on place is not possible "
@@ -194,6 +287,8 @@ private:
                 o.density[k] = density;
                 o.sigma[k] = metal ? 0.0 : sigma;
             }
+            if (runs)
+                dispersive(*l, s.pieces, runs);
         }
         std::set<int> said;
         for (size_t f = 0; f < m_known.size(); ++f) {
@@ -587,6 +682,7 @@ private:
             fault(6213, l, "on",
                   "the guide behind a port must have one medium so far; end the filling before it");
         port.eps = eps;
+        port.piece = field;
         port.mu = mu;
         port.sides.push_back(side);
         o.sides[size_t(side)] = WaveProblem::port;
@@ -624,6 +720,7 @@ private:
     const shape::Partition& m_p;
     base::Faults& m_faults;
     std::vector<char> m_isMetal, m_known;
+    bool m_runs = false;  ///< the material that is read runs with the frequency
     std::vector<int> m_metalWall = std::vector<int>(m_p.pieces().size(), -1);
     std::unique_ptr<WaveProblem> m_out = std::make_unique<WaveProblem>();
 };
@@ -673,6 +770,31 @@ WaveProblem::Media WaveProblem::absorbingMedia() const
     media.eps[piece].at = [this](Point at) { return shell.stretched(at).eps[1]; };
     media.inverseMu[piece].at = [this](Point at) { return shell.stretched(at).inverseMu[1]; };
     return media;
+}
+
+double WaveProblem::conductivity(size_t piece, double frequency) const
+{
+    const double omega = 2 * pi * frequency;
+    for (const Dispersive& d : dispersive)
+        if (std::find(d.pieces.begin(), d.pieces.end(), int(piece)) != d.pieces.end())
+            return -omega * eps0 * d.eps(frequency).imag();
+    return omega * eps0 * eps[piece].constant.xx * loss[piece] + sigma[piece];
+}
+
+double WaveProblem::portEps(const WavePort& guide, double frequency) const
+{
+    for (const Dispersive& d : dispersive)
+        if (std::find(d.pieces.begin(), d.pieces.end(), guide.piece) != d.pieces.end())
+            return d.eps(frequency).real();
+    return guide.eps;
+}
+
+bool WaveProblem::takesPower(size_t piece) const
+{
+    return loss[piece] > 0 || sigma[piece] > 0 ||
+           std::any_of(dispersive.begin(), dispersive.end(), [piece](const Dispersive& d) {
+               return std::find(d.pieces.begin(), d.pieces.end(), int(piece)) != d.pieces.end();
+           });
 }
 
 int WaveProblem::dipoleOf(const std::string& name) const

@@ -112,7 +112,7 @@ private:
         for (const int side : m_problem.sides)
             lossy = lossy || side >= 0;
         for (const int f : m_problem.activePieces)
-            lossy = lossy || m_problem.loss[size_t(f)] > 0 || m_problem.sigma[size_t(f)] > 0;
+            lossy = lossy || m_problem.takesPower(size_t(f));
         if (!lossy) {
             m_faults.push_back({7078,
                                 {a.finding.line, {}, -1},

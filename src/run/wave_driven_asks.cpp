@@ -53,7 +53,7 @@ double impedanceOf(const WaveDrivenSolver& s, int order, size_t channel, double 
     const auto& port = s.problem().ports[size_t(c.port)];
     const PortMode& m = s.mode(order, int(channel));
     const bool isLine = m.kind == PortMode::Kind::tem || m.kind == PortMode::Kind::lumped;
-    return (isLine ? port.whole : 1.0) * m.impedance(f, port.eps, port.mu);
+    return (isLine ? port.whole : 1.0) * m.impedance(f, s.problem().portEps(port, f), port.mu);
 }
 
 /// S at a frequency as a table shows it; nothing where a channel does not propagate and its
@@ -252,8 +252,8 @@ private:
                 throw base::Error(
                     7075,
                     frequencyText(f) + " is below the cut-off of port " + p.name + ", " +
-                        frequencyText(
-                            s.mode(s.order(), s.channelOf(port, 0)).cutoffFrequency(p.eps, p.mu)),
+                        frequencyText(s.mode(s.order(), s.channelOf(port, 0))
+                                          .cutoffFrequency(s.problem().portEps(p, f), p.mu)),
                     {line, "at", 0});
             }
             return S;
@@ -357,10 +357,8 @@ private:
             m_problem.shell.present ||
             std::any_of(m_problem.sides.begin(), m_problem.sides.end(),
                         [](int side) { return side >= 0; }) ||
-            std::any_of(
-                m_problem.activePieces.begin(), m_problem.activePieces.end(), [&](int piece) {
-                    return m_problem.loss[size_t(piece)] > 0 || m_problem.sigma[size_t(piece)] > 0;
-                });
+            std::any_of(m_problem.activePieces.begin(), m_problem.activePieces.end(),
+                        [&](int piece) { return m_problem.takesPower(size_t(piece)); });
         if (lossy)
             add("unloaded Q", dim::none, false, [](const Resonance& r) { return r.unloaded; });
     }
@@ -435,13 +433,14 @@ private:
             auto& s = solverOf(field);
             const PortMode& m = s.mode(order, s.channelOf(port, 0));
             const auto& p = s.problem().ports[size_t(port)];
-            if (m.waveImpedance(f, p.eps, p.mu).imag() != 0)
+            const double eps = s.problem().portEps(p, f);
+            if (m.waveImpedance(f, eps, p.mu).imag() != 0)
                 throw base::Error(7075,
                                   frequencyText(f) + " is below the cut-off of port " + p.name +
-                                      ", " + frequencyText(m.cutoffFrequency(p.eps, p.mu)),
+                                      ", " + frequencyText(m.cutoffFrequency(eps, p.mu)),
                                   {line, "at", 0});
             const bool isLine = m.kind == PortMode::Kind::tem || m.kind == PortMode::Kind::lumped;
-            return std::vector{(isLine ? p.whole : 1.0) * m.impedance(f, p.eps, p.mu)};
+            return std::vector{(isLine ? p.whole : 1.0) * m.impedance(f, eps, p.mu)};
         };
         m_asks.push_back(std::move(a));
     }

@@ -174,7 +174,7 @@ private:
         const char* kind = m.kind == PortMode::Kind::tem  ? "TEM"
                            : m.kind == PortMode::Kind::te ? "TE"
                                                           : "TM";
-        const double f = m.cutoffFrequency(port.eps, port.mu);
+        const double f = m.cutoffFrequency(m_problem->portEps(port, m_problem->low), port.mu);
         const bool below = f > m_problem->low;
         list.push_back({"guide",
                         below ? Check::State::warning : Check::State::note,

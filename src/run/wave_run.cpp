@@ -94,7 +94,7 @@ private:
         for (const int side : m_problem.sides)
             walls = walls || side >= 0;
         for (const int f : m_problem.activePieces)
-            media = media || m_problem.loss[size_t(f)] > 0 || m_problem.sigma[size_t(f)] > 0;
+            media = media || m_problem.takesPower(size_t(f));
         if (!walls && !media) {
             m_faults.push_back({7071,
                                 {l.id, {}, -1},

@@ -306,6 +306,20 @@ base::Scope Model::scopeAt(Point p, double temperature) const
     };
 }
 
+base::Scope Model::scopeOf(double frequency, double temperature) const
+{
+    return
+        [this, frequency, temperature](const std::string& name) -> std::optional<base::Quantity> {
+            if (auto v = m_scope(name))
+                return v;
+            if (name == "f")
+                return base::Quantity{frequency, dim::frequency};
+            if (name == "T")
+                return base::Quantity{temperature, dim::temperature};
+            return std::nullopt;
+        };
+}
+
 Faults Model::fieldFaults(const Line& line) const
 {
     Faults faults;
@@ -377,6 +391,11 @@ Faults Model::fieldFaults(const Line& line) const
                         wrong(f, 0, "'" + t + "' is not one of the choices here");
                     break;
                 case FieldType::function: {
+                    // What runs with the frequency may have any sign and losses of its own.
+                    if (const auto lowest = lowestFrequency();
+                        f.ofFrequency && lowest &&
+                        base::evaluateAs(Expression(t), f.dimension, scopeOf(*lowest, 300.0)).ok())
+                        break;
                     // Positions are sampled off the axes, where 1/r and the like are finite.
                     const Evaluation e = base::evaluateAs(
                         Expression(t), f.dimension,

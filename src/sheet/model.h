@@ -80,6 +80,8 @@ public:
     [[nodiscard]] base::Scope scopeAt(Point p) const;
     /// The same with the temperature T in K.
     [[nodiscard]] base::Scope scopeAt(Point p, double temperature) const;
+    /// The same for what is alike everywhere, with the frequency f, Hz.
+    [[nodiscard]] base::Scope scopeOf(double frequency, double temperature) const;
 
     /// Every fault of the field's own text, in the order of the schema.
     [[nodiscard]] base::Faults fieldFaults(const Line& line) const;

@@ -49,7 +49,9 @@ std::vector<Kind> makeKinds()
            .type = T::function,
            .marker = "ε",
            .range = Range::positive,
-           .help = "relative permittivity; may depend on x and y (r and z)"},
+           .help = "relative permittivity; may depend on x and y (r and z), and for waves on the "
+                   "frequency f, then also with an imaginary part such as - 0.3*j",
+           .ofFrequency = true},
           {.key = "eps2",
            .type = T::function,
            .marker = "across",
@@ -64,7 +66,9 @@ std::vector<Kind> makeKinds()
            .type = T::function,
            .marker = "tan δ",
            .range = Range::notNegative,
-           .help = "dielectric loss factor (alternating fields, waves)"},
+           .help = "dielectric loss factor (alternating fields, waves); for waves it may depend on "
+                   "the frequency f",
+           .ofFrequency = true},
           {.key = "turned",
            .type = T::quantity,
            .marker = "axes turned by",

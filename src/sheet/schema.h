@@ -42,6 +42,7 @@ struct Field
     std::string help;
     bool always = false;                    ///< shown in the sentence even when nothing is written
     bool ofTemperature = false;             ///< a function that may also depend on T
+    bool ofFrequency = false;               ///< and, where there is one, on the frequency f
     std::vector<std::string> alsoRefersTo;  ///< further kinds that a reference may name
 };
 

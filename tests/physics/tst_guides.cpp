@@ -111,6 +111,7 @@ private Q_SLOTS:
     void slabModes_data();
     void slabModes();
     void groupIndexIsThatOfTheCurve();
+    void groupIndexOfAGlass();
     void fibreMode();
     void areaOfAWeakFibre();
     void partlyFilledGuide();
@@ -168,6 +169,40 @@ void TstGuides::groupIndexIsThatOfTheCurve()
     QVERIFY2(
         std::abs(valueOf(r, "group") / exact - 1) < 2e-5,
         qPrintable(QString("%1 %2").arg(valueOf(r, "group"), 0, 'g', 9).arg(exact, 0, 'g', 9)));
+}
+
+void TstGuides::groupIndexOfAGlass()
+{
+    // Fused silica by its three resonances, alone between walls that let a plane wave pass: index
+    // and group index are those of the glass. Malitson, J. Opt. Soc. Am. 55 (1965) 1205 (from
+    // memory); at 1.55 um 1.44402 and 1.4626.
+    auto square = [](double um) {
+        const double l = um * um;
+        return 1 + 0.6961663 * l / (l - 0.0684043 * 0.0684043) +
+               0.4079426 * l / (l - 0.1162414 * 0.1162414) +
+               0.8974794 * l / (l - 9.896161 * 9.896161);
+    };
+    auto index = [&](double um) { return std::sqrt(square(um)); };
+    const double h = 1e-4,
+                 group = index(1.55) - 1.55 * (index(1.55 + h) - index(1.55 - h)) / (2 * h);
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "1 m"}});
+    d.add("rectangle", {{"name", "glass"}, {"width", "3 um"}, {"height", "2 um"}});
+    std::string eps = "1";
+    for (const auto& [a, b] : {std::pair{"0.6961663", "0.0684043"},
+                               {"0.4079426", "0.1162414"},
+                               {"0.8974794", "9.896161"}})
+        eps += std::string(" + ") + a + "/(1 - (" + b + " um*f/c0)^2)";
+    d.add("material", {{"material", "silica"}, {"in", "glass"}, {"eps", eps}});
+    d.add("magnetic wall", {{"on", "glass.left and glass.right"}});
+    d.add("guide modes", {{"count", "1"}, {"wavelength", "1.55 um"}});
+    const auto r = solved(withAsk(withAsk(d, "effective index", {}), "group index", {}));
+    QVERIFY(std::abs(valueOf(r, "effective") - 1.44402) < 2e-5);
+    QVERIFY(std::abs(valueOf(r, "effective") / index(1.55) - 1) < 1e-6);
+    QVERIFY2(
+        std::abs(valueOf(r, "group") / group - 1) < 1e-6,
+        qPrintable(QString("%1 %2").arg(valueOf(r, "group"), 0, 'g', 9).arg(group, 0, 'g', 9)));
+    QVERIFY(std::abs(group - 1.4626) < 5e-5);
 }
 
 void TstGuides::fibreMode()

@@ -8,11 +8,13 @@
 #include <Eigen/LU>
 #include <algorithm>
 #include <complex>
+#include <functional>
 #include <sstream>
 
 using namespace yh;
 using sheet::Document;
 using test::errorOf;
+using test::isRefused;
 using test::solved;
 using test::valueOf;
 
@@ -103,6 +105,7 @@ private Q_SLOTS:
     void beadInALine();
     void slabInAGuide_data();
     void slabInAGuide();
+    void dispersiveSlab();
     void referencePlanes();
     void guideModes();
     void copperGuideLoses();
@@ -163,6 +166,50 @@ void TstPorts::slabInAGuide()
     std::printf("truth within the stated error: %d of %d\n", covered, count);
     QVERIFY(count >= 15);
     QVERIFY(10 * covered >= 9 * count);
+}
+
+void TstPorts::dispersiveSlab()
+{
+    // Debye's and Drude's media over a band, each frequency against the section of a guide with the
+    // permittivity there; a plain one beside them, stated as a complex number.
+    struct Medium
+    {
+        std::string text;
+        std::function<Complex(double)> eps;
+    };
+    const Complex j(0, 1);
+    const Medium list[] = {
+        {"2 + 3/(1 + j*f/(6 GHz))", [&](double f) { return 2.0 + 3.0 / (1.0 + j * f / 6e9); }},
+        {"4 - (15 GHz)^2/(f*(f - j*2 GHz))",
+         [&](double f) { return 4.0 - 225e18 / (f * (f - j * 2e9)); }},
+        {"3 - 0.4*j", [&](double) { return 3.0 - 0.4 * j; }}};
+    for (const Medium& m : list) {
+        Document d = guide(8, 12);
+        addSlab(d, m.text, "0");
+        for (const char* f : {"8.3 GHz", "11.7 GHz"})
+            for (const char* to : {"A", "B"})
+                ask(d, "A", to, f);
+        d.add("absorbed power", {{"in", "slab"}, {"from", "A"}, {"at", "8.3 GHz"}});
+        const auto r = solved(d);
+        QVERIFY(r.report.allMet());
+        QVERIFY(closes(r));
+        double lost = 0.5;
+        for (const double f : {8.3e9, 11.7e9}) {
+            const TwoPort exact = slab(f, m.eps(f));
+            const std::string at = " at " + base::format(f, base::dim::frequency, 6);
+            const double back = valueOf(r, "|S| A to A" + at), on = valueOf(r, "|S| A to B" + at);
+            QVERIFY2(std::abs(back - std::abs(exact.reflected)) < 2e-3, m.text.c_str());
+            QVERIFY2(std::abs(on - std::abs(exact.passed)) < 2e-3, m.text.c_str());
+            if (f < 9e9)
+                lost *= 1 - back * back - on * on;
+        }
+        QVERIFY(std::abs(valueOf(r, "power absorbed") / lost - 1) < 1e-3);
+    }
+    // A medium that gives instead of taking, and one without a value.
+    Document d = guide(8, 12);
+    addSlab(d, "3 + 0.4*j", "0");
+    ask(d, "A", "B", "9 GHz");
+    QVERIFY(isRefused(d, 6241));
 }
 
 void TstPorts::referencePlanes()
