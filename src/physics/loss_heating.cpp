@@ -1,6 +1,7 @@
 #include "physics/loss_heating.h"
 
 #include <algorithm>
+#include <map>
 #include <numeric>
 
 namespace yh::physics {
@@ -15,8 +16,16 @@ public:
         // Fields are those of half a watt into the modelled part; those of dipoles and plane waves
         // have the strength that their lines state.
         : m_share(wave.ports.empty() ? 1.0 : power / (0.5 * wave.scale)),
+          m_partition(partition),
           m_wave(wave, mesh, partition, order, progress)
     {
+        for (int s = 0; s < mesh.sideCount(); ++s) {
+            const auto& cells = mesh.sideCells[size_t(s)];
+            if (cells[1] >= 0)
+                for (const int k : {0, 1})
+                    if (!wave.carries(mesh.piece[size_t(cells[size_t(k)])]))
+                        m_beside.emplace(cells[size_t(k)], cells[size_t(1 - k)]);
+        }
     }
     Field& field() override { return m_wave; }
     double share() const override { return m_share; }
@@ -24,10 +33,19 @@ public:
     {
         const WaveProblem& w = m_wave.problem();
         for (const int f : p.activePieces)
-            if (w.loss[size_t(f)] > 0 || w.sigma[size_t(f)] > 0)
+            if (w.carries(f) && w.takesPower(size_t(f)))
                 p.pieces[size_t(f)].sources.push_back(
                     {[this](const fem::Spot& s) { return density(s.order, s.cell, s.xi); },
                      unending});
+        // What the walls take warms the metal behind them, or what they stand on.
+        for (size_t side = 0; side < w.sides.size(); ++side) {
+            const int wall = w.sides[side];
+            const auto& pieces = m_partition.sides()[side].pieces;
+            if (wall >= 0 && std::any_of(pieces.begin(), pieces.end(),
+                                         [&](int f) { return p.warms[size_t(f)] != 0; }))
+                p.sides[int(side)].flux.push_back(
+                    {-1, [this, wall](const fem::Spot& s) { return intoWall(wall, s); }, unending});
+        }
     }
     double density(int order, int cell, const Point& xi) const override
     {
@@ -36,11 +54,32 @@ public:
     double power(int order, const std::vector<int>& pieces, const std::vector<int>&) const override
     {
         const WaveProblem& w = m_wave.problem();
-        return m_share * w.scale * m_wave.absorbed(order, w.shown, 0, pieces);
+        return m_share * w.scale *
+               (m_wave.absorbed(order, w.shown, 0, pieces) + m_wave.wallLoss(order, pieces));
     }
 
 private:
+    /// W/m^2 at a place of a wall, seen from either of its sides.
+    double intoWall(int wall, const fem::Spot& s) const
+    {
+        const mesh::Mesh& mesh = m_wave.mesh();
+        if (m_wave.problem().carries(mesh.piece[size_t(s.cell)]))
+            return m_share * m_wave.wallLossDensity(s.order, wall, s.cell, s.xi);
+        const auto [first, last] = m_beside.equal_range(s.cell);
+        for (auto it = first; it != last; ++it) {
+            const mesh::Geometry g(mesh, it->second);
+            Point xi;
+            constexpr double inside = -1e-6;
+            if (g.invert(s.at, xi) && std::min({xi.x, xi.y, xi.z}) >= inside &&
+                1 - xi.x - xi.y - xi.z >= inside)
+                return m_share * m_wave.wallLossDensity(s.order, wall, it->second, xi);
+        }
+        return 0;
+    }
+
     double m_share;  ///< power over that of the fields shown
+    const shape::Partition& m_partition;
+    std::multimap<int, int> m_beside;  ///< cells of metal -> those that touch them
     WaveDrivenSolver m_wave;
 };
 

@@ -6,8 +6,8 @@
 //
 // with E of the frequency that is shown; that of a wave through ports is scaled to the power that
 // comes in. The field of an order heats the temperatures of the same order, so that their
-// difference holds the error of both. Properties do not follow the temperature in the field; of
-// waves, regions of metal take no part, so that heat neither flows in them nor through them.
+// difference holds the error of both. What a wave loses in walls of metal warms them; heat flows in
+// the metal, which the wave does not enter. Properties do not follow the temperature in the field.
 // Source: Pozar, Microwave Engineering, section 1.6 (from memory).
 #pragma once
 

@@ -110,6 +110,8 @@ struct WaveProblem
     std::vector<double> steepness;  ///< of guides, by piece: (f / 2 eps) d eps / df
     std::vector<double> density;    ///< kg/m^3, by piece; 0: not known
     std::vector<int> activePieces;
+    /// Whether a piece carries the wave; metal does not, and may still be meshed for its heat.
+    [[nodiscard]] bool carries(int piece) const;
     enum Boundary { port = -4, open = -3, magnetic = -2, electric = -1 };
     /// By side of the partition: a kind of Boundary, or the number of its metal wall. `open` sides
     /// are electric walls where the field ends.

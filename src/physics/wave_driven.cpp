@@ -24,7 +24,12 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
     : m_problem(problem), m_mesh(mesh), m_partition(partition), m_space(mesh, order, problem.kind)
 {
     const double start = base::seconds();
-    m_elements = fem::edgeElements(m_space, problem.inverseMu, problem.eps, problem.measure);
+    if (!std::all_of(mesh.piece.begin(), mesh.piece.end(),
+                     [&](int p) { return problem.carries(p); }))
+        for (const int p : mesh.piece)
+            m_carrying.push_back(problem.carries(p));
+    m_elements =
+        fem::edgeElements(m_space, problem.inverseMu, problem.eps, problem.measure, m_carrying);
     if (problem.shell.present) {
         std::vector<char> only(size_t(mesh.cellCount()), 0);
         for (int t = 0; t < mesh.cellCount(); ++t)
@@ -123,6 +128,31 @@ std::vector<double> WaveDrivenSolver::byPiece(Part part) const
     return list;
 }
 
+std::vector<char> WaveDrivenSolver::freeFunctions(const fem::EdgeSpace& space, int order,
+                                                  std::span<const int> walls) const
+{
+    std::vector<char> isFree(size_t(space.count(order)), m_carrying.empty());
+    int number[fem::mostEdgeLocal];
+    for (size_t t = 0; t < m_carrying.size(); ++t) {
+        if (!m_carrying[t])
+            continue;
+        space.local(int(t), order, number);
+        for (int i = 0; i < space.localCount(order); ++i)
+            isFree[size_t(number[i])] = 1;
+    }
+    for (const int s : walls)
+        for (const int i : space.onSide(s, order))
+            isFree[size_t(i)] = 0;
+    return isFree;
+}
+
+int WaveDrivenSolver::cellBeside(int side) const
+{
+    const auto& cells = m_mesh.sideCells[size_t(side)];
+    return cells[1] >= 0 && !m_carrying.empty() && !m_carrying[size_t(cells[0])] ? cells[1]
+                                                                                 : cells[0];
+}
+
 WaveDrivenSolver::Walls WaveDrivenSolver::wallsOf(int order,
                                                   const std::vector<std::vector<int>>& metal,
                                                   std::span<const int> ranks) const
@@ -172,10 +202,7 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
     for (int p = lowestOrder; p <= order(); ++p) {
         progress.check();
         start = base::seconds();
-        std::vector<char> isFree(size_t(m_space.count(p)), 1);
-        for (const int s : walls)
-            for (const int i : m_space.onSide(s, p))
-                isFree[size_t(i)] = 0;
+        const auto isFree = freeFunctions(m_space, p, walls);
         const auto numbering = fem::byRank(m_space.functionRanks(p, ranks), isFree);
         const fem::CellFunctions functions{&m_mesh, m_space.localCount(order()),
                                            m_space.localCount(p), table};
@@ -580,7 +607,7 @@ double WaveDrivenSolver::geometryError() const
         for (const double e : fem::energyByCell(m_space, order(), m_elements.mass, field))
             whole += e;
     for (int s = 0; s < m_mesh.sideCount(); ++s) {
-        const int tag = m_mesh.sideTag[size_t(s)], t = m_mesh.sideCells[size_t(s)][0];
+        const int tag = m_mesh.sideTag[size_t(s)], t = cellBeside(s);
         if (tag < 0 || m_partition.sides()[size_t(tag)].flat || !bounds(tag))
             continue;
         const mesh::Geometry g(m_mesh, t);

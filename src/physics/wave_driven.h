@@ -97,6 +97,11 @@ public:
                                                         const std::vector<int>& pieces) const;
     /// Power by volume that the medium takes from the fields at the frequency shown, W/m^3.
     [[nodiscard]] double lossDensity(int order, int cell, const Point& xi) const;
+    /// Power by area that a wall of metal takes from the fields at the frequency shown, W/m^2.
+    /// @param cell  that carries the wave, beside it
+    [[nodiscard]] double wallLossDensity(int order, int wall, int cell, const Point& xi) const;
+    /// The same by walls at the surfaces of pieces of metal, W, of the modelled part.
+    [[nodiscard]] double wallLoss(int order, const std::vector<int>& pieces) const;
     /// What a device makes of a plane wave: areas, m^2, of the whole device (in drawings of its
     /// depth).
     struct CrossSections
@@ -242,6 +247,11 @@ private:
         fem::Cholesky factor;
     };
     class Builder;
+    /// The functions that are solved for: those of cells that carry the wave, but not on walls.
+    [[nodiscard]] std::vector<char> freeFunctions(const fem::EdgeSpace& space, int order,
+                                                  std::span<const int> walls) const;
+    /// The cell of a side of the mesh that carries the wave.
+    [[nodiscard]] int cellBeside(int side) const;
     /// What an iterative solution needs to know of the unknowns.
     void findBlocks(int order, const fem::Numbering& numbering, std::vector<char>& lowest,
                     fem::EdgeBlocks& blocks) const;
@@ -278,6 +288,7 @@ private:
     std::vector<Channel> m_channels;
     std::vector<double> m_litPlaces;  ///< Hz, at which plane waves are known
     mutable std::map<std::array<double, 3>, ScatteredField> m_scattered;  ///< by order, Hz, wave
+    std::vector<char> m_carrying;  ///< by cell; empty: all carry the wave
     std::vector<int> m_lossWalls;  ///< walls of metal that have sides here
     bool m_isLossy = false, m_isComplex = false;
     std::vector<Model> m_models;
@@ -285,6 +296,11 @@ private:
     std::vector<double> m_nextEta;  ///< by cell: what the next order has to add
     using Shown = std::array<std::vector<double>, 2>;
     [[nodiscard]] Shown shownOf(const Model& model) const;
+    [[nodiscard]] const Shown& shownFields(int order) const
+    {
+        const auto below = size_t(order - m_models.front().order);
+        return below < m_shownBelow.size() ? m_shownBelow[below] : m_shown;
+    }
     Shown m_shown;                    ///< in phase and a quarter ahead, at the frequency shown
     std::vector<Shown> m_shownBelow;  ///< the same of the orders below
     std::vector<Quantity> m_quantities;

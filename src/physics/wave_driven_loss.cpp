@@ -24,7 +24,8 @@ double WaveDrivenSolver::absorbed(int order, double f, int drive,
             combine(m, real ? Eigen::VectorXd(y.real()) : Eigen::VectorXd(y.imag())));
         for (size_t t = 0; t < e.size(); ++t) {
             const int piece = m_mesh.piece[t];
-            if (std::find(pieces.begin(), pieces.end(), piece) == pieces.end())
+            if (!m_problem.carries(piece) ||
+                std::find(pieces.begin(), pieces.end(), piece) == pieces.end())
                 continue;
             const auto k = size_t(piece);
             sum += e[t] * m_problem.conductivity(k, f) / m_problem.eps[k].constant.xx;
@@ -38,11 +39,42 @@ double WaveDrivenSolver::lossDensity(int order, int cell, const Point& xi) const
     const auto k = size_t(m_mesh.piece[size_t(cell)]);
     if (!m_problem.takesPower(k))
         return 0;
-    const auto below = size_t(order - m_models.front().order);
-    const Shown& shown = below < m_shownBelow.size() ? m_shownBelow[below] : m_shown;
+    const Shown& shown = shownFields(order);
     const fem::EdgePoint point(m_space, order, cell, xi);
     const Point a = point.of(shown[0]).value, b = point.of(shown[1]).value;
     return 0.5 * (dot(a, a) + dot(b, b)) * m_problem.conductivity(k, m_problem.shown);
+}
+
+double WaveDrivenSolver::wallLossDensity(int order, int wall, int cell, const Point& xi) const
+{
+    const fem::EdgePoint point(m_space, order, cell, xi);
+    const Shown& shown = shownFields(order);
+    const auto piece = size_t(m_mesh.piece[size_t(cell)]);
+    const double toH = m_problem.inverseMu[piece].constant.xx / (2 * pi * m_problem.shown * mu0);
+    const Point a = point.of(shown[0]).curl, b = point.of(shown[1]).curl;
+    return 0.5 * m_problem.walls[size_t(wall)].resistance(m_problem.shown) * toH * toH *
+           (dot(a, a) + dot(b, b));
+}
+
+double WaveDrivenSolver::wallLoss(int order, const std::vector<int>& pieces) const
+{
+    auto isWanted = [&](int side, int cell) {
+        const int tag = m_mesh.sideTag[size_t(side)];
+        if (tag < 0 || m_problem.sides[size_t(tag)] < 0 || cell != cellBeside(side))
+            return false;
+        const auto& touching = m_partition.sides()[size_t(tag)].pieces;
+        return std::any_of(touching.begin(), touching.end(), [&](int f) {
+            return !m_problem.carries(f) &&
+                   std::find(pieces.begin(), pieces.end(), f) != pieces.end();
+        });
+    };
+    double sum = 0;
+    fem::onSides(m_mesh, m_problem.measure, 2 * order + 2, isWanted,
+                 [&](int side, int cell, const Point& xi, const Point&, const Point& n) {
+                     const int wall = m_problem.sides[size_t(m_mesh.sideTag[size_t(side)])];
+                     sum += norm(n) * wallLossDensity(order, wall, cell, xi);
+                 });
+    return sum;
 }
 
 WaveDrivenSolver::SpecificAbsorption WaveDrivenSolver::specificAbsorption(

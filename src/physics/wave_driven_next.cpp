@@ -96,7 +96,9 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
             next->modes.push_back(std::move(mode));
     alignWith(model.modes, next->modes);
     // Rows of the new functions against the basis, by the parts that make up the matrix.
-    const std::vector<double> whole(m_problem.eps.size(), 1.0);
+    std::vector<double> whole(m_problem.eps.size(), 0.0);
+    for (const int f : m_problem.activePieces)
+        whole[size_t(f)] = 1;
     std::vector<fem::NextTerm> terms, absorbing;
     for (const Part part : m_parts)
         if (part == absorbCurl || part == absorbMass) {
@@ -117,10 +119,7 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
             rows.parts.push_back(std::move(part));
     }
     const size_t functions = rows.parts[0].own.size(), width = rows.fields;
-    std::vector<char> isFreeOfAll(size_t(space.count(p + 1)), 1);
-    for (const int s : walls)
-        for (const int i : space.onSide(s, p + 1))
-            isFreeOfAll[size_t(i)] = 0;
+    const auto isFreeOfAll = freeFunctions(space, p + 1, walls);
     const std::vector<char> isFree(isFreeOfAll.begin() + rows.first, isFreeOfAll.end());
     // Drives: what they mean to the basis, and to the new functions.
     const auto loads = this->drives(next->modes, space, p + 1);

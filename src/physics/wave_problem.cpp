@@ -772,6 +772,11 @@ WaveProblem::Media WaveProblem::absorbingMedia() const
     return media;
 }
 
+bool WaveProblem::carries(int piece) const
+{
+    return std::binary_search(activePieces.begin(), activePieces.end(), piece);
+}
+
 double WaveProblem::conductivity(size_t piece, double frequency) const
 {
     const double omega = 2 * pi * frequency;

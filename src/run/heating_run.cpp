@@ -78,9 +78,17 @@ public:
           m_heat(*heat),
           m_transport(transportRun(std::move(heat)))
     {
+        // Metal carries no wave, but heat.
+        std::vector<int> warm;
+        for (size_t f = 0; f < m_heat.warms.size(); ++f)
+            if (m_heat.warms[f])
+                warm.push_back(int(f));
+        const auto& lossyPieces = m_lossy->activePieces();
+        std::set_union(lossyPieces.begin(), lossyPieces.end(), warm.begin(), warm.end(),
+                       std::back_inserter(m_pieces));
     }
     std::string name() const override { return m_name; }
-    const std::vector<int>& activePieces() const override { return m_lossy->activePieces(); }
+    const std::vector<int>& activePieces() const override { return m_pieces; }
     std::vector<mesh::SizeRule> cellSizes() const override { return m_lossy->cellSizes(); }
     void shortenSteps() override { m_transport->shortenSteps(); }
     std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
@@ -190,6 +198,7 @@ private:
     }
 
     std::string m_name, m_hint;
+    std::vector<int> m_pieces;
     std::unique_ptr<Problem> m_lossy;
     Losses m_losses;
     const TransportProblem& m_heat;
@@ -203,12 +212,6 @@ std::unique_ptr<Problem> defineHeatingRun(const sheet::Model& model,
                                           std::unique_ptr<WaveProblem> wave, base::Faults& faults)
 {
     auto heat = physics::defineTransport(model, partition, faults);
-    // Metal carries no wave and is not meshed.
-    for (size_t f = 0; f < heat->warms.size(); ++f)
-        if (std::find(wave->activePieces.begin(), wave->activePieces.end(), int(f)) ==
-            wave->activePieces.end())
-            heat->warms[f] = 0;
-    std::erase_if(heat->activePieces, [&](int f) { return !heat->warms[size_t(f)]; });
     const Line* band = model.document().first("band");
     const auto power = model.optionalNumber(*band, "power");
     if (!power && !wave->ports.empty())

@@ -135,6 +135,43 @@ private slots:
         QVERIFY2(std::abs(hot[1] / hot[0] - 1) < 5e-3,
                  qPrintable(QString("%1 %2").arg(hot[0]).arg(hot[1])));
     }
+    /// A plate of steel along a line takes R H^2 / 2 with H^2 = 2 P / (eta w d); the heat flows
+    /// through it to its cold back. Pozar, section 2.7 (from memory).
+    void metalConductsHeat()
+    {
+        Document d;
+        d.add("space", {{"type", "plane"}, {"depth", "20 mm"}});
+        d.add("rectangle", {{"name", "line"}, {"width", "4 mm"}, {"height", "40 mm"}});
+        d.add("rectangle", {{"name", "plate"},
+                            {"width", "3 mm"},
+                            {"height", "40 mm"},
+                            {"at", "3.5 mm, 0"}});
+        d.add("material", {{"material", "vacuum"}, {"in", "line"}});
+        d.add("material",
+              {{"material", "iron"}, {"in", "plate"}, {"sigma", "1e6 S/m"}, {"k", "15 W/m/K"}});
+        d.add("band", {{"from", "3 GHz"},
+                       {"to", "3 GHz"},
+                       {"points", "1"},
+                       {"shown", "3 GHz"},
+                       {"power", "5 kW"}});
+        d.add("port", {{"name", "A"}, {"on", "line.bottom"}});
+        d.add("port", {{"name", "B"}, {"on", "line.top"}});
+        d.add("held temperature", {{"name", "back"}, {"value", "300 K"}, {"on", "plate.right"}});
+        d.add("heating power", {{"in", "plate"}, {"within", "0.1 %"}});
+        d.add("temperature at", {{"at", "2 mm, 0"}, {"within", "0.1 %"}});
+        d.add("heat flow", {{"of", "back"}, {"within", "0.1 %"}});
+        const auto r = solved(d);
+        const double q = 0.5 * std::sqrt(pi * 3e9 * 4e-7 * pi / 1e6) * 2 * 5000 /
+                         (eta * 0.004 * 0.02),
+                     power = q * 0.04 * 0.02, rise = q * 0.003 / 15;
+        QVERIFY2(std::abs(valueOf(r, "heating power") / power - 1) < 5e-3,
+                 qPrintable(QString("%1 %2").arg(valueOf(r, "heating power")).arg(power)));
+        QVERIFY2(std::abs((valueOf(r, "temperature at") - 300) / rise - 1) < 5e-3,
+                 qPrintable(QString("%1 %2").arg(valueOf(r, "temperature at") - 300).arg(rise)));
+        QVERIFY(std::abs(std::abs(valueOf(r, "heat flow")) / power - 1) < 5e-3);
+        QVERIFY(isGood(r, "heat balance"));
+        QVERIFY(isGood(r, "power balance"));
+    }
     void withoutPower()
     {
         Document d = plateLine("4", "0.05");
