@@ -50,6 +50,19 @@ inline bool isRefused(const sheet::Document& d, int fault)
         qWarning("%d: %s", f.number, f.text.c_str());
     return false;
 }
+/// Whether a sheet that is right cannot be solved, with this fault said.
+inline bool isUnsolvable(const sheet::Document& d, int fault)
+{
+    base::Progress progress;
+    run::Outcome outcome{};
+    const run::Result r = run::solve(d, {}, progress, outcome);
+    for (const auto& f : r.report.faults)
+        if (f.number == fault)
+            return outcome != run::Outcome::sheetWrong;
+    for (const auto& f : r.report.faults)
+        qWarning("%d: %s", f.number, f.text.c_str());
+    return false;
+}
 /// Whether a check was made and is good.
 inline bool isGood(const run::Result& r, const std::string& check)
 {

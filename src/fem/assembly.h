@@ -29,6 +29,13 @@ struct Coefficient
 {
     Tensor constant;
     std::function<Tensor(Point)> at;  ///< position-dependent, takes the place of `constant`
+    /// The same for what is known by cell; edge elements only.
+    std::function<Tensor(int cell, const Point&)> inCell;
+    [[nodiscard]] Tensor value(int cell, const Point& p) const
+    {
+        return inCell ? inCell(cell, p) : at ? at(p) : constant;
+    }
+    [[nodiscard]] bool isConstant() const { return !at && !inCell; }
 };
 
 enum class Measure {

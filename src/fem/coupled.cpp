@@ -608,7 +608,7 @@ bool CoupledSolver::linearStage(Layout& l, int order, Values& u, const Stage& ti
         l.segment = -1;
         l.tangentDt = -1;
     }
-    if (l.segment != segment) {
+    if (l.segment != segment || m_model.drifts()) {
         assemble(l, order, u, 1.0, {nullptr, nullptr, 0, 0, time.time}, false);
         l.flowAtReference = l.R;
         l.reference = u;

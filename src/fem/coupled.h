@@ -40,6 +40,7 @@ struct Spot
     int order = 0, cell = -1;  ///< the order that is being solved
     Point xi;                  ///< reference coordinates in the cell
     Point normal;              ///< on sides, of length 1
+    double time = 0.0;         ///< s
 };
 
 struct PointState : Spot
@@ -48,7 +49,6 @@ struct PointState : Spot
     Local grad[mostFields][3];  ///< 1/m
     int piece = -1;
     double drive = 1.0;  ///< share of the drives, for continuation
-    double time = 0.0;   ///< s
 };
 
 struct PointTerms
@@ -124,6 +124,8 @@ public:
         static_cast<void>(time);
         return 0;
     }
+    /// Whether sources change within such a segment all the same.
+    [[nodiscard]] virtual bool drifts() const { return false; }
     /// Share of a group's value or flow at a time (pulses).
     [[nodiscard]] virtual double shareAt(int group, double time) const
     {

@@ -64,7 +64,7 @@ struct Metrics
 {
     double mass[6], curl[6];
 };
-Metrics metricsAt(const mesh::Geometry& g, const Point& xi, const Coefficient& inverseMu,
+Metrics metricsAt(int t, const mesh::Geometry& g, const Point& xi, const Coefficient& inverseMu,
                   const Coefficient& eps, Measure measure)
 {
     Point row[3], column[3];
@@ -73,8 +73,7 @@ Metrics metricsAt(const mesh::Geometry& g, const Point& xi, const Coefficient& i
     if (g.dimension == 2)
         row[2] = column[2] = {0, 0, 1};
     const Point p = g.at(xi);
-    const Tensor a = inverseMu.at ? inverseMu.at(p) : inverseMu.constant,
-                 b = eps.at ? eps.at(p) : eps.constant;
+    const Tensor a = inverseMu.value(t, p), b = eps.value(t, p);
     const double w = measureAt(measure, p);
     Metrics m{};
     for (int k = 0; k < 6; ++k) {
@@ -116,7 +115,7 @@ void addPoint(const double* metric, double w, const double* component, size_t n,
 }
 
 /// Adds a point where the functions are not those of a plane field.
-void addBent(const EdgeSpace& space, const EdgeTable& table, size_t q, const SortedCell& s,
+void addBent(int t, const EdgeSpace& space, const EdgeTable& table, size_t q, const SortedCell& s,
              const Coefficient& inverseMu, const Coefficient& eps, Measure measure, double* K,
              double* M)
 {
@@ -142,9 +141,9 @@ void addBent(const EdgeSpace& space, const EdgeTable& table, size_t q, const Sor
         curl[2 * n + i] = f.curl.z;
     }
     auto metric = [&](const Coefficient& k, double(&out)[6]) {
-        const Tensor t = k.at ? k.at(p) : k.constant;
+        const Tensor T = k.value(t, p);
         const double w = measureAt(measure, p) * std::abs(det),
-                     entries[6] = {t.xx, t.xy, t.yy, t.xz, t.yz, t.zz};
+                     entries[6] = {T.xx, T.xy, T.yy, T.xz, T.yz, T.zz};
         for (int i = 0; i < 6; ++i)
             out[i] = w * entries[i];
     };
@@ -175,8 +174,8 @@ public:
         const SortedCell s(m_space.mesh(), t);
         const auto parts = m_space.kind().parts;
         const bool bent = parts == FieldKind::round || parts == FieldKind::turning;
-        if (!s.geometry.curved && !a.at && !b.at && m_measure == Measure::plane) {
-            const Metrics m = metricsAt(s.geometry, s.geometry.centre(), a, b, m_measure);
+        if (!s.geometry.curved && a.isConstant() && b.isConstant() && m_measure == Measure::plane) {
+            const Metrics m = metricsAt(t, s.geometry, s.geometry.centre(), a, b, m_measure);
             straight(m.curl, m_curls, K, packed);
             straight(m.mass, m_masses, M, packed);
             return;
@@ -185,11 +184,11 @@ public:
         std::fill(M, M + packed, 0.0);
         for (size_t q = 0; q < m_general.rule.size(); ++q) {
             if (bent) {
-                addBent(m_space, m_general, q, s, a, b, m_measure, K, M);
+                addBent(t, m_space, m_general, q, s, a, b, m_measure, K, M);
                 continue;
             }
             const CellPoint& at = m_general.rule[q];
-            const Metrics m = metricsAt(s.geometry, at.xi, a, b, m_measure);
+            const Metrics m = metricsAt(t, s.geometry, at.xi, a, b, m_measure);
             addPoint(m.curl, at.w, &m_general.curl[q * 3 * n], n, K);
             addPoint(m.mass, at.w, &m_general.value[q * 3 * n], n, M);
         }

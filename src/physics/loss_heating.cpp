@@ -1,5 +1,7 @@
 #include "physics/loss_heating.h"
 
+#include "physics/constants.h"
+
 #include <algorithm>
 #include <map>
 #include <numeric>
@@ -35,7 +37,10 @@ public:
         for (const int f : p.activePieces)
             if (w.carries(f) && w.takesPower(size_t(f)))
                 p.pieces[size_t(f)].sources.push_back(
-                    {[this](const fem::Spot& s) { return density(s.order, s.cell, s.xi); },
+                    {[this](const fem::Spot& s) {
+                         return m_share *
+                                between(s.time, [&](const auto& kept) { return known(kept, s); });
+                     },
                      unending});
         // What the walls take warms the metal behind them, or what they stand on.
         for (size_t side = 0; side < w.sides.size(); ++side) {
@@ -47,24 +52,96 @@ public:
                     {-1, [this, wall](const fem::Spot& s) { return intoWall(wall, s); }, unending});
         }
     }
+    bool follows() const override
+    {
+        const auto& media = m_wave.problem().dispersive;
+        return std::any_of(media.begin(), media.end(), [](const auto& d) { return d.warms; });
+    }
+    void warm(const std::vector<double>& times, const std::vector<Temperature>& T,
+              base::Progress& progress) override
+    {
+        m_times = times;
+        m_kept.resize(T.size());
+        for (size_t k = 0; k < T.size(); ++k)
+            if (T[k]) {
+                m_wave.warm(T[k]);
+                m_wave.solveShown(progress);
+                keep(k);
+            }
+    }
+    void solve(int lowestOrder, base::Progress& progress) override
+    {
+        m_wave.solve(lowestOrder, progress);
+        if (m_kept.empty())
+            m_kept.resize(1);
+        keep(m_kept.size() - 1);
+    }
     double density(int order, int cell, const Point& xi) const override
     {
-        return m_share * m_wave.lossDensity(order, cell, xi);
+        return m_share * m_wave.lossOf(m_kept.back().fields, order, cell, xi);
     }
     double power(int order, const std::vector<int>& pieces, const std::vector<int>&) const override
     {
         const WaveProblem& w = m_wave.problem();
         return m_share * w.scale *
-               (m_wave.absorbed(order, w.shown, 0, pieces) + m_wave.wallLoss(order, pieces));
+               (m_wave.absorbed(order, w.shown, 0, pieces) +
+                m_wave.wallLoss(m_kept.back().fields, order, pieces));
     }
 
 private:
+    /// Fields, and what is known already of the heat that they set free: by order, cell and place.
+    struct Kept
+    {
+        WaveDrivenSolver::Snapshot fields;
+        using Places = std::vector<std::pair<Point, double>>;
+        mutable std::array<std::vector<Places>, fem::highestEdgeOrder + 2> heat;
+    };
+    void keep(size_t k)
+    {
+        m_kept[k].fields = m_wave.snapshot();
+        for (auto& list : m_kept[k].heat)
+            list.assign(size_t(m_wave.mesh().cellCount()), {});
+    }
+    /// Steps in time ask for the same places again and again; each cell is one thread's at a time.
+    double known(const Kept& kept, const fem::Spot& s) const
+    {
+        auto& places = kept.heat[size_t(s.order)][size_t(s.cell)];
+        for (const auto& [xi, value] : places)
+            if (xi.x == s.xi.x && xi.y == s.xi.y && xi.z == s.xi.z)
+                return value;
+        const double value = m_wave.lossOf(kept.fields, s.order, s.cell, s.xi);
+        places.emplace_back(s.xi, value);
+        return value;
+    }
+    /// What holds at a time, from the times at which the field is known.
+    template <class Of>
+    double between(double time, Of of) const
+    {
+        if (m_kept.size() == 1)
+            return of(m_kept[0]);
+        double sum = 0;
+        for (size_t k = 0; k < m_kept.size(); ++k) {
+            double share = 1;
+            for (size_t j = 0; j < m_kept.size(); ++j)
+                if (j != k)
+                    share *= (time - m_times[j]) / (m_times[k] - m_times[j]);
+            if (share != 0)
+                sum += share * of(m_kept[k]);
+        }
+        return sum;
+    }
+    double wallLoss(int wall, const fem::Spot& s, int cell, const Point& xi) const
+    {
+        return m_share * between(s.time, [&](const auto& kept) {
+                   return m_wave.wallLossOf(kept.fields, s.order, wall, cell, xi);
+               });
+    }
     /// W/m^2 at a place of a wall, seen from either of its sides.
     double intoWall(int wall, const fem::Spot& s) const
     {
         const mesh::Mesh& mesh = m_wave.mesh();
         if (m_wave.problem().carries(mesh.piece[size_t(s.cell)]))
-            return m_share * m_wave.wallLossDensity(s.order, wall, s.cell, s.xi);
+            return wallLoss(wall, s, s.cell, s.xi);
         const auto [first, last] = m_beside.equal_range(s.cell);
         for (auto it = first; it != last; ++it) {
             const mesh::Geometry g(mesh, it->second);
@@ -72,7 +149,7 @@ private:
             constexpr double inside = -1e-6;
             if (g.invert(s.at, xi) && std::min({xi.x, xi.y, xi.z}) >= inside &&
                 1 - xi.x - xi.y - xi.z >= inside)
-                return m_share * m_wave.wallLossDensity(s.order, wall, it->second, xi);
+                return wallLoss(wall, s, it->second, xi);
         }
         return 0;
     }
@@ -81,6 +158,8 @@ private:
     const shape::Partition& m_partition;
     std::multimap<int, int> m_beside;  ///< cells of metal -> those that touch them
     WaveDrivenSolver m_wave;
+    std::vector<double> m_times;  ///< s, of what is kept, where that is more than one
+    std::vector<Kept> m_kept;
 };
 
 class LossyCurrent : public LossyField
@@ -134,10 +213,29 @@ private:
     QuasistaticSolver m_current;
 };
 
+/// Times at which a field that follows the temperature is known.
+std::vector<double> fieldTimes(const TransportProblem& p)
+{
+    constexpr int places = 5;
+    std::vector<double> times{0};
+    for (int k = 1; k < places && p.transient; ++k)
+        times.push_back(p.transient->duration * (1 - std::cos(k * pi / (places - 1))) / 2);
+    return times;
+}
+
 TransportProblem heatedBy(const LossyField& lossy, const TransportProblem& heat)
 {
     TransportProblem p = heat;
+    // Steps end where the temperature has to be known.
+    if (lossy.follows() && p.transient) {
+        auto& marks = p.transient->marks;
+        for (const double t : fieldTimes(p))
+            if (t > 0)
+                marks.push_back(t);
+        std::sort(marks.begin(), marks.end());
+    }
     p.sourcesByOrder = true;
+    p.sourcesDrift = lossy.follows();
     lossy.heat(p);
     return p;
 }
@@ -173,7 +271,78 @@ HeatingField::HeatingField(std::unique_ptr<LossyField> lossy, const TransportPro
 
 void HeatingField::solve(int lowestOrder, base::Progress& progress)
 {
-    m_lossy->field().solve(lowestOrder, progress);
+    if (m_lossy->follows()) {
+        solveInTurns(lowestOrder, progress);
+        return;
+    }
+    m_lossy->solve(lowestOrder, progress);
+    m_heat.solve(lowestOrder, progress);
+}
+
+std::vector<double> HeatingField::sampled(const LossyField::Temperature& T) const
+{
+    const mesh::Mesh& m = m_heat.mesh();
+    std::vector<double> list;
+    for (int t = 0; t < m.cellCount(); ++t)
+        if (m_problem.warms[size_t(m.piece[size_t(t)])])
+            for (const Point& xi : {mesh::Geometry(m, t).centre(), Point{0, 0, 0}, Point{1, 0, 0},
+                                    Point{0, 1, 0}, Point{0, 0, m.dimension == 3 ? 1.0 : 0.0}})
+                list.push_back(T(t, xi));
+    return list;
+}
+
+void HeatingField::solveInTurns(int lowestOrder, base::Progress& progress)
+{
+    // Steps in time are not the same in every round, and err by their tolerance.
+    constexpr int most = 25;
+    const double settled = m_problem.transient ? m_problem.stepTolerance : 1e-5,
+                 start = m_problem.start(m_problem.T);
+    const std::vector<double> times = fieldTimes(m_problem);
+    std::vector<LossyField::Temperature> warm(times.size(),
+                                              [start](int, const Point&) { return start; });
+    std::vector<std::vector<double>> before;
+    for (const auto& T : warm)
+        before.push_back(sampled(T));
+    double lastMoved = 1e300;
+    int growing = 0;
+    for (m_rounds = 1; m_rounds <= most; ++m_rounds) {
+        progress.check();
+        m_lossy->warm(times, warm, progress);
+        m_heat.solve(order(), progress);
+        double rise = 1e-9, largest = 0;
+        std::vector<double> moved(times.size(), 0.0);
+        for (size_t k = 0; k < times.size(); ++k) {
+            warm[k] = m_heat.temperatureAt(times[k]);
+            const auto now = sampled(warm[k]);
+            for (size_t i = 0; i < now.size(); ++i) {
+                moved[k] = std::max(moved[k], std::abs(now[i] - before[k][i]));
+                rise = std::max(rise, std::abs(now[i] - start));
+            }
+            largest = std::max(largest, moved[k]);
+        }
+        m_unsettled = largest / rise;
+        if (!std::isfinite(m_unsettled) || m_unsettled < settled)
+            break;
+        // What keeps growing has no end.
+        constexpr int enough = 6;
+        growing = largest > lastMoved ? growing + 1 : 0;
+        lastMoved = largest;
+        if (growing == enough)
+            break;
+        // What did not move need not be solved again.
+        for (size_t k = 0; k < times.size(); ++k)
+            if (moved[k] < settled * rise)
+                warm[k] = {};
+            else
+                before[k] = sampled(warm[k]);
+    }
+    if (!(m_unsettled < settled))
+        throw base::Error(
+            5027,
+            "temperature and field do not settle: what warms takes ever more from the "
+            "wave; take less power, or look at the first seconds with a transient");
+    // All orders and the whole band, at the temperatures of the end.
+    m_lossy->solve(lowestOrder, progress);
     m_heat.solve(lowestOrder, progress);
 }
 

@@ -7,7 +7,13 @@
 // with E of the frequency that is shown; that of a wave through ports is scaled to the power that
 // comes in. The field of an order heats the temperatures of the same order, so that their
 // difference holds the error of both. What a wave loses in walls of metal warms them; heat flows in
-// the metal, which the wave does not enter. Properties do not follow the temperature in the field.
+// the metal, which the wave does not enter.
+//
+// Where media of a wave depend on the temperature, field and heat are solved in turns until neither
+// moves. Over time the field is known at a few times, Chebyshev's points of the duration, with the
+// temperatures of the round before, and the heat that it sets free between them by their polynomial
+// (waveform relaxation: Lelarasmee, Ruehli and Sangiovanni-Vincentelli, IEEE Trans. Comput.-Aided
+// Des. 1 (1982) 131, from memory). Slowly alternating currents do not follow the temperature.
 // Source: Pozar, Microwave Engineering, section 1.6 (from memory).
 #pragma once
 
@@ -26,6 +32,22 @@ public:
     [[nodiscard]] const Field& field() const { return const_cast<LossyField*>(this)->field(); }
     /// Power of the device over that of the fields sampled.
     [[nodiscard]] virtual double share() const { return 1; }
+    using Temperature = std::function<double(int cell, const Point& xi)>;  ///< K
+    /// Whether the field depends on the temperature.
+    [[nodiscard]] virtual bool follows() const { return false; }
+    /// Solves the field alone, or for the last of the temperatures that it was told.
+    virtual void solve(int lowestOrder, base::Progress& progress)
+    {
+        field().solve(lowestOrder, progress);
+    }
+    /// Tells it the temperatures at times, s, of which it works out what it heats with there.
+    virtual void warm(const std::vector<double>& times, const std::vector<Temperature>& T,
+                      base::Progress& progress)
+    {
+        static_cast<void>(times);
+        static_cast<void>(T);
+        static_cast<void>(progress);
+    }
     /// Adds the losses to a heat problem as its sources.
     virtual void heat(TransportProblem& problem) const = 0;
     /// Power by volume at a place, W/m^3.
@@ -78,12 +100,22 @@ public:
 
     [[nodiscard]] LossyField& lossy() { return *m_lossy; }
     [[nodiscard]] TransportSolver& heat() { return m_heat; }
+    /// How often field and heat were solved in turns, and by how much of the rise the temperature
+    /// still moved in the last round.
+    [[nodiscard]] int rounds() const { return m_rounds; }
+    [[nodiscard]] double unsettled() const { return m_unsettled; }
 
 private:
+    void solveInTurns(int lowestOrder, base::Progress& progress);
+    /// Temperatures of all cells at their centres and corners.
+    [[nodiscard]] std::vector<double> sampled(const LossyField::Temperature& T) const;
+
     std::unique_ptr<LossyField> m_lossy;
     TransportProblem m_problem;  ///< with the losses as a source
     TransportSolver m_heat;
     std::vector<Quantity> m_quantities;
+    int m_rounds = 1;
+    double m_unsettled = 0;
 };
 
 }  // namespace yh::physics

@@ -161,6 +161,7 @@ public:
     std::array<bool, 3> odd{};    ///< planes about which the potential is odd
     double oddShare = 1.0;        ///< of the scale, for what lies on one side of an odd plane
     bool sourcesByOrder = false;  ///< sources are those of a field of the same element order
+    bool sourcesDrift = false;    ///< sources change with the time between its marks
 
     [[nodiscard]] int contactOf(const std::string& name) const;
     /// Corners where J or q has no limit.
@@ -181,6 +182,7 @@ public:
     /// Whether currents and voltages are proportional: no temperature acts on them.
     [[nodiscard]] bool isOhmic() const;
     int segmentAt(double time) const override;
+    bool drifts() const override { return sourcesDrift; }
     double shareAt(int group, double time) const override
     {
         return transient && time > groupUntil[size_t(group)] * (1 + 1e-12) ? 0.0 : 1.0;
@@ -284,6 +286,9 @@ public:
                                       Wanted wanted) const;
     [[nodiscard]] double meanTemperature(int order, const std::vector<int>& pieces) const;
     [[nodiscard]] Extreme largestCurrentDensity(int order, const std::vector<int>& pieces) const;
+    /// The temperature of the highest order at a time (of a steady state at any), K, by cell and
+    /// reference coordinates. It outlives the next solution.
+    [[nodiscard]] std::function<double(int, const Point&)> temperatureAt(double time) const;
     [[nodiscard]] double valueAt(int order, int field, const mesh::Locator::Hit& hit) const;
     /// Current density in A/m^2.
     [[nodiscard]] Point currentDensity(int order, int cell, const Point& xi) const;

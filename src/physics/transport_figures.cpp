@@ -242,7 +242,7 @@ double TransportSolver::heatOut(int order, int line) const
                     m_mesh, m_problem.area, 2 * order + 2,
                     [&, side = side](int e, int t) { return isFirstAt(e, t, side); },
                     [&](int, int t, const Point& xi, const Point& p, const Point& n) {
-                        sum -= norm(n) * f.into({p, order, t, xi, (1 / norm(n)) * n});
+                        sum -= norm(n) * f.into({p, order, t, xi, (1 / norm(n)) * n, s.time});
                     });
     }
     return m_problem.scale * sum;
@@ -312,7 +312,7 @@ double TransportSolver::givenHeat(int order) const
             const Point p = g.at(q.xi);
             sum +=
                 q.w * g.determinant(q.xi) * measureAt(m_problem.area, p) *
-                (what.sourceAt({p, order, t, q.xi, {}}, at(order).time) -
+                (what.sourceAt({p, order, t, q.xi, {}, at(order).time}, at(order).time) -
                  (what.perfusion > 0
                       ? what.perfusion * (valueAt(order, m_problem.T, {t, q.xi}) - what.perfusedBy)
                       : 0.0));

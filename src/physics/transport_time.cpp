@@ -153,6 +153,26 @@ std::vector<double> TransportSolver::times(int order) const
     return list;
 }
 
+std::function<double(int, const Point&)> TransportSolver::temperatureAt(double time) const
+{
+    const Solved& s = m_solved.back();
+    const auto T = size_t(m_problem.T);
+    auto values = s.u[T];
+    // Between two steps in a straight line.
+    for (size_t k = 1; k < s.frames.size(); ++k) {
+        const auto &a = s.frames[k - 1], &b = s.frames[k];
+        if (time > b.time && k + 1 < s.frames.size())
+            continue;
+        const double share = std::clamp((time - a.time) / (b.time - a.time), 0.0, 1.0);
+        for (size_t i = 0; i < values.size(); ++i)
+            values[i] = (1 - share) * a.u[T][i] + share * b.u[T][i];
+        break;
+    }
+    return [this, order = s.order, kept = std::move(values)](int cell, const Point& xi) {
+        return m_space.value(kept, order, cell, xi);
+    };
+}
+
 void TransportSolver::select(double time)
 {
     auto choose = [time](Solved& s) {

@@ -89,6 +89,9 @@ struct WavePort
     double whole = 1;        ///< impedance of the whole line over that of the modelled part
 };
 
+/// K, at which properties are taken where nothing heats.
+inline constexpr double roomTemperature = 293.15;
+
 /// Materials, walls and symmetry of a wave problem.
 struct WaveProblem
 {
@@ -103,9 +106,12 @@ struct WaveProblem
     struct Dispersive
     {
         std::vector<int> pieces;
-        std::function<std::complex<double>(double)> eps;  ///< of the frequency in Hz
+        /// Of the frequency in Hz and the temperature in K.
+        std::function<std::complex<double>(double, double)> eps;
         double reference = 1;
+        bool warms = false;  ///< depends on the temperature
     };
+    [[nodiscard]] const Dispersive* dispersiveOf(int piece) const;
     std::vector<Dispersive> dispersive;
     std::vector<double> steepness;  ///< of guides, by piece: (f / 2 eps) d eps / df
     std::vector<double> density;    ///< kg/m^3, by piece; 0: not known
@@ -148,7 +154,8 @@ struct WaveProblem
     };
     [[nodiscard]] Media absorbingMedia() const;
     /// All that heats a piece over |E|^2 / 2 at a frequency in Hz, S/m.
-    [[nodiscard]] double conductivity(size_t piece, double frequency) const;
+    [[nodiscard]] double conductivity(size_t piece, double frequency,
+                                      double temperature = roomTemperature) const;
     /// Relative permittivity of what fills the guide of a port.
     [[nodiscard]] double portEps(const WavePort& guide, double frequency) const;
     /// Whether a piece takes power from the wave.

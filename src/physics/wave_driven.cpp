@@ -57,8 +57,8 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
         m_parts.insert(m_parts.end(), {lossy, conducting});
     if (problem.shell.present)
         m_parts.insert(m_parts.end(), {absorbCurl, absorbMass});
-    for (size_t g = 0; g < problem.dispersive.size(); ++g)
-        m_parts.push_back(Part(partCount + int(g)));
+    m_fixedParts = m_parts.size();
+    findRunning();
     m_quantities = {{"E", "electric field, in phase", "V/m", 3},
                     {"E ahead", "electric field, a quarter ahead", "V/m", 3},
                     {"H", "magnetic field, in phase", "A/m", 3},
@@ -87,7 +87,7 @@ Complex WaveDrivenSolver::factor(size_t part, double f) const
 {
     const double omega = 2 * pi * f, k = omega / c0;
     if (part >= partCount)
-        return -k * k * excess(part - partCount, f);
+        return -k * k * excess(m_running[part - partCount], f);
     switch (part) {
         case curl:
             return 1;
@@ -111,6 +111,71 @@ Complex WaveDrivenSolver::factor(size_t part, double f) const
     }
 }
 
+void WaveDrivenSolver::warm(std::function<double(int, const Point&)> temperature)
+{
+    m_temperature = std::move(temperature);
+    findRunning();
+}
+
+void WaveDrivenSolver::findRunning()
+{
+    m_running.clear();
+    m_parts.resize(m_fixedParts);
+    for (size_t g = 0; g < m_problem.dispersive.size(); ++g) {
+        const auto& d = m_problem.dispersive[g];
+        std::vector<char> isMedium(m_problem.eps.size(), 0);
+        for (const int f : d.pieces)
+            isMedium[size_t(f)] = 1;
+        double low = 1e300, high = -1e300;
+        std::vector<char> only;
+        for (int t = 0; t < m_mesh.cellCount(); ++t) {
+            const int p = m_mesh.piece[size_t(t)];
+            only.push_back(isMedium[size_t(p)]);
+            if (!only.back() || !d.warms)
+                continue;
+            const mesh::Geometry cell(m_mesh, t);
+            for (const Point& xi : {cell.centre(), Point{0, 0, 0}, Point{1, 0, 0}, Point{0, 1, 0},
+                                    Point{0, 0, m_mesh.dimension == 3 ? 1.0 : 0.0}}) {
+                low = std::min(low, temperatureAt(t, xi));
+                high = std::max(high, temperatureAt(t, xi));
+            }
+        }
+        constexpr double even = 1e-3;  // K
+        const bool isEven = !(high - low > even);
+        constexpr int levels = 5;
+        std::vector<double> at;
+        for (int k = 0; k < levels && !isEven; ++k)
+            at.push_back(0.5 * (low + high) -
+                         0.5 * (high - low) * std::cos((2 * k + 1) * pi / (2 * levels)));
+        if (isEven)
+            at.push_back(high > 0 ? high : roomTemperature);
+        for (size_t k = 0; k < at.size(); ++k) {
+            Running r;
+            r.medium = g;
+            r.temperature = at[k];
+            if (!isEven) {
+                fem::Coefficient share;
+                share.inCell = [this, at, k, reference = d.reference](int t, const Point& p) {
+                    const mesh::Geometry cell(m_mesh, t);
+                    Point xi;
+                    cell.invert(p, xi);
+                    const double T = temperatureAt(t, xi);
+                    double value = reference;
+                    for (size_t j = 0; j < at.size(); ++j)
+                        if (j != k)
+                            value *= (T - at[j]) / (at[k] - at[j]);
+                    return fem::Tensor::isotropic(value);
+                };
+                r.share.assign(m_problem.eps.size(), share);
+                r.elements = fem::edgeElements(m_space, m_problem.inverseMu, r.share,
+                                               m_problem.measure, only);
+            }
+            m_parts.push_back(Part(partCount + int(m_running.size())));
+            m_running.push_back(std::move(r));
+        }
+    }
+}
+
 std::vector<double> WaveDrivenSolver::byPiece(Part part) const
 {
     if (part == lossy)
@@ -122,7 +187,8 @@ std::vector<double> WaveDrivenSolver::byPiece(Part part) const
             list[f] /= m_problem.eps[f].constant.xx;
     } else if (part >= partCount) {
         list.assign(m_problem.eps.size(), 0.0);
-        for (const int f : m_problem.dispersive[size_t(part - partCount)].pieces)
+        const Running& r = m_running[size_t(part - partCount)];
+        for (const int f : m_problem.dispersive[r.medium].pieces)
             list[size_t(f)] = 1;
     }
     return list;
@@ -183,6 +249,13 @@ WaveDrivenSolver::Walls WaveDrivenSolver::wallsOf(int order,
     return w;
 }
 
+void WaveDrivenSolver::solveShown(base::Progress& progress)
+{
+    m_onlyShown = true;
+    solve(order(), progress);
+    m_onlyShown = false;
+}
+
 void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_models.clear();
@@ -211,7 +284,8 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
             terms.push_back({part == curl         ? &m_elements.curl
                              : part == absorbCurl ? &m_absorbing.curl
                              : part == absorbMass ? &m_absorbing.mass
-                                                  : &m_elements.mass,
+                             : hasShare(part) ? &m_running[size_t(part - partCount)].elements.mass
+                                              : &m_elements.mass,
                              byPiece(part)});
         const auto family = fem::assemble(functions, terms, numbering);
         Walls metals = wallsOf(p, metal, ranks);
@@ -448,8 +522,9 @@ WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const 
     };
     Taken t;
     t.media = 0.5 * (omega * eps0 * form(m.reduced[lossy]) + form(m.reduced[conducting]));
-    for (size_t g = 0; g < m_problem.dispersive.size(); ++g)
-        t.media -= 0.5 * omega * eps0 * excess(g, f).imag() * form(m.reduced[partCount + g]);
+    for (size_t g = 0; g < m_running.size(); ++g)
+        t.media -=
+            0.5 * omega * eps0 * excess(m_running[g], f).imag() * form(m.reduced[partCount + g]);
     if (m_lossWalls.empty())
         return t;
     // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).

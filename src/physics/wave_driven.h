@@ -39,11 +39,34 @@ public:
     WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh& mesh,
                      const shape::Partition& partition, int order, base::Progress& progress);
     void solve(int lowestOrder, base::Progress& progress) override;
+    /// Solves the highest order at the frequency shown alone: only its snapshot is of use then.
+    void solveShown(base::Progress& progress);
     const mesh::Mesh& mesh() const override { return m_mesh; }
     int order() const override { return m_space.order(); }
     Counters counters() const override { return m_counters; }
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
     void sample(int cell, const Point& xi, double* values) const override;
+    /// Gives media that depend on the temperature the one that they have, K, by cell and reference
+    /// coordinates; holds for the next solution.
+    void warm(std::function<double(int, const Point&)> temperature);
+    /// The fields at the frequency shown, with the temperatures that belong to them.
+    using Shown = std::array<std::vector<double>, 2>;
+    struct Snapshot
+    {
+        int lowest = 1;
+        std::vector<Shown> fields;  ///< by order
+        std::function<double(int, const Point&)> temperature;
+    };
+    [[nodiscard]] Snapshot snapshot() const;
+    /// Power by volume that the medium takes from these fields, W/m^3.
+    [[nodiscard]] double lossOf(const Snapshot& s, int order, int cell, const Point& xi) const;
+    /// Power by area that a wall of metal takes, W/m^2.
+    /// @param cell  that carries the wave, beside it
+    [[nodiscard]] double wallLossOf(const Snapshot& s, int order, int wall, int cell,
+                                    const Point& xi) const;
+    /// The same by walls at the surfaces of pieces of metal, W, of the modelled part.
+    [[nodiscard]] double wallLoss(const Snapshot& s, int order,
+                                  const std::vector<int>& pieces) const;
     int nextOrder() const override { return m_next ? order() + 1 : 0; }
     /// The order whose figures are best known.
     [[nodiscard]] int best() const { return m_next ? nextOrder() : order(); }
@@ -95,13 +118,6 @@ public:
     };
     [[nodiscard]] SpecificAbsorption specificAbsorption(int order, double frequency, int drive,
                                                         const std::vector<int>& pieces) const;
-    /// Power by volume that the medium takes from the fields at the frequency shown, W/m^3.
-    [[nodiscard]] double lossDensity(int order, int cell, const Point& xi) const;
-    /// Power by area that a wall of metal takes from the fields at the frequency shown, W/m^2.
-    /// @param cell  that carries the wave, beside it
-    [[nodiscard]] double wallLossDensity(int order, int wall, int cell, const Point& xi) const;
-    /// The same by walls at the surfaces of pieces of metal, W, of the modelled part.
-    [[nodiscard]] double wallLoss(int order, const std::vector<int>& pieces) const;
     /// What a device makes of a plane wave: areas, m^2, of the whole device (in drawings of its
     /// depth).
     struct CrossSections
@@ -178,13 +194,29 @@ private:
         wallCurl,
         wallBoth,
         wallMass,
-        partCount  ///< beyond it: the mass of one dispersive medium each
+        partCount  ///< beyond it: the mass of one of m_running each
     };
-    /// Relative permittivity of dispersive medium number `g` over its reference, less 1.
-    [[nodiscard]] std::complex<double> excess(size_t g, double frequency) const
+    /// A dispersive medium at one of the temperatures between which it is interpolated.
+    struct Running
     {
-        const auto& d = m_problem.dispersive[g];
-        return d.eps(frequency) / d.reference - 1.0;
+        size_t medium = 0;
+        double temperature = roomTemperature;
+        /// Where there are several: Lagrange's polynomial of this temperature times the reference,
+        /// by piece, and its masses.
+        std::vector<fem::Coefficient> share;
+        fem::EdgeElements elements;
+    };
+    /// Its relative permittivity over the reference, less 1.
+    [[nodiscard]] std::complex<double> excess(const Running& r, double frequency) const
+    {
+        const auto& d = m_problem.dispersive[r.medium];
+        return d.eps(frequency, r.temperature) / d.reference - 1.0;
+    }
+    /// Finds the temperatures at which media that depend on them are taken.
+    void findRunning();
+    [[nodiscard]] double temperatureAt(int cell, const Point& xi) const
+    {
+        return m_temperature ? m_temperature(cell, xi) : roomTemperature;
     }
     /// Factors of the pieces in the matrix of a part.
     [[nodiscard]] std::vector<double> byPiece(Part part) const;
@@ -285,22 +317,24 @@ private:
     fem::EdgeSpace m_space;
     fem::EdgeElements m_elements, m_absorbing;
     std::vector<Part> m_parts;  ///< those that are assembled
+    size_t m_fixedParts = 0;    ///< of these, the ones before m_running
+    std::vector<Running> m_running;
+    /// Whether a part has masses of its own.
+    [[nodiscard]] bool hasShare(Part part) const
+    {
+        return part >= partCount && !m_running[size_t(part - partCount)].share.empty();
+    }
+    std::function<double(int, const Point&)> m_temperature;  ///< K; empty: room temperature
     std::vector<Channel> m_channels;
     std::vector<double> m_litPlaces;  ///< Hz, at which plane waves are known
     mutable std::map<std::array<double, 3>, ScatteredField> m_scattered;  ///< by order, Hz, wave
     std::vector<char> m_carrying;  ///< by cell; empty: all carry the wave
     std::vector<int> m_lossWalls;  ///< walls of metal that have sides here
-    bool m_isLossy = false, m_isComplex = false;
+    bool m_isLossy = false, m_isComplex = false, m_onlyShown = false;
     std::vector<Model> m_models;
     std::unique_ptr<Model> m_next;  ///< the newest with what the next order takes off
     std::vector<double> m_nextEta;  ///< by cell: what the next order has to add
-    using Shown = std::array<std::vector<double>, 2>;
     [[nodiscard]] Shown shownOf(const Model& model) const;
-    [[nodiscard]] const Shown& shownFields(int order) const
-    {
-        const auto below = size_t(order - m_models.front().order);
-        return below < m_shownBelow.size() ? m_shownBelow[below] : m_shown;
-    }
     Shown m_shown;                    ///< in phase and a quarter ahead, at the frequency shown
     std::vector<Shown> m_shownBelow;  ///< the same of the orders below
     std::vector<Quantity> m_quantities;

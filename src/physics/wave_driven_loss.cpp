@@ -19,36 +19,63 @@ double WaveDrivenSolver::absorbed(int order, double f, int drive,
     const Eigen::VectorXcd y = response(m, f).field.col(drive);
     double sum = 0;
     for (const bool real : {true, false}) {
-        const auto e = fem::energyByCell(
-            m_space, m.order, m_elements.mass,
-            combine(m, real ? Eigen::VectorXd(y.real()) : Eigen::VectorXd(y.imag())));
+        const auto field = combine(m, real ? Eigen::VectorXd(y.real()) : Eigen::VectorXd(y.imag()));
+        const auto e = fem::energyByCell(m_space, m.order, m_elements.mass, field);
         for (size_t t = 0; t < e.size(); ++t) {
             const int piece = m_mesh.piece[t];
             if (!m_problem.carries(piece) ||
                 std::find(pieces.begin(), pieces.end(), piece) == pieces.end())
                 continue;
             const auto k = size_t(piece);
-            sum += e[t] * m_problem.conductivity(k, f) / m_problem.eps[k].constant.xx;
+            if (!m_problem.dispersiveOf(piece))
+                sum += e[t] * m_problem.conductivity(k, f) / m_problem.eps[k].constant.xx;
+        }
+        for (const Running& r : m_running) {
+            const auto own =
+                r.share.empty() ? e : fem::energyByCell(m_space, m.order, r.elements.mass, field);
+            const auto& d = m_problem.dispersive[r.medium];
+            const double takes = -2 * pi * f * eps0 * d.eps(f, r.temperature).imag() / d.reference;
+            for (size_t t = 0; t < e.size(); ++t) {
+                const int piece = m_mesh.piece[t];
+                if (m_problem.dispersiveOf(piece) == &d &&
+                    std::find(pieces.begin(), pieces.end(), piece) != pieces.end())
+                    sum += takes * own[t];
+            }
         }
     }
     return 0.5 * sum;
 }
 
-double WaveDrivenSolver::lossDensity(int order, int cell, const Point& xi) const
+WaveDrivenSolver::Snapshot WaveDrivenSolver::snapshot() const
+{
+    Snapshot s;
+    s.lowest = m_models.front().order;
+    s.fields = m_shownBelow;
+    s.fields.push_back(m_shown);
+    s.temperature = m_temperature;
+    return s;
+}
+
+double WaveDrivenSolver::lossOf(const Snapshot& s, int order, int cell, const Point& xi) const
 {
     const auto k = size_t(m_mesh.piece[size_t(cell)]);
     if (!m_problem.takesPower(k))
         return 0;
-    const Shown& shown = shownFields(order);
-    const fem::EdgePoint point(m_space, order, cell, xi);
+    // Of fields between the first and last time only the highest order is known.
+    const int own = std::max(order, s.lowest);
+    const Shown& shown = s.fields[size_t(own - s.lowest)];
+    const fem::EdgePoint point(m_space, own, cell, xi);
     const Point a = point.of(shown[0]).value, b = point.of(shown[1]).value;
-    return 0.5 * (dot(a, a) + dot(b, b)) * m_problem.conductivity(k, m_problem.shown);
+    const double T = s.temperature ? s.temperature(cell, xi) : roomTemperature;
+    return 0.5 * (dot(a, a) + dot(b, b)) * m_problem.conductivity(k, m_problem.shown, T);
 }
 
-double WaveDrivenSolver::wallLossDensity(int order, int wall, int cell, const Point& xi) const
+double WaveDrivenSolver::wallLossOf(const Snapshot& s, int order, int wall, int cell,
+                                    const Point& xi) const
 {
-    const fem::EdgePoint point(m_space, order, cell, xi);
-    const Shown& shown = shownFields(order);
+    const int own = std::max(order, s.lowest);
+    const Shown& shown = s.fields[size_t(own - s.lowest)];
+    const fem::EdgePoint point(m_space, own, cell, xi);
     const auto piece = size_t(m_mesh.piece[size_t(cell)]);
     const double toH = m_problem.inverseMu[piece].constant.xx / (2 * pi * m_problem.shown * mu0);
     const Point a = point.of(shown[0]).curl, b = point.of(shown[1]).curl;
@@ -56,7 +83,8 @@ double WaveDrivenSolver::wallLossDensity(int order, int wall, int cell, const Po
            (dot(a, a) + dot(b, b));
 }
 
-double WaveDrivenSolver::wallLoss(int order, const std::vector<int>& pieces) const
+double WaveDrivenSolver::wallLoss(const Snapshot& s, int order,
+                                  const std::vector<int>& pieces) const
 {
     auto isWanted = [&](int side, int cell) {
         const int tag = m_mesh.sideTag[size_t(side)];
@@ -72,7 +100,7 @@ double WaveDrivenSolver::wallLoss(int order, const std::vector<int>& pieces) con
     fem::onSides(m_mesh, m_problem.measure, 2 * order + 2, isWanted,
                  [&](int side, int cell, const Point& xi, const Point&, const Point& n) {
                      const int wall = m_problem.sides[size_t(m_mesh.sideTag[size_t(side)])];
-                     sum += norm(n) * wallLossDensity(order, wall, cell, xi);
+                     sum += norm(n) * wallLossOf(s, order, wall, cell, xi);
                  });
     return sum;
 }
@@ -91,12 +119,16 @@ WaveDrivenSolver::SpecificAbsorption WaveDrivenSolver::specificAbsorption(
         if (std::find(pieces.begin(), pieces.end(), piece) == pieces.end())
             continue;
         const auto k = size_t(piece);
-        const double density = m_problem.density[k], takes = 0.5 * m_problem.conductivity(k, f);
+        const double density = m_problem.density[k],
+                     constant = m_problem.dispersiveOf(piece) ? 0 : m_problem.conductivity(k, f);
         const mesh::Geometry g(m_mesh, t);
         for (const auto& q : rule) {
             const fem::EdgePoint point(m_space, m.order, t, q.xi);
             const Point a = point.of(field[0]).value, b = point.of(field[1]).value;
-            const double heat = takes * (dot(a, a) + dot(b, b)),
+            const double takes = m_problem.dispersiveOf(piece)
+                                     ? m_problem.conductivity(k, f, temperatureAt(t, q.xi))
+                                     : constant,
+                         heat = 0.5 * takes * (dot(a, a) + dot(b, b)),
                          w = q.w * g.determinant(q.xi) * measureAt(m_problem.measure, g.at(q.xi));
             power += w * heat;
             kilograms += w * density;

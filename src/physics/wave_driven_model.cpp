@@ -133,7 +133,7 @@ WaveDrivenSolver::Builder::Builder(WaveDrivenSolver& solver, Model& model,
             if (const int at = numbering.place[size_t(m.number[i])]; at >= 0)
                 m_drive.back()[size_t(at)] += m.value[i];
     }
-    model.reduced.assign(partCount + m_problem.dispersive.size(), {});
+    model.reduced.assign(partCount + solver.m_running.size(), {});
     wallDrives();
     litLoads();
     constexpr size_t manyUnknowns = 400000;
@@ -441,8 +441,8 @@ void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
                 most = std::max(most, std::abs(a(i) - b(i)));
         return most;
     };
-    solveAt((low + high) / 2, progress);
-    if (high > low) {
+    solveAt(m_solver.m_onlyShown ? m_problem.shown : (low + high) / 2, progress);
+    if (high > low && !m_solver.m_onlyShown) {
         solveAt(low, progress);
         solveAt(high, progress);
         auto before = response();

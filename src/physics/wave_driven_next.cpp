@@ -76,7 +76,8 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     m_nextEta.clear();
     const int p = order();
     // Too many of the new functions answer to a point at once to be taken alone.
-    if (m_mesh.dimension != 3 || p >= fem::highestEdgeOrder || !m_problem.dipoles.empty())
+    if (m_onlyShown || m_mesh.dimension != 3 || p >= fem::highestEdgeOrder ||
+        !m_problem.dipoles.empty())
         return;
     const double start = base::seconds();
     const Model& model = m_models.back();
@@ -105,7 +106,7 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
             std::vector<double> only(whole.size(), 0.0);
             only[size_t(m_problem.shell.piece)] = 1;
             absorbing.push_back({part == absorbCurl, only});
-        } else {
+        } else if (!hasShare(part)) {
             const auto factors = byPiece(part);
             terms.push_back({part == curl, factors.empty() ? whole : factors});
         }
@@ -118,6 +119,14 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
         for (auto& part : more.parts)
             rows.parts.push_back(std::move(part));
     }
+    for (const Part part : m_parts)
+        if (hasShare(part)) {
+            const std::vector<fem::NextTerm> term{{false, byPiece(part)}};
+            auto more =
+                fem::nextOrder(space, p, model.basis, m_problem.inverseMu,
+                               m_running[size_t(part - partCount)].share, m_problem.measure, term);
+            rows.parts.push_back(std::move(more.parts[0]));
+        }
     const size_t functions = rows.parts[0].own.size(), width = rows.fields;
     const auto isFreeOfAll = freeFunctions(space, p + 1, walls);
     const std::vector<char> isFree(isFreeOfAll.begin() + rows.first, isFreeOfAll.end());

@@ -16,9 +16,8 @@ using sheet::Line;
 namespace {
 
 constexpr double pi = 3.14159265358979323846;
-constexpr double mu0 = 1.25663706212e-6;    // H/m, CODATA 2018
-constexpr double eps0 = 8.8541878128e-12;   // F/m, the same
-constexpr double roomTemperature = 293.15;  // K, where nothing heats
+constexpr double mu0 = 1.25663706212e-6;   // H/m, CODATA 2018
+constexpr double eps0 = 8.8541878128e-12;  // F/m, the same
 
 class Reader
 {
@@ -112,22 +111,27 @@ private:
         return k;
     }
     /// Where the permittivity or what belongs to it runs with the frequency or has an imaginary
-    /// part: it with all losses, of the frequency.
-    std::function<std::complex<double>(double)> running(const Line& l, double eps, double loss,
-                                                        double sigma)
+    /// part: it with all losses.
+    WaveProblem::Dispersive running(const Line& l, double eps, double loss, double sigma)
     {
         bool runs = false;
+        WaveProblem::Dispersive out;
+        auto cold = [scope = m_model.scopeOf(1e9, roomTemperature)](const std::string& name) {
+            return name == "T" ? std::nullopt : scope(name);
+        };
         for (const char* key : {"eps", "loss", "sigma"}) {
             if (!l.has(key))
                 continue;
             const base::Expression e(l.get(key));
             if (const auto v = e.evaluate(m_model.parameters().scope()); v.ok())
                 runs = runs || v.value->value.imag() != 0;
-            else
-                runs = runs || e.evaluate(m_model.scopeOf(1e9, roomTemperature)).ok();
+            else if (e.evaluate(m_model.scopeOf(1e9, roomTemperature)).ok()) {
+                runs = true;
+                out.warms = out.warms || !e.evaluate(cold).ok();
+            }
         }
         if (!runs)
-            return {};
+            return out;
         auto read =
             [&](const char* key,
                 double fallback) -> std::function<std::complex<double>(const base::Scope&)> {
@@ -138,25 +142,27 @@ private:
                 return v.ok() ? v.value->value : std::complex<double>(NAN);
             };
         };
-        return [model = m_model, e = read("eps", eps), d = read("loss", loss),
-                s = read("sigma", sigma)](double f) {
-            const auto scope = model.scopeOf(f, roomTemperature);
+        out.eps = [model = m_model, e = read("eps", eps), d = read("loss", loss),
+                   s = read("sigma", sigma)](double f, double T) {
+            const auto scope = model.scopeOf(f, T);
             const std::complex<double> j(0, 1);
             return e(scope) * (1.0 - j * d(scope)) - j * s(scope) / (2 * pi * f * eps0);
         };
+        return out;
     }
     /// Puts a medium that runs with the frequency in the place of constants.
-    void dispersive(const Line& l, const std::vector<int>& pieces,
-                    const std::function<std::complex<double>(double)>& eps)
+    void dispersive(const Line& l, WaveProblem::Dispersive d)
     {
         auto& o = *m_out;
-        const auto &document = m_model.document(), &lines = document;
-        if (lines.first("modes")) {
+        const auto& document = m_model.document();
+        auto eps = [&d](double f) { return d.eps(f, roomTemperature); };
+        const bool modes = document.first("modes") != nullptr;
+        if (modes && eps(1e9) != eps(1.5e9)) {
             fault(6240, l, "eps",
                   "resonances take constants: state ε and tan δ at the frequency looked for");
             return;
         }
-        const double low = m_model.lowestFrequency().value_or(0),
+        const double low = m_model.lowestFrequency().value_or(1e9),
                      high = document.first("band") ? m_model.number(*document.first("band"), "to")
                                                    : low;
         std::complex<double> at[3];
@@ -178,19 +184,19 @@ private:
         const double step = 1e-4 * low, steep = 0.5 * low *
                                                 (eps(low + step) - eps(low - step)).real() /
                                                 (2 * step) / at[0].real();
-        WaveProblem::Dispersive d{pieces, eps, 0};
+        d.reference = 0;
         for (const auto& v : at)
             d.reference = std::max(d.reference, std::abs(v));
-        const bool isGuide = document.first("guide modes") != nullptr;
-        for (const int f : pieces) {
+        const bool isFixed = modes || document.first("guide modes") != nullptr;
+        for (const int f : d.pieces) {
             const auto k = size_t(f);
             o.sigma[k] = 0;
-            o.loss[k] = isGuide ? -at[0].imag() / at[0].real() : 0;
-            o.eps[k].constant = fem::Tensor::isotropic(isGuide ? at[0].real() : d.reference);
+            o.loss[k] = isFixed ? -at[0].imag() / at[0].real() : 0;
+            o.eps[k].constant = fem::Tensor::isotropic(isFixed ? at[0].real() : d.reference);
             o.eps[k].at = nullptr;
             o.steepness[k] = steep;
         }
-        if (!isGuide)
+        if (!isFixed)
             o.dispersive.push_back(std::move(d));
     }
     /// A number that may not depend on place here.
@@ -253,9 +259,9 @@ private:
                          resistivity = known ? known->resistivity : 0.0,
                          knownSigma = resistivity > 0 ? 1 / resistivity : 0.0;
             const auto mu = coefficient(*l, "mu", 1.0, true);
-            const auto runs = metal ? std::function<std::complex<double>(double)>()
-                                    : running(*l, knownEps, knownLoss, knownSigma);
-            m_runs = bool(runs);
+            auto runs =
+                metal ? WaveProblem::Dispersive() : running(*l, knownEps, knownLoss, knownSigma);
+            m_runs = bool(runs.eps);
             const auto eps = coefficient(*l, "eps", knownEps, false);
             const double loss = plain(*l, "loss", knownLoss),
                          sigma = plain(*l, "sigma", knownSigma);
@@ -287,8 +293,10 @@ private:
                 o.density[k] = density;
                 o.sigma[k] = metal ? 0.0 : sigma;
             }
-            if (runs)
-                dispersive(*l, s.pieces, runs);
+            if (runs.eps) {
+                runs.pieces = s.pieces;
+                dispersive(*l, std::move(runs));
+            }
         }
         std::set<int> said;
         for (size_t f = 0; f < m_known.size(); ++f) {
@@ -777,29 +785,31 @@ bool WaveProblem::carries(int piece) const
     return std::binary_search(activePieces.begin(), activePieces.end(), piece);
 }
 
-double WaveProblem::conductivity(size_t piece, double frequency) const
+const WaveProblem::Dispersive* WaveProblem::dispersiveOf(int piece) const
+{
+    for (const Dispersive& d : dispersive)
+        if (std::find(d.pieces.begin(), d.pieces.end(), piece) != d.pieces.end())
+            return &d;
+    return nullptr;
+}
+
+double WaveProblem::conductivity(size_t piece, double frequency, double temperature) const
 {
     const double omega = 2 * pi * frequency;
-    for (const Dispersive& d : dispersive)
-        if (std::find(d.pieces.begin(), d.pieces.end(), int(piece)) != d.pieces.end())
-            return -omega * eps0 * d.eps(frequency).imag();
+    if (const Dispersive* d = dispersiveOf(int(piece)))
+        return -omega * eps0 * d->eps(frequency, temperature).imag();
     return omega * eps0 * eps[piece].constant.xx * loss[piece] + sigma[piece];
 }
 
 double WaveProblem::portEps(const WavePort& guide, double frequency) const
 {
-    for (const Dispersive& d : dispersive)
-        if (std::find(d.pieces.begin(), d.pieces.end(), guide.piece) != d.pieces.end())
-            return d.eps(frequency).real();
-    return guide.eps;
+    const Dispersive* d = dispersiveOf(guide.piece);
+    return d ? d->eps(frequency, roomTemperature).real() : guide.eps;
 }
 
 bool WaveProblem::takesPower(size_t piece) const
 {
-    return loss[piece] > 0 || sigma[piece] > 0 ||
-           std::any_of(dispersive.begin(), dispersive.end(), [piece](const Dispersive& d) {
-               return std::find(d.pieces.begin(), d.pieces.end(), int(piece)) != d.pieces.end();
-           });
+    return loss[piece] > 0 || sigma[piece] > 0 || dispersiveOf(int(piece));
 }
 
 int WaveProblem::dipoleOf(const std::string& name) const

@@ -131,6 +131,14 @@ public:
         for (Check& c : m_transport->checks(model, partition, f.heat(), asks))
             list.push_back(std::move(c));
         heatOfLosses(f, list);
+        if (f.lossy().follows()) {
+            char text[120];
+            std::snprintf(text, sizeof text,
+                          "field and heat solved in %d turns, until the temperature moved by %.0e "
+                          "of its rise",
+                          f.rounds(), f.unsettled());
+            list.push_back({"turns", Check::State::note, text, -1, {}});
+        }
         return list;
     }
     std::vector<physics::SingularCorner> corners(const mesh::Mesh& mesh,

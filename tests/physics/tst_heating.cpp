@@ -7,6 +7,7 @@ using namespace yh;
 using sheet::Document;
 using test::isGood;
 using test::isRefused;
+using test::isUnsolvable;
 using test::solved;
 using test::valueOf;
 
@@ -42,6 +43,26 @@ Document plateLine(const std::string& eps, const std::string& loss)
     return d;
 }
 
+/// The same line filled with one medium.
+Document filled(const std::string& loss, const std::string& power)
+{
+    Document d = plateLine("2.25", loss);
+    for (auto& l : d.lines)
+        if (l.kind == "material" && l.get("in") == "bead")
+            l.values["in"] = "line and bead";
+    std::erase_if(d.lines, [](const auto& l) {
+        return l.kind == "material" && l.get("material") == "vacuum";
+    });
+    d.set(d.first("band")->id, "power", power);
+    return d;
+}
+/// Heat by volume in it for tan delta = 1e-4, W/m^3: |E|^2 = 2 eta P / (w d).
+double heatOf(double power)
+{
+    const double E2 = 2 * eta / 1.5 * power / (0.004 * 0.02);
+    return 0.5 * 2 * pi * 3e9 * eps0 * 2.25 * 1e-4 * E2;
+}
+
 }  // namespace
 
 class TestHeating : public QObject
@@ -75,22 +96,14 @@ private slots:
     /// rise q w^2 / (8 k) in the middle. Carslaw and Jaeger, section 3.8 (from memory).
     void filledLine()
     {
-        Document d = plateLine("2.25", "1e-4");
-        for (auto& l : d.lines)
-            if (l.kind == "material" && l.get("in") == "bead")
-                l.values["in"] = "line and bead";
-        std::erase_if(d.lines, [](const auto& l) {
-            return l.kind == "material" && l.get("material") == "vacuum";
-        });
+        Document d = filled("1e-4", "50 W");
         d.add("held temperature",
               {{"name", "plates"},
                {"value", "300 K"},
                {"on", "line.left and line.right and bead.left and bead.right"}});
         d.add("temperature at", {{"at", "5 mm, 0"}, {"within", "0.1 %"}});
         const auto r = solved(d);
-        const double E2 = 2 * eta / 1.5 * 50 / (0.004 * 0.02),
-                     q = 0.5 * 2 * pi * 3e9 * eps0 * 2.25 * 1e-4 * E2,
-                     rise = q * 0.004 * 0.004 / (8 * 0.4);
+        const double rise = heatOf(50) * 0.004 * 0.004 / (8 * 0.4);
         const double T = valueOf(r, "temperature at");
         QVERIFY2(std::abs((T - 300) / rise - 1) < 2e-3,
                  qPrintable(QString("%1 %2").arg(T - 300).arg(rise)));
@@ -142,10 +155,8 @@ private slots:
         Document d;
         d.add("space", {{"type", "plane"}, {"depth", "20 mm"}});
         d.add("rectangle", {{"name", "line"}, {"width", "4 mm"}, {"height", "40 mm"}});
-        d.add("rectangle", {{"name", "plate"},
-                            {"width", "3 mm"},
-                            {"height", "40 mm"},
-                            {"at", "3.5 mm, 0"}});
+        d.add("rectangle",
+              {{"name", "plate"}, {"width", "3 mm"}, {"height", "40 mm"}, {"at", "3.5 mm, 0"}});
         d.add("material", {{"material", "vacuum"}, {"in", "line"}});
         d.add("material",
               {{"material", "iron"}, {"in", "plate"}, {"sigma", "1e6 S/m"}, {"k", "15 W/m/K"}});
@@ -171,6 +182,44 @@ private slots:
         QVERIFY(std::abs(std::abs(valueOf(r, "heat flow")) / power - 1) < 5e-3);
         QVERIFY(isGood(r, "heat balance"));
         QVERIFY(isGood(r, "power balance"));
+    }
+    /// A loss that grows with the temperature, q (1 + a rise), between held plates: the rise in the
+    /// middle is (1 / cos(b w / 2) - 1) / a with b^2 = q a / k, and there is none once b w passes
+    /// pi. Frank-Kamenetskii's problem with a straight line; Carslaw and Jaeger, section 15.7 (from
+    /// memory).
+    void lossGrowsWithTemperature()
+    {
+        for (const double a : {0.02, 0.06}) {
+            Document d = filled("1e-4*(1 + " + std::to_string(a) + "*(T - 300 K)/(1 K))", "50 kW");
+            d.add("held temperature",
+                  {{"name", "plates"},
+                   {"value", "300 K"},
+                   {"on", "line.left and line.right and bead.left and bead.right"}});
+            d.add("temperature at", {{"at", "5 mm, 0"}, {"within", "0.1 %"}});
+            if (a > 0.05) {
+                QVERIFY(isUnsolvable(d, 5027));
+                continue;
+            }
+            const auto r = solved(d);
+            const double b = std::sqrt(heatOf(50e3) * a / 0.4),
+                         rise = (1 / std::cos(b * 0.002) - 1) / a, T = valueOf(r, "temperature at");
+            QVERIFY2(std::abs((T - 300) / rise - 1) < 4e-3,
+                     qPrintable(QString("%1 %2").arg(T - 300).arg(rise)));
+            QVERIFY(isGood(r, "heat of the losses"));
+        }
+    }
+    /// The same without a way out, over time: rise = (exp(a q t / (rho c)) - 1) / a.
+    void lossGrowsOverTime()
+    {
+        const double a = 0.1, t = 2;
+        Document d = filled("1e-4*(1 + 0.1*(T - 293 K)/(1 K))", "50 kW");
+        d.add("transient", {{"duration", "2 s"}, {"start", "293 K"}});
+        d.add("mean temperature", {{"in", "bead"}, {"within", "0.5 %"}});
+        const double rise = (std::exp(a * heatOf(50e3) * t / (1200 * 1500)) - 1) / a,
+                     T = valueOf(solved(d), "mean temperature");
+        QVERIFY(rise > 5);
+        QVERIFY2(std::abs((T - 293) / rise - 1) < 4e-3,
+                 qPrintable(QString("%1 %2").arg(T - 293).arg(rise)));
     }
     void withoutPower()
     {
