@@ -37,6 +37,15 @@ public:
     std::vector<SingularCorner> singularCorners() const override { return {}; }
 
     [[nodiscard]] const WaveProblem& problem() const { return m_problem; }
+    /// e of a mode without loss and phi, by function.
+    [[nodiscard]] const std::vector<double>& across(int order, int mode) const
+    {
+        return at(order).modes[size_t(mode)].e[0];
+    }
+    [[nodiscard]] const std::vector<double>& potential(int order, int mode) const
+    {
+        return at(order).modes[size_t(mode)].phi[0];
+    }
     /// Modes count from 0, by falling effective index.
     [[nodiscard]] int modeCount() const { return int(m_solved.back().modes.size()); }
     /// Propagation constant, 1/m; its imaginary part is minus the attenuation.

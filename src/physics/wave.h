@@ -80,13 +80,14 @@ struct WavePort
 {
     std::string name;
     int line = -1;
-    std::vector<int> sides;  ///< of the partition
-    double resistance = 0;   ///< ohm, of a lumped port (whole device); 0: a guide
-    int modes = 1;           ///< how many modes of the guide count
-    double shift = 0;        ///< m, how far inside the device its S-parameters refer to
-    double eps = 1, mu = 1;  ///< relative, of what fills the guide
-    int piece = -1;          ///< that fills it
-    double whole = 1;        ///< impedance of the whole line over that of the modelled part
+    std::vector<int> sides;     ///< of the partition
+    double resistance = 0;      ///< ohm, of a lumped port (whole device); 0: a guide
+    int modes = 1;              ///< how many modes of the guide count
+    double shift = 0;           ///< m, how far inside the device its S-parameters refer to
+    double eps = 1, mu = 1;     ///< relative, of what fills the guide
+    int piece = -1;             ///< that fills it
+    bool severalMedia = false;  ///< its modes change with the frequency
+    double whole = 1;           ///< impedance of the whole line over that of the modelled part
 };
 
 /// K, at which properties are taken where nothing heats.

@@ -294,8 +294,7 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
         Model model;
         model.order = p;
         for (const WavePort& port : m_problem.ports)
-            for (auto& mode :
-                 portModes(port, port.modes, m_space, p, walls, m_problem.measure, progress))
+            for (auto& mode : portModes(m_problem, port, m_space, p, walls, progress))
                 model.modes.push_back(std::move(mode));
         if (!m_problem.planeWaves.empty())
             model.sphereOf = std::make_unique<Illumination>(m_problem, m_space, p, isFree, ranks);
@@ -384,6 +383,36 @@ Eigen::MatrixXcd WaveDrivenSolver::assembledOnly(const Model& m, double f) const
     return A;
 }
 
+Eigen::MatrixXd WaveDrivenSolver::spread(const Model& m, double f) const
+{
+    std::vector<Eigen::VectorXd> columns;
+    for (const PortMode& mode : m.modes)
+        columns.push_back(mode.spread(f));
+    for (size_t d = 0; d < m_problem.dipoles.size(); ++d)
+        columns.push_back(Eigen::VectorXd::Ones(1));
+    Eigen::Index loads = 0;
+    for (const auto& c : columns)
+        loads += c.size();
+    Eigen::MatrixXd shares = Eigen::MatrixXd::Zero(loads, Eigen::Index(columns.size()));
+    loads = 0;
+    for (size_t c = 0; c < columns.size(); ++c) {
+        shares.block(loads, Eigen::Index(c), columns[c].size(), 1) = columns[c];
+        loads += columns[c].size();
+    }
+    return shares;
+}
+
+WaveDrivenSolver::NextDrive WaveDrivenSolver::nextDrive(const Model& m, double f) const
+{
+    const Eigen::MatrixXcd drive = m.next->at(m.next->drive, f), self = m.next->at(m.next->self, f);
+    const Eigen::MatrixXd shares = spread(m, f);
+    const auto loads = shares.rows(), own = shares.cols(), waves = drive.cols() - loads;
+    Eigen::MatrixXcd all = Eigen::MatrixXcd::Zero(drive.cols(), own + waves);
+    all.topLeftCorner(loads, own) = shares.cast<Complex>();
+    all.bottomRightCorner(waves, waves).setIdentity();
+    return {drive * all, all.transpose() * self * all};
+}
+
 Eigen::VectorXcd WaveDrivenSolver::impedances(const Model& m, double f) const
 {
     Eigen::VectorXcd z(Eigen::Index(m.modes.size()));
@@ -398,13 +427,16 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
 {
     const double k = 2 * pi * f / c0;
     const Complex jw(0, 2 * pi * f * mu0), share = wallShare(f);
-    Eigen::MatrixXcd drive =
-        m.drive.cast<Complex>() - share * (m.wallDrive[0] - k * k * m.wallDrive[1]).cast<Complex>();
+    const Eigen::MatrixXd shares = spread(m, f);
+    Eigen::MatrixXcd drive = (m.drive.cast<Complex>() -
+                              share * (m.wallDrive[0] - k * k * m.wallDrive[1]).cast<Complex>()) *
+                             shares;
     const auto waves = Eigen::Index(m.lit.size()), before = drive.cols();
     Eigen::MatrixXcd added, self;
     if (m.next) {
-        added = m.next->at(m.next->drive, f);
-        self = m.next->at(m.next->self, f);
+        NextDrive next = nextDrive(m, f);
+        added = std::move(next.drive);
+        self = std::move(next.self);
         drive -= added.leftCols(before);
     }
     Eigen::MatrixXcd sides(drive.rows(), before + waves);
@@ -416,7 +448,8 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
     const Eigen::MatrixXcd X = small(m, f).partialPivLu().solve(sides), x = X.leftCols(before),
                            lit = X.rightCols(waves);
     const Eigen::VectorXcd z0 = impedances(m, f);
-    Eigen::MatrixXcd Z = jw * (drive.transpose() * x) + jw * share * m.wallSelf.cast<Complex>();
+    Eigen::MatrixXcd Z = jw * (drive.transpose() * x) +
+                         jw * share * (shares.transpose() * m.wallSelf * shares).cast<Complex>();
     if (m.next)
         Z += jw * self.topLeftCorner(before, before);
     const auto n = z0.size(), dipoles = Z.cols() - n;
@@ -529,12 +562,14 @@ WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const 
         return t;
     // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).
     const Complex jw(0, omega * mu0);
-    const Eigen::MatrixXd crossed = m.wallDrive[0] - k * k * m.wallDrive[1];
+    const Eigen::MatrixXd shares = spread(m, f),
+                          crossed = (m.wallDrive[0] - k * k * m.wallDrive[1]) * shares,
+                          self = shares.transpose() * m.wallSelf * shares;
     const double square =
         form(m.reduced[wallCurl]) - k * k * form(m.reduced[wallBoth]) +
         k * k * k * k * form(m.reduced[wallMass]) -
         2 * ((jw * I).adjoint() * (crossed.transpose().cast<Complex>() * y))(0).real() +
-        std::norm(jw) * (I.adjoint() * (m.wallSelf.cast<Complex>() * I))(0).real();
+        std::norm(jw) * (I.adjoint() * (self.cast<Complex>() * I))(0).real();
     t.walls = 0.5 * m_problem.walls[size_t(m_lossWalls[0])].resistance(f) * square / std::norm(jw);
     return t;
 }

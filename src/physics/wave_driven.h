@@ -176,7 +176,8 @@ private:
         mutable std::unique_ptr<SphereExpansion> sphere;  ///< of the basis, once it is asked for
         std::vector<std::vector<double>> basis;           ///< by function of the order
         std::vector<Eigen::MatrixXd> reduced;
-        Eigen::MatrixXd drive;                   ///< shape (basis, channels and dipoles)
+        /// What channels and dipoles drive with, of which hybrid modes have several: by load.
+        Eigen::MatrixXd drive;                   ///< shape (basis, loads)
         Eigen::MatrixXd wallDrive[2], wallSelf;  ///< u_w S^-1 times K_w or M_w, and times u_w
         std::vector<Lit> lit;                    ///< by plane wave
         std::unique_ptr<Illumination> sphereOf;  ///< where there are plane waves
@@ -287,6 +288,15 @@ private:
     /// What an iterative solution needs to know of the unknowns.
     void findBlocks(int order, const fem::Numbering& numbering, std::vector<char>& lowest,
                     fem::EdgeBlocks& blocks) const;
+    /// Shares of the loads in what channels and dipoles drive with at a frequency; shape (loads,
+    /// channels and dipoles).
+    [[nodiscard]] Eigen::MatrixXd spread(const Model& m, double frequency) const;
+    /// The parts of the next order in the same terms, behind which come plane waves.
+    struct NextDrive
+    {
+        Eigen::MatrixXcd drive, self;
+    };
+    [[nodiscard]] NextDrive nextDrive(const Model& m, double frequency) const;
     /// What drives: the parts of the modes' and dipoles' fields by function.
     [[nodiscard]] std::vector<fem::SideLoad> drives(const std::vector<PortMode>& modes,
                                                     const fem::EdgeSpace& space, int order) const;
@@ -299,7 +309,7 @@ private:
     /// One frequency of it. @param[in,out] eta  by function of the next order
     void takeOff(const fem::NextOrder& rows, const std::vector<char>& isFree,
                  const Eigen::MatrixXcd& g, double frequency, Next& next, const Response& r,
-                 std::vector<double>& eta) const;
+                 const Eigen::MatrixXd& shares, std::vector<double>& eta) const;
     /// Whether a side of the partition parts media or ends the field.
     [[nodiscard]] bool bounds(int side) const;
     [[nodiscard]] std::vector<double> withoutDipoles(std::vector<double> eta) const;

@@ -18,12 +18,9 @@ void WaveDrivenSolver::findLitPlaces()
     m_litPlaces.clear();
     if (m_problem.planeWaves.empty())
         return;
-    const double low = m_problem.low, high = m_problem.high;
     // Chebyshev's polynomials of a few more orders than exp(-j k r) turns hold it to rounding.
-    const int n = high > low ? int(std::ceil(1.4 * litTurn())) + 12 : 1;
-    for (int i = 0; i < n; ++i)
-        m_litPlaces.push_back(0.5 * (low + high) -
-                              0.5 * (high - low) * std::cos((2 * i + 1) * pi / (2 * n)));
+    const int n = m_problem.high > m_problem.low ? int(std::ceil(1.4 * litTurn())) + 12 : 1;
+    m_litPlaces = chebyshevPoints(m_problem.low, m_problem.high, n);
 }
 
 double WaveDrivenSolver::litTurn() const
@@ -34,17 +31,7 @@ double WaveDrivenSolver::litTurn() const
 
 Eigen::VectorXd WaveDrivenSolver::litWeights(double f) const
 {
-    // Barycentric weights of Chebyshev's points. Source: Berrut and Trefethen, SIAM Rev. 46 (2004)
-    // 501 (from memory).
-    const auto n = Eigen::Index(m_litPlaces.size());
-    Eigen::VectorXd w(n);
-    for (Eigen::Index i = 0; i < n; ++i) {
-        const double away = f - m_litPlaces[size_t(i)];
-        if (away == 0 || n == 1)
-            return Eigen::VectorXd::Unit(n, i);
-        w(i) = (i % 2 == 0 ? 1 : -1) * std::sin(double(2 * i + 1) * pi / double(2 * n)) / away;
-    }
-    return w / w.sum();
+    return chebyshevWeights(m_litPlaces, f);
 }
 
 IncidentField WaveDrivenSolver::incident(int wave, double f) const
@@ -114,8 +101,9 @@ Complex WaveDrivenSolver::onwards(const Model& m, double f, int wave, const Resp
         sum -= weights(Eigen::Index(i)) * lit.self[i];
     if (m.next) {
         const auto forth = drives + wave, back = forth + Eigen::Index(m.lit.size());
-        const Eigen::MatrixXcd self = m.next->at(m.next->self, f);
-        sum -= (m.next->at(m.next->drive, f).col(back).transpose() * field)(0);
+        const NextDrive next = nextDrive(m, f);
+        const Eigen::MatrixXcd& self = next.self;
+        sum -= (next.drive.col(back).transpose() * field)(0);
         sum += self(back, forth);
         const Complex jw(0, 2 * pi * f * mu0);
         sum += jw * (self.row(back).head(drives) * r.current.col(forth))(0);

@@ -87,8 +87,12 @@ std::vector<fem::SideLoad> WaveDrivenSolver::drives(const std::vector<PortMode>&
                                                     const fem::EdgeSpace& space, int order) const
 {
     std::vector<fem::SideLoad> list;
-    for (const PortMode& m : modes)
-        list.push_back({m.number, m.weight});
+    for (const PortMode& m : modes) {
+        if (m.kind != PortMode::Kind::hybrid)
+            list.push_back({m.number, m.weight});
+        for (const auto& weight : m.weights)
+            list.push_back({m.number, weight});
+    }
     const mesh::Locator locator(m_mesh);
     for (const PointDipole& d : m_problem.dipoles) {
         const auto hit = locator.find(d.at);
@@ -288,10 +292,24 @@ void WaveDrivenSolver::Builder::takeBoth(const Complex* column)
     take(std::move(im));
 }
 
+std::vector<std::vector<double>> WaveDrivenSolver::Builder::driven(double f) const
+{
+    const Eigen::MatrixXd shares = m_solver.spread(m_model, f);
+    std::vector<std::vector<double>> list;
+    for (Eigen::Index c = 0; c < shares.cols(); ++c) {
+        list.emplace_back(m_unknowns, 0.0);
+        for (Eigen::Index l = 0; l < shares.rows(); ++l)
+            if (const double share = shares(l, c); share != 0)
+                for (size_t i = 0; i < m_unknowns; ++i)
+                    list.back()[i] += share * m_drive[size_t(l)][i];
+    }
+    return list;
+}
+
 std::vector<std::vector<Complex>> WaveDrivenSolver::Builder::rightSides(double f) const
 {
     std::vector<std::vector<Complex>> list;
-    for (const auto& d : m_drive)
+    for (const auto& d : driven(f))
         list.emplace_back(d.begin(), d.end());
     const Eigen::VectorXd weights = m_solver.litWeights(f);
     for (const Lit& lit : m_model.lit) {
@@ -315,17 +333,18 @@ void WaveDrivenSolver::Builder::solveAt(double f, base::Progress& progress)
     std::vector<Complex> weights;
     for (const Part part : parts)
         weights.push_back(m_solver.factor(part, f));
-    const size_t n = m_unknowns, drives = m_drive.size();
+    const size_t n = m_unknowns;
     if (!m_solver.m_isComplex) {
+        const auto sides = driven(f);
         std::vector<double> A(m_family.row.size(), 0.0), x;
         for (size_t part = 0; part < 2; ++part)
             for (size_t k = 0; k < A.size(); ++k)
                 A[k] += weights[part].real() * m_family.value[part][k];
         m_real.factorise(m_family.size, m_family.start, m_family.row, std::move(A));
-        for (const auto& d : m_drive)
+        for (const auto& d : sides)
             x.insert(x.end(), d.begin(), d.end());
-        m_real.solve(x, int(drives));
-        for (size_t d = 0; d < drives; ++d)
+        m_real.solve(x, int(sides.size()));
+        for (size_t d = 0; d < sides.size(); ++d)
             take({x.begin() + std::ptrdiff_t(d * n), x.begin() + std::ptrdiff_t((d + 1) * n)});
     } else {
         std::vector<Complex> A(m_family.row.size());

@@ -26,6 +26,8 @@ private:
     /// False where it stalls: a factorisation has to do it.
     bool iterate(const std::vector<Complex>& A, double frequency,
                  const std::vector<std::vector<Complex>>& sides, base::Progress& progress);
+    /// Those of ports and dipoles at a frequency.
+    [[nodiscard]] std::vector<std::vector<double>> driven(double frequency) const;
     /// Right-hand sides of all drives by place.
     [[nodiscard]] std::vector<std::vector<Complex>> rightSides(double frequency) const;
     /// Product of a vector of the basis with the load of a plane wave.
@@ -48,7 +50,7 @@ private:
     size_t m_unknowns;
     std::vector<double> m_places;  ///< Hz, solved for
     std::vector<fem::SideLoad> m_loads;
-    std::vector<std::vector<double>> m_drive;  ///< of ports and dipoles, by place
+    std::vector<std::vector<double>> m_drive;  ///< of their loads, by place
     std::vector<std::vector<double>> m_basis;  ///< by place
     /// The rows of the walls for each vector of the basis: K and M times it, and S^-1 times that.
     std::vector<std::vector<double>> m_rows[2], m_solved[2], m_wallDrive, m_wallSolved;

@@ -64,9 +64,13 @@ void WaveDrivenSolver::alignWith(const std::vector<PortMode>& known,
                 best = i;
             }
         std::swap(modes[k], modes[best]);
-        if (most < 0)
+        if (most < 0) {
             for (double& w : modes[k].weight)
                 w = -w;
+            for (auto& list : modes[k].weights)
+                for (double& w : list)
+                    w = -w;
+        }
     }
 }
 
@@ -92,8 +96,7 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     next->solutions = model.solutions;
     next->verified = model.verified;
     for (const WavePort& port : m_problem.ports)
-        for (auto& mode :
-             portModes(port, port.modes, space, p + 1, walls, m_problem.measure, progress))
+        for (auto& mode : portModes(m_problem, port, space, p + 1, walls, progress))
             next->modes.push_back(std::move(mode));
     alignWith(model.modes, next->modes);
     // Rows of the new functions against the basis, by the parts that make up the matrix.
@@ -180,7 +183,7 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
             onNew(now.back, drives + waves + w);
         }
         const Response r = response(model, f);
-        takeOff(rows, isFree, g, f, *corrections, r, eta);
+        takeOff(rows, isFree, g, f, *corrections, r, spread(model, f), eta);
     }
     for (int t = 0; t < m_mesh.cellCount(); ++t) {
         int number[fem::mostEdgeLocal];
@@ -213,10 +216,10 @@ void WaveDrivenSolver::keepRows(const fem::NextOrder& rows, const std::vector<ch
 
 void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<char>& isFree,
                                const Eigen::MatrixXcd& g, double f, Next& next, const Response& r,
-                               std::vector<double>& eta) const
+                               const Eigen::MatrixXd& shares, std::vector<double>& eta) const
 {
-    const auto width = Eigen::Index(rows.fields), drives = g.cols(), known = r.current.rows(),
-               waves = r.current.cols() - known;
+    const auto width = Eigen::Index(rows.fields), drives = g.cols(), known = shares.rows(),
+               waves = r.current.cols() - shares.cols();
     Eigen::MatrixXcd C = Eigen::MatrixXcd::Zero(width, width),
                      G = Eigen::MatrixXcd::Zero(width, drives),
                      H = Eigen::MatrixXcd::Zero(drives, drives);
@@ -275,7 +278,7 @@ void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<cha
             Gs.noalias() += Bn.transpose() * Dg;
             Hs.noalias() += gn.transpose() * Dg;
             // What is left of every drive's field at these functions, squared over their entries.
-            Eigen::MatrixXcd left = jw * (gn.leftCols(known) * r.current) - Bn * r.field;
+            Eigen::MatrixXcd left = jw * (gn.leftCols(known) * (shares * r.current)) - Bn * r.field;
             left.rightCols(waves) += gn.middleCols(known, waves);
             left.rightCols(waves) *= lit;
             for (Eigen::Index i = 0; i < n; ++i)

@@ -2,6 +2,8 @@
 
 #include "base/quantity.h"
 #include "fem/eigen.h"
+#include "physics/constants.h"
+#include "physics/port_face.h"
 
 #include <Eigen/Dense>
 
@@ -14,129 +16,6 @@
 namespace yh::physics {
 
 namespace {
-
-constexpr double pi = 3.14159265358979323846;
-constexpr double c0 = 299792458.0;        // m/s, by definition
-constexpr double mu0 = 1.25663706212e-6;  // H/m, CODATA 2018
-
-/// Sides of the mesh that make up a port.
-std::vector<int> sidesOf(const WavePort& port, const mesh::Mesh& mesh)
-{
-    std::vector<int> sides;
-    for (int s = 0; s < mesh.sideCount(); ++s)
-        if (std::find(port.sides.begin(), port.sides.end(), mesh.sideTag[size_t(s)]) !=
-            port.sides.end())
-            sides.push_back(s);
-    if (sides.empty())
-        throw base::Error(6209, "no cell touches this port", {port.line, "on", -1});
-    return sides;
-}
-
-/// The face of a port as a mesh of its own. Its vertices keep their order, so that its edge
-/// functions are what the device's leave on the face.
-struct Face
-{
-    mesh::Mesh mesh;
-    std::vector<int> vertex, edge, side;  ///< of the face -> of the device
-    std::vector<int> rim;                 ///< edges of the face that lie on walls
-    Point u, v;                           ///< its axes
-
-    Face(const WavePort& port, const mesh::Mesh& whole, std::span<const int> walls)
-    {
-        side = sidesOf(port, whole);
-        std::set<int> corners;
-        for (const int s : side)
-            for (const int k : whole.sideCorners(s))
-                corners.insert(k);
-        vertex.assign(corners.begin(), corners.end());
-        std::map<int, int> place;
-        for (size_t i = 0; i < vertex.size(); ++i)
-            place[vertex[i]] = int(i);
-        const auto first = whole.sideCorners(side[0]);
-        auto at = [&](int i) { return whole.vertices[size_t(i)]; };
-        u = at(first[1]) - at(first[0]);
-        u = (1 / norm(u)) * u;
-        Point n = cross(u, at(first[2]) - at(first[0]));
-        n = (1 / norm(n)) * n;
-        v = cross(n, u);
-        const Point origin = at(first[0]);
-        auto flat = [&](const Point& p) { return Point{dot(p - origin, u), dot(p - origin, v)}; };
-        mesh.dimension = 2;
-        for (const int i : vertex)
-            mesh.vertices.push_back(flat(at(i)));
-        for (const int s : side) {
-            const auto c = whole.sideCorners(s);
-            std::array<int, 4> cell{place[c[0]], place[c[1]], place[c[2]], -1};
-            const Point a = mesh.vertices[size_t(cell[0])];
-            if (cross(mesh.vertices[size_t(cell[1])] - a, mesh.vertices[size_t(cell[2])] - a).z < 0)
-                std::swap(cell[1], cell[2]);
-            mesh.cells.push_back(cell);
-            mesh.piece.push_back(0);
-        }
-        mesh.connect(shape::Partition(), std::vector<mesh::Mesh::CurveEdge>{});
-        std::map<std::array<int, 2>, int> edges;
-        for (const int s : side) {
-            int count = 0;
-            const auto list = whole.sideEdges(s, count);
-            for (int k = 0; k < count; ++k)
-                edges[whole.edges[size_t(list[size_t(k)])]] = list[size_t(k)];
-        }
-        std::set<int> onWalls;
-        for (const int s : walls) {
-            int count = 0;
-            const auto list = whole.sideEdges(s, count);
-            for (int k = 0; k < count; ++k)
-                onWalls.insert(list[size_t(k)]);
-        }
-        for (int e = 0; e < mesh.edgeCount(); ++e) {
-            const auto& ends = mesh.edges[size_t(e)];
-            const int there = edges.at({vertex[size_t(ends[0])], vertex[size_t(ends[1])]});
-            edge.push_back(there);
-            mesh.middles[size_t(e)] = flat(whole.middles[size_t(there)]);
-            if (onWalls.count(there))
-                rim.push_back(e);
-        }
-    }
-
-    /// Number in the device of every edge function of the face.
-    std::vector<int> numbers([[maybe_unused]] const fem::EdgeSpace& here,
-                             const fem::EdgeSpace& there, int order) const
-    {
-        std::vector<int> list;
-        for (int p = 1; p <= order; ++p) {
-            const int copies = p == 1 ? 0 : p == 2 ? 2 : 4, start = p == 1 ? 0 : there.count(p - 1);
-            for (const int e : edge)
-                list.push_back(start + e);
-            for (const int s : side)
-                for (int i = 0; i < copies; ++i)
-                    list.push_back(start + there.mesh().edgeCount() + copies * s + i);
-        }
-        YH_ASSERT(int(list.size()) == here.count(order), "one number for each function");
-        return list;
-    }
-};
-
-/// Mean of a field over the face along a fixed direction, and weighted with the place where that
-/// vanishes: fixes the sign of a mode, the same on like ports.
-double lean(const Face& face, const fem::EdgeSpace& space, int order,
-            const std::vector<double>& field)
-{
-    const Point direction{1.0, 0.618, 0.382}, across{0.31, 1.0, 0.53};
-    double plain = 0, weighted = 0, size = 0, whole = 0;
-    const mesh::Mesh& m = face.mesh;
-    for (int t = 0; t < m.cellCount(); ++t) {
-        const mesh::Geometry g(m, t);
-        const Point e = space.at(field, order, t, g.centre()).value, p = g.at(g.centre());
-        const double area = g.determinant(g.centre()) / 2,
-                     along = dot(e.x * face.u + e.y * face.v, direction),
-                     place = dot(p.x * face.u + p.y * face.v, across);
-        plain += area * along;
-        weighted += area * along * place;
-        size += area * norm(e);
-        whole += area;
-    }
-    return std::abs(plain) > 1e-3 * size ? plain : weighted / std::sqrt(whole);
-}
 
 void scale(std::vector<double>& x, double s)
 {
@@ -199,8 +78,37 @@ Scalars scalarModes(const fem::EdgeSpace& space, const fem::H1Space& scalar, int
 
 }  // namespace
 
+std::vector<double> chebyshevPoints(double low, double high, int count)
+{
+    std::vector<double> list;
+    for (int i = 0; i < count; ++i)
+        list.push_back(0.5 * (low + high) -
+                       0.5 * (high - low) * std::cos((2 * i + 1) * pi / (2 * count)));
+    return list;
+}
+
+Eigen::VectorXd chebyshevWeights(const std::vector<double>& points, double at)
+{
+    const auto n = Eigen::Index(points.size());
+    Eigen::VectorXd w(n);
+    for (Eigen::Index i = 0; i < n; ++i) {
+        const double away = at - points[size_t(i)];
+        if (away == 0 || n == 1)
+            return Eigen::VectorXd::Unit(n, i);
+        w(i) = (i % 2 == 0 ? 1 : -1) * std::sin(double(2 * i + 1) * pi / double(2 * n)) / away;
+    }
+    return w / w.sum();
+}
+
+Eigen::VectorXd PortMode::spread(double frequency) const
+{
+    return places.empty() ? Eigen::VectorXd::Ones(1) : chebyshevWeights(places, frequency);
+}
+
 std::complex<double> PortMode::beta(double frequency, double eps, double mu) const
 {
+    if (kind == Kind::hybrid)
+        return 2 * pi * frequency / c0 * between(index, frequency);
     const double k = 2 * pi * frequency / c0, square = k * k * eps * mu - cutoff;
     return square >= 0 ? std::complex<double>(std::sqrt(square))
                        : std::complex<double>(0, -std::sqrt(-square));
@@ -209,6 +117,8 @@ std::complex<double> PortMode::beta(double frequency, double eps, double mu) con
 std::complex<double> PortMode::waveImpedance(double frequency, double eps, double mu) const
 {
     const double omega = 2 * pi * frequency;
+    if (kind == Kind::hybrid)
+        return 1;  // its fields already carry the power of their product
     if (kind == Kind::lumped)
         return resistance * line;
     if (kind == Kind::tem)
@@ -220,6 +130,8 @@ std::complex<double> PortMode::waveImpedance(double frequency, double eps, doubl
 
 double PortMode::impedance(double frequency, double eps, double mu) const
 {
+    if (kind == Kind::hybrid)
+        return isLine() ? between(lineImpedance, frequency) : mu0 * c0 / between(index, frequency);
     const double z = waveImpedance(frequency, eps, mu).real();
     return kind == Kind::tem || kind == Kind::lumped ? z / line : z;
 }
@@ -330,10 +242,14 @@ std::vector<PortMode> modesAcross(const WavePort& port, int count, const fem::Ed
 
 }  // namespace
 
-std::vector<PortMode> portModes(const WavePort& port, int count, const fem::EdgeSpace& space,
-                                int order, std::span<const int> walls, fem::Measure measure,
+std::vector<PortMode> portModes(const WaveProblem& problem, const WavePort& port,
+                                const fem::EdgeSpace& space, int order, std::span<const int> walls,
                                 base::Progress& progress)
 {
+    const int count = port.modes;
+    const fem::Measure measure = problem.measure;
+    if (port.severalMedia)
+        return modesOfMedia(problem, port, count, space, order, walls, progress);
     if (!space.kind().hasEdges())
         return modesAcross(port, count, space, order, walls, measure);
     if (space.mesh().dimension == 2)
@@ -342,7 +258,8 @@ std::vector<PortMode> portModes(const WavePort& port, int count, const fem::Edge
     const Face face(port, space.mesh(), walls);
     const fem::EdgeSpace plane(face.mesh, order);
     const fem::H1Space scalar(face.mesh, order);
-    const std::vector<fem::Coefficient> one(1);
+    // Modes of one medium are those of vacuum, but for their frequencies.
+    const std::vector<fem::Coefficient> one(problem.eps.size());
     const auto elements = fem::edgeElements(plane, one, one, fem::Measure::plane);
     const auto gradients = fem::stiffness(scalar, one, fem::Measure::plane);
     const auto ranks = fem::cornerRanks(face.mesh);
@@ -419,7 +336,7 @@ std::vector<PortMode> portModes(const WavePort& port, int count, const fem::Edge
         if (a.mode.kind != b.mode.kind || a.mode.cutoff == 0 ||
             b.mode.cutoff > a.mode.cutoff * (1 + same))
             continue;
-        const double x = lean(face, plane, order, a.field), y = lean(face, plane, order, b.field),
+        const double x = face.lean(plane, order, a.field), y = face.lean(plane, order, b.field),
                      r = std::hypot(x, y);
         for (size_t i = 0; i < a.field.size() && r > 0; ++i) {
             const double p = a.field[i], q = b.field[i];
@@ -432,7 +349,7 @@ std::vector<PortMode> portModes(const WavePort& port, int count, const fem::Edge
     const auto number = face.numbers(plane, space, order);
     std::vector<PortMode> list;
     for (Found& f : found) {
-        if (lean(face, plane, order, f.field) < 0)
+        if (face.lean(plane, order, f.field) < 0)
             scale(f.field, -1);
         f.mode.number = number;
         f.mode.weight = fem::product(plane, order, elements.mass, f.field);

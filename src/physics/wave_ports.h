@@ -3,23 +3,38 @@
 
 #include "physics/wave.h"
 
+#include <Eigen/Core>
+
 #include <complex>
 
 namespace yh::physics {
 
-/// A mode of an endless guide of one medium, with the integral of its transverse e^2 over the face
-/// (the modelled part of it) equal to 1.
+/// A mode of an endless guide. Of one medium: with the integral of its transverse e^2 over the face
+/// (the modelled part of it) equal to 1. Of several: with that of e x h equal to 1, where weights
+/// are integrals of (h x z) . f_i, z the way that it goes.
 struct PortMode
 {
-    enum class Kind { tem, te, tm, lumped };
+    enum class Kind { tem, te, tm, lumped, hybrid };
     Kind kind = Kind::te;
     double cutoff = 0;  ///< k_c^2, 1/m^2
     /// TEM and lumped: integral of |grad phi|^2 for 1 V between the conductors
     double line = 0;
     double resistance = 0;       ///< lumped: of the modelled part, ohm
     std::vector<int> number;     ///< edge functions of the device
-    std::vector<double> weight;  ///< integral of e . f_i over the face
+    std::vector<double> weight;  ///< integral of e . f_i over the face; hybrid: in mid-band
+    /// Hybrid modes, those of several media, change with the frequency: what follows is by place.
+    std::vector<double> places;  ///< Hz
+    std::vector<std::vector<double>> weights;
+    std::vector<double> index;          ///< beta over that of vacuum
+    std::vector<double> lineImpedance;  ///< ohm, by power and current; empty: no two conductors
 
+    /// Shares of the places at a frequency.
+    [[nodiscard]] Eigen::VectorXd spread(double frequency) const;
+    /// Whether V over I of two conductors has a meaning.
+    [[nodiscard]] bool isLine() const
+    {
+        return kind == Kind::tem || kind == Kind::lumped || !lineImpedance.empty();
+    }
     /// Propagation constant, 1/m: real above the cut-off, -j times the decay below it.
     [[nodiscard]] std::complex<double> beta(double frequency, double eps, double mu) const;
     /// Transverse E over transverse H, ohm: omega mu / beta, beta / (omega eps), or sqrt(mu / eps).
@@ -31,15 +46,27 @@ struct PortMode
     [[nodiscard]] double impedance(double frequency, double eps, double mu) const;
     /// Where it begins to propagate, Hz.
     [[nodiscard]] double cutoffFrequency(double eps, double mu) const;
+
+private:
+    [[nodiscard]] double between(const std::vector<double>& values, double frequency) const
+    {
+        return spread(frequency).dot(
+            Eigen::Map<const Eigen::VectorXd>(values.data(), Eigen::Index(values.size())));
+    }
 };
+
+/// Shares of Chebyshev's points of an interval in the polynomial through them, at a place.
+/// Source: Berrut and Trefethen, SIAM Rev. 46 (2004) 501 (from memory).
+[[nodiscard]] Eigen::VectorXd chebyshevWeights(const std::vector<double>& points, double at);
+/// These points, rising.
+[[nodiscard]] std::vector<double> chebyshevPoints(double low, double high, int count);
 
 /// The lowest modes of a port, by rising cut-off.
 /// In drawings a port is a line: with E in the drawing its mode is that without cut-off.
 /// @param walls  sides of the mesh along which the field vanishes
 /// @throws Error with the port's line where the mesh has no such modes
-[[nodiscard]] std::vector<PortMode> portModes(const WavePort& port, int count,
+[[nodiscard]] std::vector<PortMode> portModes(const WaveProblem& problem, const WavePort& port,
                                               const fem::EdgeSpace& space, int order,
-                                              std::span<const int> walls, fem::Measure measure,
-                                              base::Progress& progress);
+                                              std::span<const int> walls, base::Progress& progress);
 
 }  // namespace yh::physics

@@ -686,9 +686,14 @@ private:
         const auto k = size_t(field);
         const double eps = o.eps[k].constant.xx, mu = 1 / o.inverseMu[k].constant.xx;
         if (o.eps[k].at || o.inverseMu[k].at ||
-            (!port.sides.empty() && (eps != port.eps || mu != port.mu)))
-            fault(6213, l, "on",
-                  "the guide behind a port must have one medium so far; end the filling before it");
+            (!port.sides.empty() && (eps != port.eps || mu != port.mu)) ||
+            (!port.sides.empty() && field != port.piece && m_out->dispersiveOf(field))) {
+            if (m_model.space() != sheet::Space::solid)
+                fault(6213, l, "on",
+                      "in drawings the guide behind a port has one medium; end the filling before "
+                      "it");
+            port.severalMedia = true;
+        }
         port.eps = eps;
         port.piece = field;
         port.mu = mu;

@@ -52,7 +52,7 @@ double impedanceOf(const WaveDrivenSolver& s, int order, size_t channel, double 
     const auto& c = s.channels()[channel];
     const auto& port = s.problem().ports[size_t(c.port)];
     const PortMode& m = s.mode(order, int(channel));
-    const bool isLine = m.kind == PortMode::Kind::tem || m.kind == PortMode::Kind::lumped;
+    const bool isLine = m.isLine();
     return (isLine ? port.whole : 1.0) * m.impedance(f, s.problem().portEps(port, f), port.mu);
 }
 
@@ -439,7 +439,7 @@ private:
                                   frequencyText(f) + " is below the cut-off of port " + p.name +
                                       ", " + frequencyText(m.cutoffFrequency(eps, p.mu)),
                                   {line, "at", 0});
-            const bool isLine = m.kind == PortMode::Kind::tem || m.kind == PortMode::Kind::lumped;
+            const bool isLine = m.isLine();
             return std::vector{(isLine ? p.whole : 1.0) * m.impedance(f, eps, p.mu)};
         };
         m_asks.push_back(std::move(a));

@@ -23,6 +23,7 @@ namespace dim = base::dim;
 namespace {
 
 using physics::c0;
+using physics::pi;
 
 class DrivenRun : public Problem
 {
@@ -174,6 +175,20 @@ private:
         const char* kind = m.kind == PortMode::Kind::tem  ? "TEM"
                            : m.kind == PortMode::Kind::te ? "TE"
                                                           : "TM";
+        if (m.kind == PortMode::Kind::hybrid) {
+            char text[48];
+            std::snprintf(text, sizeof text, "effective index %.4f",
+                          m.beta(m_problem->shown, 1, 1).real() * c0 / (2 * pi * m_problem->shown));
+            list.push_back(
+                {"guide",
+                 Check::State::note,
+                 "port " + port.name + ", mode " + std::to_string(c.mode + 1) +
+                     (m.isLine() ? ": of a line in several media, " : ": of several media, ") +
+                     text,
+                 port.line,
+                 {}});
+            return;
+        }
         const double f = m.cutoffFrequency(m_problem->portEps(port, m_problem->low), port.mu);
         const bool below = f > m_problem->low;
         list.push_back({"guide",

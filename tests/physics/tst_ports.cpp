@@ -106,6 +106,8 @@ private Q_SLOTS:
     void slabInAGuide_data();
     void slabInAGuide();
     void dispersiveSlab();
+    void halfFilledGuide();
+    void microstripLine();
     void referencePlanes();
     void guideModes();
     void copperGuideLoses();
@@ -210,6 +212,122 @@ void TstPorts::dispersiveSlab()
     addSlab(d, "3 + 0.4*j", "0");
     ask(d, "A", "B", "9 GHz");
     QVERIFY(isRefused(d, 6241));
+}
+
+void TstPorts::halfFilledGuide()
+{
+    // A guide with a slab of dielectric along one side wall, ports on both media: the mode of the
+    // guide passes without an echo, by its own beta: k1 cot(k1 t) + k2 cot(k2 (a - t)) = 0.
+    // Harrington, Time-Harmonic Electromagnetic Fields, section 4.6 (from memory).
+    const double a = 0.02286, t = 0.008, eps = 2.5, f = 9.1e9, k = 2 * pi * f / c0, L = 0.03;
+    auto condition = [&](double beta) {
+        const double in = std::sqrt(eps * k * k - beta * beta), rest = k * k - beta * beta,
+                     out = std::sqrt(std::abs(rest));
+        return in / std::tan(in * t) +
+               (rest > 0 ? out / std::tan(out * (a - t)) : out / std::tanh(out * (a - t)));
+    };
+    double low = 0, high = 0;
+    // The largest root: downwards from that of the dielectric.
+    for (double b = k * std::sqrt(eps) * 0.9999; b > 0.1 * k; b -= 1e-3 * k)
+        if (condition(b) < 0 && condition(b + 1e-3 * k) > 0 && std::abs(condition(b)) < 100 * k) {
+            low = b;
+            high = b + 1e-3 * k;
+            break;
+        }
+    QVERIFY(high > 0);
+    for (int i = 0; i < 60; ++i) {
+        const double middle = (low + high) / 2;
+        (condition(middle) < 0 ? low : high) = middle;
+    }
+    Document d;
+    d.add("space", {{"type", "solid"}});
+    d.add("box", {{"name", "pipe"},
+                  {"width", "22.86 mm"},
+                  {"length", "10.16 mm"},
+                  {"height", "30 mm"},
+                  {"at", "11.43 mm, 0, 0"}});
+    d.add("box", {{"name", "slab"},
+                  {"width", "8 mm"},
+                  {"length", "10.16 mm"},
+                  {"height", "30 mm"},
+                  {"at", "4 mm, 0, 0"}});
+    d.add("material", {{"material", "vacuum"}, {"in", "pipe"}});
+    d.add("material", {{"material", "plastic"}, {"in", "slab"}, {"eps", "2.5"}, {"loss", "0"}});
+    d.add("band", {{"from", "8 GHz"}, {"to", "10 GHz"}, {"points", "21"}});
+    d.add("port", {{"name", "A"}, {"on", "pipe.bottom and slab.bottom"}});
+    d.add("port", {{"name", "B"}, {"on", "pipe.top and slab.top"}});
+    ask(d, "A", "A", "9.1 GHz", "0.2 %");
+    ask(d, "A", "B", "9.1 GHz", "0.2 %");
+    for (const char* order : {"2", "3"}) {
+        Document sheet = d;
+        sheet.add("mesh", {{"order", order}});
+        const auto r = solved(sheet);
+        const double phase = valueOf(r, "phase of S A to B"),
+                     turned = std::remainder(phase + low * L, 2 * pi);
+        QVERIFY2(std::abs(turned) < 2e-3, qPrintable(QString("%1").arg(turned)));
+        QVERIFY2(valueOf(r, "|S| A to A") < 2e-3,
+                 qPrintable(QString("%1").arg(valueOf(r, "|S| A to A"))));
+        QVERIFY(closes(r));
+        QVERIFY(r.report.allMet());
+    }
+    // Below the cut-off of a second mode there is but one.
+    for (const auto* port : d.ofKind("port"))
+        d.set(port->id, "modes", "3");
+    QVERIFY(test::isUnsolvable(d, 6242));
+}
+
+void TstPorts::microstripLine()
+{
+    // A strip of 1.2 mm on 0.635 mm of eps 9.8 in a box: impedance and effective permittivity
+    // beside the formulas of Hammerstad and Jensen, IEEE MTT-S 1980 (from memory), which are good
+    // to 1 % and hold without a box.
+    const double w = 1.2, h = 0.635, u = w / h, er = 9.8;
+    auto z01 = [](double x) {
+        const double fu = 6 + (2 * pi - 6) * std::exp(-std::pow(30.666 / x, 0.7528));
+        return eta / (2 * pi) * std::log(fu / x + std::sqrt(1 + 4 / (x * x)));
+    };
+    const double a = 1 +
+                     std::log((std::pow(u, 4) + std::pow(u / 52, 2)) / (std::pow(u, 4) + 0.432)) /
+                         49 +
+                     std::log(1 + std::pow(u / 18.1, 3)) / 18.7,
+                 b = 0.564 * std::pow((er - 0.9) / (er + 3), 0.053),
+                 ee = (er + 1) / 2 + (er - 1) / 2 * std::pow(1 + 10 / u, -a * b),
+                 Z = z01(u) / std::sqrt(ee);
+    Document d;
+    d.add("space", {{"type", "solid"}});
+    d.add("box", {{"name", "room"},
+                  {"width", "8 mm"},
+                  {"length", "4 mm"},
+                  {"height", "6 mm"},
+                  {"at", "4 mm, 0, 0.635 mm"}});
+    d.add("box", {{"name", "board"},
+                  {"width", "8 mm"},
+                  {"length", "4 mm"},
+                  {"height", "0.635 mm"},
+                  {"at", "4 mm, 0, 0"}});
+    d.add("rectangle", {{"name", "strip"},
+                        {"width", "0.6 mm"},
+                        {"height", "4 mm"},
+                        {"at", "0.3 mm, 0, 0.635 mm"}});
+    d.add("material", {{"material", "vacuum"}, {"in", "room"}});
+    d.add("material", {{"material", "alumina"}, {"in", "board"}, {"eps", "9.8"}, {"loss", "0"}});
+    d.add("electric wall", {{"on", "strip"}});
+    d.add("mirror plane", {{"at", "x = 0"}, {"kind", "even"}});
+    d.add("band", {{"from", "1 GHz"}, {"to", "2 GHz"}, {"points", "11"}});
+    d.add("port", {{"name", "A"}, {"on", "room.front and board.front"}});
+    d.add("port", {{"name", "B"}, {"on", "room.back and board.back"}});
+    ask(d, "A", "B", "1.5 GHz");
+    ask(d, "A", "A", "1.5 GHz");
+    d.add("port impedance", {{"of", "A"}, {"at", "1.5 GHz"}, {"within", "1 %"}});
+    const auto r = solved(d);
+    const double beta = -valueOf(r, "phase of S A to B") / 0.004,
+                 found = std::pow(beta * c0 / (2 * pi * 1.5e9), 2);
+    std::printf("microstrip: eps %g (%g), Z %g (%g)\n", found, ee,
+                valueOf(r, "impedance of port A"), Z);
+    QVERIFY(std::abs(found / ee - 1) < 0.02);
+    QVERIFY(std::abs(valueOf(r, "impedance of port A") / Z - 1) < 0.02);
+    QVERIFY(valueOf(r, "|S| A to A") < 5e-3);
+    QVERIFY(closes(r));
 }
 
 void TstPorts::referencePlanes()

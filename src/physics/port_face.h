@@ -1,0 +1,41 @@
+// The face of a port as a mesh of its own.
+#pragma once
+
+#include "physics/wave_ports.h"
+
+#include <vector>
+
+namespace yh::physics {
+
+/// Sides of the mesh that make up a port.
+/// @throws Error with the port's line where there are none
+[[nodiscard]] std::vector<int> sidesOf(const WavePort& port, const mesh::Mesh& mesh);
+
+/// Its vertices keep their order, so that its edge functions are what the device's leave on the
+/// face. Its cells have the pieces of the device's cells behind them.
+struct Face
+{
+    mesh::Mesh mesh;
+    std::vector<int> vertex, edge, side;  ///< of the face -> of the device
+    std::vector<int> rim;                 ///< edges of the face that lie on walls
+    Point origin, u, v;                   ///< its axes
+
+    Face(const WavePort& port, const mesh::Mesh& whole, std::span<const int> walls);
+    [[nodiscard]] Point inSpace(const Point& p) const { return origin + p.x * u + p.y * v; }
+    /// Number in the device of every edge function of the face.
+    [[nodiscard]] std::vector<int> numbers(const fem::EdgeSpace& here, const fem::EdgeSpace& there,
+                                           int order) const;
+    /// Mean of a field over the face along a fixed direction, and weighted with the place where
+    /// that vanishes: fixes the sign of a mode, the same on like ports.
+    [[nodiscard]] double lean(const fem::EdgeSpace& space, int order,
+                              const std::vector<double>& field) const;
+};
+
+/// Modes of a face with several media, by falling index, at Chebyshev's points of the band.
+/// @throws Error with the port's line where fewer travel over the whole band
+[[nodiscard]] std::vector<PortMode> modesOfMedia(const WaveProblem& problem, const WavePort& port,
+                                                 int count, const fem::EdgeSpace& space, int order,
+                                                 std::span<const int> walls,
+                                                 base::Progress& progress);
+
+}  // namespace yh::physics
