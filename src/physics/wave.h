@@ -233,8 +233,9 @@ struct Resonances
 [[nodiscard]] Resonances findResonances(const ResonanceSearch& search, Counters& counters,
                                         base::Progress& progress);
 
-/// Resonances of a closed device. Small losses follow from the field without them; where the media
-/// lose much, the frequency itself is complex, and Q is its real part over twice the imaginary one.
+/// Resonances. Small losses of a closed device follow from the field without them; where the media
+/// lose much, or in open space, the frequency itself is complex, and Q is its real part over twice
+/// the imaginary one. Fields in open space are complex as well.
 class WaveModesSolver : public Field
 {
 public:
@@ -255,11 +256,11 @@ public:
     [[nodiscard]] int modeCount() const { return int(m_solved.back().k2.size()); }
     /// Resonant frequency, Hz. Modes count from 0.
     [[nodiscard]] double frequency(int order, int mode) const;
-    /// Parts of 1/Q by walls and by media.
+    /// Parts of 1/Q by walls, by media, and by what leaves into open space.
     struct Losses
     {
-        double walls = 0, media = 0;
-        [[nodiscard]] double whole() const { return walls + media; }
+        double walls = 0, media = 0, radiation = 0;
+        [[nodiscard]] double whole() const { return walls + media + radiation; }
     };
     [[nodiscard]] Losses losses(int order, int mode) const;
     /// V^2 / (2 omega W) along a straight line, ohm, with V the peak voltage and W the stored
@@ -276,10 +277,19 @@ private:
         mutable std::vector<std::vector<double>> currents;
         /// k^2 with the loss of media, where that is not small; 1/m^2
         std::vector<std::complex<double>> lossy;
+        /// In open space the imaginary parts of the fields, which are turned so that the integral
+        /// of eps E . E is real.
+        std::vector<std::vector<double>> ahead;
     };
     /// Eigenvalues near those of the fields without loss, by inverse iteration with the complex
     /// matrices.
     [[nodiscard]] std::vector<std::complex<double>> lossyValues(const Solved& s);
+    /// Resonances in open space, those above the frequency that the problem states.
+    /// @param known  of the order below, if any
+    [[nodiscard]] Solved openResonances(int order, const Solved* known, base::Progress& progress);
+    /// Energies eps |E|^2 by cell, outside of the shell.
+    [[nodiscard]] std::vector<double> energies(const Solved& s, int mode) const;
+    [[nodiscard]] double mediaLoss(const Solved& s, int mode, double frequency) const;
     [[nodiscard]] const Solved& at(int order) const;
     void follow();
     [[nodiscard]] const std::vector<double>& wallCurrents(const Solved& s, int mode) const;
@@ -297,7 +307,7 @@ private:
     const shape::Partition& m_partition;
     fem::EdgeSpace m_space;
     fem::H1Space m_scalar;
-    fem::EdgeElements m_elements;
+    fem::EdgeElements m_elements, m_absorbing;
     fem::ElementMatrices m_gradients;  ///< of div eps grad
     std::vector<Solved> m_solved;
     std::vector<Quantity> m_quantities;

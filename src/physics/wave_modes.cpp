@@ -1,6 +1,7 @@
 // Resonances: eigenvalues k^2 of the fields between walls.
 #include "base/clock.h"
 #include "fem/quadrature.h"
+#include "physics/constants.h"
 #include "physics/wave.h"
 
 #include <algorithm>
@@ -8,15 +9,6 @@
 #include <numeric>
 
 namespace yh::physics {
-
-namespace {
-
-constexpr double pi = 3.14159265358979323846;
-constexpr double c0 = 299792458.0;         // m/s, by definition
-constexpr double eps0 = 8.8541878128e-12;  // F/m, CODATA 2018
-constexpr double mu0 = 1.25663706212e-6;   // H/m, CODATA 2018
-
-}  // namespace
 
 WaveModesSolver::WaveModesSolver(const WaveProblem& problem, const mesh::Mesh& mesh,
                                  const shape::Partition& partition, int order, base::Progress&)
@@ -29,7 +21,13 @@ WaveModesSolver::WaveModesSolver(const WaveProblem& problem, const mesh::Mesh& m
 {
     const double start = base::seconds();
     m_elements = fem::edgeElements(m_space, problem.inverseMu, problem.eps, problem.measure);
-    if (problem.kind.parts == fem::FieldKind::turning)
+    if (problem.shell.present) {
+        std::vector<char> only;
+        for (const int piece : mesh.piece)
+            only.push_back(piece == problem.shell.piece);
+        const auto media = problem.absorbingMedia();
+        m_absorbing = fem::edgeElements(m_space, media.inverseMu, media.eps, problem.measure, only);
+    } else if (problem.kind.parts == fem::FieldKind::turning)
         m_gradients = fem::gradientElements(m_space, m_scalar, m_elements.mass);
     else if (problem.kind.hasEdges())
         m_gradients = fem::stiffness(m_scalar, problem.eps, problem.measure);
@@ -51,6 +49,11 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
     const double kFrom = 2 * pi * m_problem.from / c0;
     for (int p = lowestOrder; p <= order(); ++p) {
         progress.check();
+        if (m_problem.shell.present) {
+            m_solved.push_back(
+                openResonances(p, m_solved.empty() ? nullptr : &m_solved.back(), progress));
+            continue;
+        }
         ResonanceSearch search{m_space, m_scalar, m_elements, m_gradients, m_walls, m_ranks};
         search.order = p;
         search.count = m_problem.modes;
@@ -65,8 +68,13 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
         m_solved.push_back({p, std::move(found.k2), std::move(found.field), {}});
     }
     if (int(m_solved.back().k2.size()) < m_problem.modes)
-        throw base::Error(5025, "the mesh is too coarse for that many resonances");
+        throw base::Error(5025, m_problem.shell.present
+                                    ? "fewer resonances were found near that frequency; look for "
+                                      "fewer, or at a higher frequency"
+                                    : "the mesh is too coarse for that many resonances");
     follow();
+    if (m_problem.shell.present)
+        return;
     // Perturbation errs by the square of 1/Q: this keeps well below what is asked of Q.
     constexpr double small = 0.01;
     bool lossy = false;
@@ -106,6 +114,12 @@ void WaveModesSolver::follow()
             sorted.field.push_back(s.field[which]);
             for (double& v : sorted.field.back())
                 v *= sign;
+            if (s.ahead.empty())
+                continue;
+            sorted.lossy.push_back(s.lossy[which]);
+            sorted.ahead.push_back(s.ahead[which]);
+            for (double& v : sorted.ahead.back())
+                v *= sign;
         }
         s = std::move(sorted);
     }
@@ -134,9 +148,10 @@ const std::vector<double>& WaveModesSolver::wallCurrents(const Solved& s, int mo
     auto& mine = s.currents[size_t(mode)];
     if (mine.empty()) {
         // With field on both sides of a sheet the residual holds the sum of both currents only.
-        const bool sheets = std::any_of(m_walls.begin(), m_walls.end(), [this](int side) {
-            return m_mesh.sideCells[size_t(side)][1] >= 0;
-        });
+        const bool sheets = m_problem.shell.present ||
+                            std::any_of(m_walls.begin(), m_walls.end(), [this](int side) {
+                                return m_mesh.sideCells[size_t(side)][1] >= 0;
+                            });
         mine = sheets ? currentsByField(s, mode) : currentsByResidual(s, mode);
     }
     return mine;
@@ -191,9 +206,13 @@ std::vector<double> WaveModesSolver::currentsByField(const Solved& s, int mode) 
         [&](int side, int t, const Point& xi, const Point&, const Point& n) {
             const auto piece = size_t(m_mesh.piece[size_t(t)]);
             const double area = norm(n), a = m_problem.inverseMu[piece].constant.xx;
-            const Point along =
-                cross((1 / area) * n, a * m_space.at(s.field[size_t(mode)], s.order, t, xi).curl);
-            sum[size_t(wallOf(side))] += area * dot(along, along);
+            for (const auto* part : {&s.field, &s.ahead}) {
+                if (part->empty())
+                    continue;
+                const Point along = cross(
+                    (1 / area) * n, a * m_space.at((*part)[size_t(mode)], s.order, t, xi).curl);
+                sum[size_t(wallOf(side))] += area * dot(along, along);
+            }
         });
     return sum;
 }
@@ -203,7 +222,6 @@ WaveModesSolver::Losses WaveModesSolver::losses(int order, int mode) const
     // With integral of eps E^2 = 1 the stored energy is eps0 / 2, and H = curl E / (omega mu0 mu).
     // The media turn omega eps'' E^2 / 2 into heat, the walls R H^2 / 2.
     const Solved& s = at(order);
-    const auto& field = s.field[size_t(mode)];
     const double f = frequency(order, mode), omega = 2 * pi * f, stored = eps0 / 2;
     Losses out;
     double heat = 0;
@@ -213,22 +231,40 @@ WaveModesSolver::Losses WaveModesSolver::losses(int order, int mode) const
     out.walls = heat / (omega * stored);
     if (!s.lossy.empty()) {
         const std::complex<double> k = std::sqrt(s.lossy[size_t(mode)]);
-        out.media = 2 * k.imag() / k.real();
+        const double all = 2 * k.imag() / k.real();
+        out.media = s.ahead.empty() ? all : mediaLoss(s, mode, f);
+        out.radiation = all - out.media;
         return out;
     }
-    const bool lossy =
-        std::any_of(m_problem.loss.begin(), m_problem.loss.end(), [](double x) { return x > 0; }) ||
-        std::any_of(m_problem.sigma.begin(), m_problem.sigma.end(), [](double x) { return x > 0; });
-    if (!lossy)
-        return out;
-    const auto energy = fem::energyByCell(m_space, order, m_elements.mass, field);
-    for (int t = 0; t < m_mesh.cellCount(); ++t) {
-        const auto piece = size_t(m_mesh.piece[size_t(t)]);
-        const double conduction =
-            m_problem.sigma[piece] / (omega * eps0 * m_problem.eps[piece].constant.xx);
-        out.media += energy[size_t(t)] * (m_problem.loss[piece] + conduction);
-    }
+    out.media = mediaLoss(s, mode, f);
     return out;
+}
+
+std::vector<double> WaveModesSolver::energies(const Solved& s, int mode) const
+{
+    auto sum = fem::energyByCell(m_space, s.order, m_elements.mass, s.field[size_t(mode)]);
+    if (s.ahead.empty())
+        return sum;
+    const auto more = fem::energyByCell(m_space, s.order, m_elements.mass, s.ahead[size_t(mode)]);
+    for (size_t t = 0; t < sum.size(); ++t)
+        sum[t] = m_mesh.piece[t] == m_problem.shell.piece ? 0 : sum[t] + more[t];
+    return sum;
+}
+
+double WaveModesSolver::mediaLoss(const Solved& s, int mode, double frequency) const
+{
+    if (std::none_of(m_problem.activePieces.begin(), m_problem.activePieces.end(),
+                     [this](int f) { return m_problem.takesPower(size_t(f)); }))
+        return 0;
+    const auto energy = energies(s, mode);
+    double sum = 0;
+    for (size_t t = 0; t < energy.size(); ++t) {
+        const auto piece = size_t(m_mesh.piece[t]);
+        const double conduction =
+            m_problem.sigma[piece] / (2 * pi * frequency * eps0 * m_problem.eps[piece].constant.xx);
+        sum += energy[t] * (m_problem.loss[piece] + conduction);
+    }
+    return sum;
 }
 
 double WaveModesSolver::rOverQ(int order, int mode, const Point& a, const Point& b) const
@@ -238,16 +274,19 @@ double WaveModesSolver::rOverQ(int order, int mode, const Point& a, const Point&
     // A fixed rule of many short intervals: cells end anywhere along the line.
     constexpr int intervals = 400;
     static const auto rule = fem::gaussLegendre(2);
-    double voltage = 0;
+    double voltage = 0, ahead = 0;
     for (int i = 0; i < intervals; ++i)
         for (const auto& q : rule) {
             const auto hit = m_locator.find(a + ((i + q.x) / intervals) * (b - a));
-            if (hit.cell >= 0)
-                voltage +=
-                    q.w / intervals * dot(m_space.at(field, order, hit.cell, hit.xi).value, b - a);
+            if (hit.cell < 0)
+                continue;
+            const fem::EdgePoint point(m_space, order, hit.cell, hit.xi);
+            voltage += q.w / intervals * dot(point.of(field).value, b - a);
+            if (!s.ahead.empty())
+                ahead += q.w / intervals * dot(point.of(s.ahead[size_t(mode)]).value, b - a);
         }
     const double omega = 2 * pi * frequency(order, mode), stored = m_problem.scale * eps0 / 2;
-    return voltage * voltage / (2 * omega * stored);
+    return (voltage * voltage + ahead * ahead) / (2 * omega * stored);
 }
 
 void WaveModesSolver::sample(int cell, const Point& xi, double* values) const
@@ -274,8 +313,15 @@ std::vector<double> WaveModesSolver::geometryShares(int mode) const
     // Electronics, 1950, from memory): half of the relative change of the frequency squared.
     std::vector<double> share(size_t(m_mesh.cellCount()), 0.0);
     const Solved& s = m_solved.back();
-    auto all = [](int) { return true; };
+    // Where the shell begins does not matter.
+    auto all = [this](int side) {
+        return !m_problem.shell.present ||
+               std::find(m_problem.shell.sphere.begin(), m_problem.shell.sphere.end(), side) ==
+                   m_problem.shell.sphere.end();
+    };
     overCurvedSides(m_mesh, m_partition, all, [&](const CurvedSide& c, const mesh::Geometry& g) {
+        if (m_problem.shell.present && m_mesh.piece[size_t(c.cell)] == m_problem.shell.piece)
+            return;
         const auto v = m_space.at(s.field[size_t(mode)], s.order, c.cell, c.middle);
         const auto piece = size_t(m_mesh.piece[size_t(c.cell)]);
         const double electric = dot(v.value, v.value) * m_problem.eps[piece].constant.xx,
@@ -306,7 +352,18 @@ std::vector<double> WaveModesSolver::indicator(bool) const
     const auto asked = std::min(m_problem.asked, modeCount());
     for (int k = 0; k < asked; ++k) {
         auto rest = high.field[size_t(k)];
-        if (m_solved.size() > 1) {
+        if (m_problem.shell.present && m_solved.size() > 1) {
+            const auto& low = m_solved[m_solved.size() - 2];
+            auto turned = high.ahead[size_t(k)];
+            for (size_t i = 0; i < low.field[size_t(k)].size(); ++i) {
+                rest[i] -= low.field[size_t(k)][i];
+                turned[i] -= low.ahead[size_t(k)][i];
+            }
+            const auto curls = fem::energyByCell(m_space, order(), m_elements.curl, turned),
+                       masses = fem::energyByCell(m_space, order(), m_elements.mass, turned);
+            for (size_t t = 0; t < eta.size(); ++t)
+                eta[t] += curls[t] / high.k2[size_t(k)] + masses[t];
+        } else if (m_solved.size() > 1) {
             const auto weighted = fem::product(m_space, order(), m_elements.mass, rest);
             for (const auto& f : m_solved[m_solved.size() - 2].field) {
                 const double like = std::inner_product(f.begin(), f.end(), weighted.begin(), 0.0);

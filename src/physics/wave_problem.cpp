@@ -426,10 +426,12 @@ private:
         auto& o = *m_out;
         const auto open = m_model.openSpace();
         const Line* l = m_model.document().first("open space");
-        if (l && o.guideModes == 0 && m_model.document().first("modes"))
-            fault(6219, *l, {},
-                  "resonances are looked for in closed devices only; in open space take a band "
-                  "with a port or a dipole");
+        if (const Line* modes = m_model.document().first("modes");
+            l && o.guideModes == 0 && modes && m_model.lowestFrequency().value_or(0) <= 0)
+            fault(6219, *modes, "from",
+                  "in open space resonances are looked for above a frequency: state it, a little "
+                  "below the first one wanted",
+                  true);
         if (!open || !l)
             return;
         const shape::OpenShell& s = m_p.openShell();

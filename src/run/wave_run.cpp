@@ -95,7 +95,8 @@ private:
             walls = walls || side >= 0;
         for (const int f : m_problem.activePieces)
             media = media || m_problem.takesPower(size_t(f));
-        if (!walls && !media) {
+        const bool open = m_problem.shell.present;
+        if (!walls && !media && !open) {
             m_faults.push_back({7071,
                                 {l.id, {}, -1},
                                 "without losses Q has no limit: add a line such as `metal wall "
@@ -118,11 +119,16 @@ private:
         };
         add(
             "Q", [](const Losses& x) { return x.whole(); }, true);
-        if (walls && media) {
-            add(
-                "Q by walls", [](const Losses& x) { return x.walls; }, false);
-            add(
-                "Q by media", [](const Losses& x) { return x.media; }, false);
+        if (int(walls) + int(media) + int(open) > 1) {
+            if (walls)
+                add(
+                    "Q by walls", [](const Losses& x) { return x.walls; }, false);
+            if (media)
+                add(
+                    "Q by media", [](const Losses& x) { return x.media; }, false);
+            if (open)
+                add(
+                    "Q by radiation", [](const Losses& x) { return x.radiation; }, false);
         }
     }
 
@@ -165,7 +171,9 @@ public:
             {"modes", Check::State::note, "modes found: " + found, line ? line->id : -1, {}});
         list.push_back({"scale of modes",
                         Check::State::note,
-                        "fields are shown for 1 J of stored energy in the whole device",
+                        m_problem->shell.present
+                            ? "fields are shown for 1 J of stored energy inside the absorbing shell"
+                            : "fields are shown for 1 J of stored energy in the whole device",
                         -1,
                         {}});
         cells(s, list);

@@ -170,6 +170,9 @@ std::optional<double> Model::lowestFrequency() const
     const Line *band = m_document.first("band"), *guide = m_document.first("guide modes");
     if (band && fieldFaults(*band).empty())
         return number(*band, "from");
+    if (const Line* modes = m_document.first("modes");
+        modes && !guide && m_document.first("open space") && fieldFaults(*modes).empty())
+        return optionalNumber(*modes, "from");
     if (!guide || !fieldFaults(*guide).empty())
         return std::nullopt;
     if (const auto wavelength = optionalNumber(*guide, "wavelength"))

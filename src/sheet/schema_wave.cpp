@@ -24,7 +24,7 @@ void addWave(std::vector<Kind>& k)
                    .help = "round an axis: fields that run through that many periods in a turn; "
                            "without it, those that do not change with the angle"}},
                  "lowest modes 4",
-                 "Resonances of a closed device, by rising frequency.",
+                 "Resonances by rising frequency; in open space those above a frequency.",
                  false,
                  true});
     k.push_back({"guide modes",

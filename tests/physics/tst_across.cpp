@@ -410,6 +410,75 @@ private slots:
         QVERIFY(isGood(r, "extinction"));
         QVERIFY(isGood(r, "fast sweep"));
     }
+    /// A ball of ceramic in open space: complex frequencies of its lowest TE mode (a magnetic
+    /// dipole), by E round the axis and by fields of azimuthal order 1, and of its lowest TM mode.
+    /// n psi'(n x) / psi(n x) = zeta'(x) / zeta(x) for TE, psi'(n x) / (n psi(n x)) for TM, of
+    /// degree 1. Bohren and Huffman, section 4.8: where the denominators of their coefficients
+    /// vanish (from memory).
+    void openResonances_data()
+    {
+        QTest::addColumn<int>("turns");
+        QTest::addColumn<bool>("tm");
+        QTest::addColumn<double>("loss");
+        QTest::newRow("TE, E round") << 0 << false << 0.0;
+        QTest::newRow("TE, azimuthal order 1") << 1 << false << 0.0;
+        QTest::newRow("TM, E in the drawing") << -1 << true << 0.0;
+        QTest::newRow("TE, lossy") << 0 << false << 0.01;
+    }
+    void openResonances()
+    {
+        QFETCH(int, turns);
+        QFETCH(bool, tm);
+        QFETCH(double, loss);
+        const double a = 0.005;
+        const Complex n = std::sqrt(Complex(36, -36 * loss)), j(0, 1);
+        auto gap = [&](Complex x) {
+            const Complex z = n * x, psi = std::sin(z) / z - std::cos(z),
+                          dpsi = std::cos(z) / z - std::sin(z) / (z * z) + std::sin(z),
+                          zeta = 1.0 - j / x, dzeta = -j - 1.0 / x + j / (x * x);
+            return (tm ? 1.0 / n : n) * dpsi * zeta - psi * dzeta;
+        };
+        Complex x = tm ? Complex(0.74, 0.03) : Complex(0.51, 0.01);
+        for (int i = 0; i < 60; ++i) {
+            const Complex h = 1e-6, slope = (gap(x + h) - gap(x - h)) / (2.0 * h);
+            x -= gap(x) / slope;
+        }
+        QVERIFY(std::abs(gap(x)) < 1e-9);
+        QVERIFY(x.imag() > 0);
+        const double f = c0 * x.real() / (2 * pi * a), Q = x.real() / (2 * x.imag());
+        Document d;
+        d.add("space", {{"type", "axisymmetric"}});
+        d.add("disc",
+              {{"name", "ball"}, {"radius", "5 mm"}, {"from", "-90 deg"}, {"to", "90 deg"}});
+        d.add("material", {{"material", "ceramic"},
+                           {"in", "ball"},
+                           {"eps", "36"},
+                           {"loss", std::to_string(loss)}});
+        if (turns == 0)
+            d.add("field across", {});
+        d.add("open space", {});
+        d.add("modes", {{"count", "1"},
+                        {"from", std::to_string(0.95 * f / 1e9) + " GHz"},
+                        {"turns", turns > 0 ? "1" : ""}});
+        d.add("resonance", {{"mode", "1"}});
+        d.add("quality factor", {{"mode", "1"}});
+        const auto r = solved(d);
+        const double found = valueOf(r, "frequency of mode 1"), q = valueOf(r, "Q of mode 1");
+        std::printf("f %.8e (%.8e), off %.1e, stated %.1e; Q %.6g (%.6g), off %.1e, stated %.1e\n",
+                    found, f, std::abs(found / f - 1), errorOf(r, "frequency") / f, q, Q,
+                    std::abs(q / Q - 1), errorOf(r, "Q of mode") / Q);
+        QVERIFY(std::abs(found / f - 1) < 1e-4);
+        QVERIFY(std::abs(q / Q - 1) < 5e-3);
+        QVERIFY(r.report.allMet());
+        if (loss > 0) {
+            const double media = valueOf(r, "Q by media"), away = valueOf(r, "Q by radiation");
+            QVERIFY(std::abs(1 / media + 1 / away - 1 / q) < 1e-6 / q);
+            // Nearly all of the field's energy is in the ball.
+            QVERIFY(media * loss > 1 && media * loss < 1.2);
+        }
+        d.set(d.first("modes")->id, "from", "");
+        QVERIFY(isRefused(d, 6219));
+    }
     void wrongSheets()
     {
         Document d = can(0.02, 0.03, 1, 1);

@@ -67,6 +67,56 @@ class TestAntenna : public QObject
 {
     Q_OBJECT
 private slots:
+    /// A thick patch: 19.5 mm by 13 mm on 3.175 mm of eps 2.33 was measured at 5.84 GHz (Chang,
+    /// Long and Richards, IEEE Trans. Antennas Propag. 34 (1986) 241, from memory); the formula of
+    /// the line with its longer ends (Balanis, Antenna Theory, section 14.2) says 6.48 GHz. Where
+    /// the resistance at the feed is largest lies between.
+    void patchBetweenSources()
+    {
+        Document d;
+        d.add("space", {{"type", "solid"}});
+        d.add("box", {{"name", "board"},
+                      {"width", "40 mm"},
+                      {"length", "46 mm"},
+                      {"height", "3.175 mm"},
+                      {"at", "0, 0, 0"}});
+        d.add("rectangle",
+              {{"name", "ground"}, {"width", "40 mm"}, {"height", "46 mm"}, {"at", "0, 0, 0"}});
+        d.add("rectangle", {{"name", "patch"},
+                            {"width", "13 mm"},
+                            {"height", "19.5 mm"},
+                            {"at", "0, 0, 3.175 mm"}});
+        for (const auto& [name, height, at] :
+             {std::array{"probe", "2.175 mm", "1 mm"}, {"feed", "1 mm", "0 mm"}})
+            d.add("box", {{"name", name},
+                          {"width", "1.1 mm"},
+                          {"length", "1.1 mm"},
+                          {"height", height},
+                          {"at", std::string("3.5 mm, 0, ") + at}});
+        d.add("material",
+              {{"material", "laminate"}, {"in", "board"}, {"eps", "2.33"}, {"loss", "0.0012"}});
+        d.add("material", {{"material", "copper"}, {"in", "probe"}});
+        d.add("material", {{"material", "vacuum"}, {"in", "feed"}});
+        d.add("electric wall", {{"on", "ground and patch"}});
+        d.add("mirror plane", {{"at", "y = 0"}, {"kind", "even"}});
+        d.add("band", {{"from", "5 GHz"}, {"to", "6.6 GHz"}, {"points", "81"}});
+        d.add("lumped port", {{"name", "A"}, {"on", "feed.left"}, {"resistance", "50 ohm"}});
+        d.add("open space", {});
+        d.add("limits", {{"passes", "3"}});
+        const char* places[] = {"5.6 GHz", "5.84 GHz", "6.04 GHz", "6.48 GHz"};
+        for (const char* at : places)
+            d.add("input impedance", {{"of", "A"}, {"at", at}});
+        d.add("gain", {{"of", "A"}, {"at", "6.04 GHz"}, {"kind", "directivity"}});
+        const auto r = solved(d);
+        double R[4];
+        for (int k = 0; k < 4; ++k)
+            R[k] = valueOf(r, std::string("input resistance at A at ") + places[k]);
+        std::printf("patch: R %.1f %.1f %.1f %.1f ohm\n", R[0], R[1], R[2], R[3]);
+        // The peak is between the measured frequency and the formula's.
+        QVERIFY(R[2] > R[0] && R[1] > R[0] && std::max(R[1], R[2]) > R[3] && R[2] > 60);
+        const double dbi = 10 * std::log10(valueOf(r, "largest directivity"));
+        QVERIFY2(dbi > 5 && dbi < 8.5, qPrintable(QString::number(dbi)));
+    }
     /// Harmonics are orthonormal over the sphere; checked by Gauss's rule in cos(theta).
     void harmonicsAreOrthonormal()
     {

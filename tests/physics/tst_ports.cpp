@@ -318,7 +318,7 @@ void TstPorts::microstripLine()
     d.add("port", {{"name", "B"}, {"on", "room.back and board.back"}});
     ask(d, "A", "B", "1.5 GHz");
     ask(d, "A", "A", "1.5 GHz");
-    d.add("port impedance", {{"of", "A"}, {"at", "1.5 GHz"}, {"within", "1 %"}});
+    d.add("port impedance", {{"of", "A"}, {"at", "1.5 GHz"}, {"within", "3 %"}});
     const auto r = solved(d);
     const double beta = -valueOf(r, "phase of S A to B") / 0.004,
                  found = std::pow(beta * c0 / (2 * pi * 1.5e9), 2);
