@@ -9,7 +9,8 @@
 // Walls of metal: with x_w the field along them and S its products there, the rows of the walls say
 //   A_w x + Y S x_w = j omega mu0 u_w I,   Y = j omega mu0 / Z_s,   Z_s = (1 + j) R_s.
 // Y is so large that A_ww beside it does not count (their ratio is that of skin depth and cell):
-// x_w is eliminated, and the fields of ideal walls serve as basis, all real.
+// x_w is eliminated, and the fields of ideal walls serve as basis, all real. Metal with field on
+// both sides has such rows for either of them, each from the cells on its side.
 //
 // Open space ends in an absorbing shell, whose matrices have imaginary parts of their own. A point
 // dipole drives with u(i) = f_i at its place and a given current.
@@ -278,7 +279,26 @@ private:
         fem::Numbering numbering;
         fem::SparseSymmetric products;
         fem::Cholesky factor;
+        /// Whether there is metal with field on both of its sides: every function then has two
+        /// rows, those of all first sides before those of all second ones.
+        bool twoSided = false;
+        /// What cells give to the rows: place among the wall's functions, and the share that
+        /// belongs to the first side.
+        struct Touch
+        {
+            int local = 0, place = 0;
+            double first = 1;
+        };
+        std::vector<std::pair<int, std::vector<Touch>>> cells;
+        std::vector<char> isTwoSided;  ///< by place
+        /// By port and place: the share of its field there that is on the first side.
+        std::vector<std::map<int, double>> portShare;
+        [[nodiscard]] size_t rows() const { return size_t(products.size) * (twoSided ? 2 : 1); }
     };
+    /// Whether a function belongs to an edge of the mesh.
+    [[nodiscard]] bool isOnEdge(int function, int order) const;
+    /// Finds what the cells beside the walls give to either side.
+    void findTouches(int order, const std::vector<std::vector<int>>& metal, Walls& walls) const;
     class Builder;
     /// The functions that are solved for: those of cells that carry the wave, but not on walls.
     [[nodiscard]] std::vector<char> freeFunctions(const fem::EdgeSpace& space, int order,

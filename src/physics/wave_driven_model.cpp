@@ -149,14 +149,30 @@ WaveDrivenSolver::Builder::Builder(WaveDrivenSolver& solver, Model& model,
 void WaveDrivenSolver::Builder::wallDrives()
 {
     const auto wallSize = size_t(m_walls.products.size), drives = m_loads.size();
-    for (const auto& m : m_loads) {
-        std::vector<double> u(wallSize, 0.0);
-        for (size_t i = 0; i < m.number.size(); ++i)
-            if (const int at = m_walls.numbering.place[size_t(m.number[i])]; at >= 0)
-                u[size_t(at)] += m.value[i];
+    std::vector<int> portOf;
+    for (size_t k = 0; k < m_model.modes.size(); ++k)
+        portOf.insert(portOf.end(), std::max<size_t>(1, m_model.modes[k].weights.size()),
+                      m_solver.m_channels[k].port);
+    portOf.resize(drives, -1);
+    for (size_t d = 0; d < drives; ++d) {
+        const auto& m = m_loads[d];
+        std::vector<double> u(m_walls.rows(), 0.0);
+        for (size_t i = 0; i < m.number.size(); ++i) {
+            const int at = m_walls.numbering.place[size_t(m.number[i])];
+            if (at < 0)
+                continue;
+            double first = 1;
+            if (m_walls.isTwoSided[size_t(at)]) {
+                constexpr double neither = 0.5;
+                const bool known = portOf[d] >= 0 && m_walls.portShare[size_t(portOf[d])].count(at);
+                first = known ? m_walls.portShare[size_t(portOf[d])].at(at) : neither;
+                u[wallSize + size_t(at)] += (1 - first) * m.value[i];
+            }
+            u[size_t(at)] += first * m.value[i];
+        }
         m_wallDrive.push_back(u);
         if (wallSize > 0)
-            m_walls.factor.solve(u, 1);
+            m_walls.factor.solve(u, m_walls.twoSided ? 2 : 1);
         m_wallSolved.push_back(std::move(u));
     }
     m_model.wallSelf.resize(Eigen::Index(drives), Eigen::Index(drives));
@@ -186,17 +202,26 @@ void WaveDrivenSolver::Builder::takeWalls()
     std::vector<double> all(m_numbering.place.size(), 0.0);
     for (size_t i = 0; i < m_unknowns; ++i)
         all[size_t(m_numbering.function[i])] = m_basis.back()[i];
+    const int local = m_solver.m_space.localCount(m_model.order);
     for (const int which : {0, 1}) {
-        std::vector<double> r(wallSize);
-        if (wallSize > 0) {
-            const auto& elements = which == 0 ? m_solver.m_elements.curl : m_solver.m_elements.mass;
-            const auto y = fem::product(m_solver.m_space, m_model.order, elements, all);
-            for (size_t i = 0; i < wallSize; ++i)
-                r[i] = y[size_t(m_walls.numbering.function[i])];
+        std::vector<double> r(m_walls.rows(), 0.0);
+        const auto& elements = which == 0 ? m_solver.m_elements.curl : m_solver.m_elements.mass;
+        int number[fem::mostEdgeLocal];
+        double in[fem::mostEdgeLocal], out[fem::mostEdgeLocal];
+        for (const auto& [t, touches] : m_walls.cells) {
+            m_solver.m_space.local(t, m_model.order, number);
+            for (int i = 0; i < local; ++i)
+                in[i] = all[size_t(number[i])];
+            elements.multiply(t, local, in, out);
+            for (const auto& touch : touches) {
+                r[size_t(touch.place)] += touch.first * out[touch.local];
+                if (touch.first != 1)
+                    r[wallSize + size_t(touch.place)] += (1 - touch.first) * out[touch.local];
+            }
         }
         m_rows[which].push_back(r);
         if (wallSize > 0)
-            m_walls.factor.solve(r, 1);
+            m_walls.factor.solve(r, m_walls.twoSided ? 2 : 1);
         m_solved[which].push_back(std::move(r));
     }
     const auto size = Eigen::Index(m_basis.size()), last = size - 1;

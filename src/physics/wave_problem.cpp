@@ -384,11 +384,15 @@ private:
                     fault(6208, l, "on",
                           "a magnetic wall ends the field; '" + l.get("on") +
                               "' has field on both of its sides");
-                if (l.kind == "metal wall" && inside > 1 && m_model.document().first("band"))
+                // Which side is which shows by the regions, or by the plane.
+                const bool oneRegion =
+                    where.pieces.size() < 2 ? where.thin : where.pieces[0] == where.pieces[1];
+                if (l.kind == "metal wall" && !where.flat && oneRegion &&
+                    m_model.document().first("band"))
                     fault(6215, l, "on",
                           "'" + l.get("on") +
-                              "' has field on both of its sides; for waves through ports draw it "
-                              "as a region of metal, or take an electric wall");
+                              "' is a bent sheet inside one region; for waves through ports draw "
+                              "it as a region of metal, or take an electric wall");
                 // Symmetry is stronger than a rule such as 'outer of'.
                 if (where.cut < 0)
                     o.sides[size_t(side)] = kind;

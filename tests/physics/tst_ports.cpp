@@ -94,6 +94,21 @@ Document coaxial()
     return d;
 }
 
+/// A line between plates, in a drawing.
+Document plates()
+{
+    Document d;
+    d.add("space", {{"type", "plane"}, {"depth", "20 mm"}});
+    d.add("rectangle",
+          {{"name", "line"}, {"width", "4 mm"}, {"height", "40 mm"}, {"at", "2 mm, 20 mm"}});
+    d.add("material", {{"material", "vacuum"}, {"in", "line"}});
+    d.add("band", {{"from", "1 GHz"}, {"to", "8 GHz"}, {"points", "15"}});
+    d.add("port", {{"name", "A"}, {"on", "line.bottom"}});
+    d.add("port", {{"name", "B"}, {"on", "line.top"}});
+    ask(d, "A", "B", "5 GHz");
+    return d;
+}
+
 }  // namespace
 
 class TstPorts : public QObject
@@ -105,6 +120,8 @@ private Q_SLOTS:
     void beadInALine();
     void slabInAGuide_data();
     void slabInAGuide();
+    void wallBetweenTwoGuides_data();
+    void wallBetweenTwoGuides();
     void dispersiveSlab();
     void halfFilledGuide();
     void microstripLine();
@@ -168,6 +185,58 @@ void TstPorts::slabInAGuide()
     std::printf("truth within the stated error: %d of %d\n", covered, count);
     QVERIFY(count >= 15);
     QVERIFY(10 * covered >= 9 * count);
+}
+
+void TstPorts::wallBetweenTwoGuides_data()
+{
+    QTest::addColumn<bool>("solid");
+    QTest::newRow("in a drawing") << false;
+    QTest::newRow("in a solid") << true;
+}
+
+void TstPorts::wallBetweenTwoGuides()
+{
+    // Two plate lines with one sheet of metal between them: each loses R / (2 eta d) by length to
+    // its side of it, and nothing passes from one to the other. Pozar, section 3.2, for one plate
+    // (from memory).
+    QFETCH(bool, solid);
+    const double wide[] = {0.002, 0.003}, f = 5e9, R = std::sqrt(pi * f * mu0 / 1e4);
+    Document d;
+    d.add("space", {{"type", solid ? "solid" : "plane"}, {"depth", solid ? "" : "20 mm"}});
+    for (const auto& [name, width, at] :
+         {std::array{"thin", "2 mm", "-1 mm"}, {"thick", "3 mm", "1.5 mm"}}) {
+        if (solid)
+            d.add("box", {{"name", name},
+                          {"width", width},
+                          {"length", "4 mm"},
+                          {"height", "20 mm"},
+                          {"at", std::string(at) + ", 0, 0"}});
+        else
+            d.add("rectangle", {{"name", name},
+                                {"width", width},
+                                {"height", "20 mm"},
+                                {"at", std::string(at) + ", 10 mm"}});
+        d.add("material", {{"material", "vacuum"}, {"in", name}});
+        if (solid)
+            d.add("magnetic wall", {{"on", std::string(name) + ".front and " + name + ".back"}});
+        for (const char* end : {"bottom", "top"})
+            d.add("port",
+                  {{"name", std::string(name) + "_" + end}, {"on", std::string(name) + "." + end}});
+    }
+    d.add("metal wall", {{"material", "carbon"}, {"sigma", "1e4 S/m"}, {"on", "thin & thick"}});
+    d.add("band", {{"from", "4 GHz"}, {"to", "6 GHz"}, {"points", "11"}});
+    for (const char* name : {"thin", "thick"})
+        ask(d, std::string(name) + "_bottom", std::string(name) + "_top", "5 GHz", "0.02 %");
+    ask(d, "thin_bottom", "thick_top", "5 GHz", "0.02 %");
+    const auto r = solved(d);
+    for (const int k : {0, 1}) {
+        const std::string name = k ? "thick" : "thin";
+        const double found = -std::log(valueOf(r, "|S| " + name + "_bottom to " + name + "_top")) /
+                             0.02 * 2 * eta * wide[k] / R;
+        QVERIFY2(std::abs(found - 1) < 0.03, qPrintable(QString("%1").arg(found)));
+    }
+    QVERIFY(valueOf(r, "|S| thin_bottom to thick_top") < 1e-5);
+    QVERIFY(closes(r));
 }
 
 void TstPorts::dispersiveSlab()
@@ -687,9 +756,13 @@ void TstPorts::wrongSheets()
             change("port", "on", "pipe.bottom and pipe.left");
             break;
         case 6213:
-            d.add("box",
-                  {{"name", "block"}, {"width", "5 mm"}, {"length", "5 mm"}, {"height", "9 mm"}});
-            d.add("material", {{"material", "PTFE"}, {"in", "block"}});
+            d = plates();
+            d.add("rectangle", {{"name", "lining"},
+                                {"width", "2 mm"},
+                                {"height", "40 mm"},
+                                {"at", "1 mm, 20 mm"}});
+            d.add("material", {{"material", "PTFE"}, {"in", "lining"}});
+            d.set(d.first("port")->id, "on", "line.bottom and lining.bottom");
             break;
         case 6214:
             d = Document();
@@ -712,8 +785,10 @@ void TstPorts::wrongSheets()
             ask(d, "A", "A", "1 GHz");
             break;
         case 6215:
-            addSlab(d, "2", "0");
-            d.add("metal wall", {{"material", "copper"}, {"on", "slab.top"}});
+            d = plates();
+            d.add("thin line", {{"name", "vane"},
+                                {"points", "2 mm, 15 mm; arc via 3 mm, 20 mm to 2 mm, 25 mm"}});
+            d.add("metal wall", {{"material", "copper"}, {"on", "vane"}});
             break;
         case 6216:
             d.add("port", {{"name", "C"}, {"on", "pipe.top"}});
