@@ -44,8 +44,12 @@ std::array<int, 4> sortedCorners(const mesh::Mesh& m, int cell)
 {
     std::array<int, 4> order{0, 1, 2, 3};
     const auto& c = m.cells[size_t(cell)];
+    // On twin sides cells see their corners in the same order.
+    auto before = [&](int a, int b) {
+        return m.twins.empty() ? a < b : m.twins.rank[size_t(a)] < m.twins.rank[size_t(b)];
+    };
     for (size_t i = 1; i < size_t(m.cornerCount()); ++i)
-        for (size_t j = i; j > 0 && c[size_t(order[j])] < c[size_t(order[j - 1])]; --j)
+        for (size_t j = i; j > 0 && before(c[size_t(order[j])], c[size_t(order[j - 1])]); --j)
             std::swap(order[j], order[j - 1]);
     return order;
 }
@@ -302,6 +306,38 @@ void EdgeSpace::stars(int order, std::vector<int>& first, std::vector<int>& list
     for (const auto& s : star) {
         list.insert(list.end(), s.begin(), s.end());
         first.push_back(int(list.size()));
+    }
+}
+
+void EdgeSpace::twins(int order, std::vector<int>& same, std::vector<double>& phase) const
+{
+    const mesh::Mesh::Twins& t = m_mesh->twins;
+    same.resize(size_t(count(order)));
+    std::iota(same.begin(), same.end(), 0);
+    phase.assign(same.size(), 0.0);
+    if (t.empty())
+        return;
+    auto put = [&](int first, int copies, const std::vector<int>& which,
+                   const std::vector<double>& behind) {
+        for (size_t k = 0; k < which.size(); ++k)
+            for (int i = 0; i < copies; ++i) {
+                same[size_t(first) + k * size_t(copies) + size_t(i)] =
+                    first + copies * which[k] + i;
+                phase[size_t(first) + k * size_t(copies) + size_t(i)] = behind[k];
+            }
+    };
+    for (int p = 1; p <= order; ++p) {
+        const int copies = p == 1 ? 0 : p == 2 ? 2 : 4, scalars = start(p) + edgesOfOrder(p);
+        if (m_kind.hasEdges()) {
+            put(start(p), 1, t.edge, t.edgePhase);
+            // In drawings the faces are the cells themselves.
+            if (m_mesh->dimension == 3 && copies > 0)
+                put(start(p) + m_mesh->edgeCount(), copies, t.side, t.sidePhase);
+        }
+        if (m_kind.hasScalars() && p == 1)
+            put(scalars, 1, t.vertex, t.vertexPhase);
+        if (m_kind.hasScalars() && p > 1)
+            put(scalars, 1, t.edge, t.edgePhase);
     }
 }
 

@@ -283,6 +283,19 @@ Mesh collect(const shape::Partition& p, const Matching& m)
 
 }  // namespace
 
+void setPeriodic(const shape::Partition& partition, const Options& options,
+                 const std::unordered_map<int, int>& tagOf)
+{
+    const double unit = partition.nativeUnit();
+    for (const PeriodicPair& pair : options.periodic) {
+        const Point s = (1 / unit) * pair.shift;
+        const std::vector<double> map{1, 0, 0, s.x, 0, 1, 0, s.y, 0, 0, 1, s.z, 0, 0, 0, 1};
+        for (const auto& [from, to] : pair.sides)
+            gmsh::model::mesh::setPeriodic(partition.dimension() - 1, {tagOf.at(to)},
+                                           {tagOf.at(from)}, map);
+    }
+}
+
 Mesh generate(const shape::Partition& partition, const Options& options, base::Progress& progress)
 {
     progress.check();
@@ -310,6 +323,10 @@ Mesh generate(const shape::Partition& partition, const Options& options, base::P
         gmsh::model::occ::importShapesNativePointer(&wanted, out);
         gmsh::model::occ::synchronize();
         const Matching m = match(partition, options);
+        std::unordered_map<int, int> tagOf;
+        for (const auto& [tag, side] : m.curve)
+            tagOf[side] = tag;
+        setPeriodic(partition, options, tagOf);
         gmsh::model::mesh::setSizeCallback([&](int dim, int tag, double x, double y, double) {
             if (dim == 1)
                 if (auto it = m.curve.find(tag); it != m.curve.end())

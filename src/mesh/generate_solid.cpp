@@ -249,6 +249,10 @@ Mesh generateSolid(const shape::Partition& partition, const Options& options,
             tags.volumes.push_back(v.second);
         tags.surface = matchEntities(2, surfaces, size);
         tags.curve = matchEntities(1, curves, size);
+        std::unordered_map<int, int> tagOf;
+        for (const auto& [tag, side] : tags.surface)
+            tagOf[side] = tag;
+        setPeriodic(partition, options, tagOf);
         std::unordered_map<int, double> onCurve;
         for (const auto& [tag, side] : tags.surface) {
             gmsh::vectorpair border;

@@ -38,6 +38,17 @@ struct Mesh
     std::vector<std::array<int, 2>> sideCells;      ///< -1 where there is none; shape (sides)
     std::vector<int> sideTag;                       ///< side of the partition or -1; shape (sides)
     std::vector<std::array<int, 2>> facing;         ///< pairs of sides that a cut has parted
+    /// Where sides are periodic: which vertex, edge or side of the mesh stands for each, and how
+    /// far the field there is behind that one's, rad. Empty elsewhere.
+    struct Twins
+    {
+        std::vector<int> vertex, edge, side;
+        std::vector<double> vertexPhase, edgePhase, sidePhase;
+        /// An order of the vertices that is the same on twin sides.
+        std::vector<int> rank;
+        [[nodiscard]] bool empty() const { return vertex.empty(); }
+    };
+    Twins twins;
 
     [[nodiscard]] int cellCount() const { return int(cells.size()); }
     [[nodiscard]] int vertexCount() const { return int(vertices.size()); }
@@ -140,11 +151,23 @@ struct SizeRule
     double size = 0.0;          ///< m
 };
 
+/// Two sets of sides of the partition that are the same but for a shift.
+struct PeriodicPair
+{
+    std::vector<std::array<int, 2>> sides;  ///< from, to
+    Point shift;                            ///< m, from the first to the second
+    double phase = 0;                       ///< rad, by which the second is behind
+};
+/// Fills `twins`.
+/// @returns false where the sides are not meshed alike
+[[nodiscard]] bool findTwins(Mesh& mesh, std::span<const PeriodicPair> pairs);
+
 struct Options
 {
     std::vector<int> pieces;  ///< pieces of the partition to be meshed
     double cellsAcrossGap = 2;
     std::vector<SizeRule> sizes;
+    std::vector<PeriodicPair> periodic;
     double largest = 0.0;  ///< m; 0: a tenth of the drawing
 };
 
@@ -153,7 +176,8 @@ struct Options
 [[nodiscard]] Mesh generate(const shape::Partition& partition, const Options& options,
                             base::Progress& progress);
 
-/// Splits the marked cells, and neighbours as far as needed for a conforming mesh. New nodes on
+/// Splits the marked cells, and neighbours as far as needed for a conforming mesh, on twin sides
+/// alike. New nodes on
 /// the geometry lie on it exactly. Longest edges are split first, so that angles stay
 /// bounded. Source: Rivara, Int. J. Numer. Methods Eng. 20 (1984) 745 (from memory).
 /// @param marked   shape (cells)

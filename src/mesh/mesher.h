@@ -25,6 +25,11 @@ void collectCurve(int tag, int curve, double period,
                   const std::unordered_map<std::size_t, int>& index,
                   std::vector<Mesh::CurveEdge>& onCurves);
 
+/// Tells the library which of its sides are periodic.
+/// @param tagOf  of the library, by side of the partition
+void setPeriodic(const shape::Partition& partition, const Options& options,
+                 const std::unordered_map<int, int>& tagOf);
+
 /// Splits cells that a curved side turns inside out, until none is left.
 [[nodiscard]] Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& progress);
 

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace yh::mesh {
 
@@ -50,6 +51,16 @@ private:
             const Point d = m_mesh.vertices[size_t(v[0])] - m_mesh.vertices[size_t(v[1])];
             m_rank[size_t(e)] = dot(d, d);
         }
+        // Twin edges are one in all that is decided.
+        for (int e = 0; e < int(m_mesh.twins.edge.size()); ++e) {
+            const int one = m_mesh.twins.edge[size_t(e)];
+            m_rank[size_t(e)] = m_rank[size_t(one)];
+            m_twins[one].push_back(e);
+        }
+    }
+    [[nodiscard]] int twinOf(int e) const
+    {
+        return m_mesh.twins.empty() ? e : m_mesh.twins.edge[size_t(e)];
     }
     /// Whether edge a is longer than b; equal lengths are told apart by number, so that
     /// neighbours agree.
@@ -57,7 +68,9 @@ private:
     {
         const double x = m_rank[size_t(a)], y = m_rank[size_t(b)];
         constexpr double same = 1e-12;
-        return std::abs(x - y) > same * (x + y) ? x > y : a < b;
+        if (std::abs(x - y) > same * (x + y))
+            return x > y;
+        return twinOf(a) != twinOf(b) ? twinOf(a) < twinOf(b) : a < b;
     }
     [[nodiscard]] int longestOf(std::span<const int> list) const
     {
@@ -121,6 +134,9 @@ private:
                     stack.push_back(l);
                 }
             };
+            if (const auto it = m_twins.find(twinOf(e)); it != m_twins.end())
+                for (const int other : it->second)
+                    split(other);
             for (int i = start[size_t(e)]; i < start[size_t(e) + 1]; ++i) {
                 const int t = list[size_t(i)];
                 split(longestOf(m_mesh.edgesOf(t)));
@@ -266,7 +282,8 @@ private:
 
     const Mesh& m_mesh;
     Mesh m_fine;
-    std::vector<double> m_rank;  ///< squared lengths
+    std::vector<double> m_rank;               ///< squared lengths
+    std::map<int, std::vector<int>> m_twins;  ///< edges by the one that stands for them
     std::vector<char> m_split;
     std::vector<int> m_node;
     std::vector<Mesh::CurveEdge> m_onCurves;

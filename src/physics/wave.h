@@ -114,6 +114,7 @@ struct WaveProblem
     };
     [[nodiscard]] const Dispersive* dispersiveOf(int piece) const;
     std::vector<Dispersive> dispersive;
+    std::vector<mesh::PeriodicPair> periodic;
     std::vector<double> steepness;  ///< of guides, by piece: (f / 2 eps) d eps / df
     std::vector<double> density;    ///< kg/m^3, by piece; 0: not known
     std::vector<int> activePieces;
@@ -287,6 +288,12 @@ private:
     /// Resonances in open space, those above the frequency that the problem states.
     /// @param known  of the order below, if any
     [[nodiscard]] Solved openResonances(int order, const Solved* known, base::Progress& progress);
+    /// Resonances between periodic sides, the same.
+    [[nodiscard]] Solved periodicResonances(int order, base::Progress& progress);
+    /// Brings complex fields of lower orders into the order and phase of the highest.
+    void followComplex();
+    /// The best mixture of complex fields of the order below, taken off a mode.
+    [[nodiscard]] Solved restOf(int mode) const;
     /// Energies eps |E|^2 by cell, outside of the shell.
     [[nodiscard]] std::vector<double> energies(const Solved& s, int mode) const;
     [[nodiscard]] double mediaLoss(const Solved& s, int mode, double frequency) const;

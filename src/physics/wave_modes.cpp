@@ -54,6 +54,10 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
                 openResonances(p, m_solved.empty() ? nullptr : &m_solved.back(), progress));
             continue;
         }
+        if (!m_problem.periodic.empty()) {
+            m_solved.push_back(periodicResonances(p, progress));
+            continue;
+        }
         ResonanceSearch search{m_space, m_scalar, m_elements, m_gradients, m_walls, m_ranks};
         search.order = p;
         search.count = m_problem.modes;
@@ -72,9 +76,11 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
                                     ? "fewer resonances were found near that frequency; look for "
                                       "fewer, or at a higher frequency"
                                     : "the mesh is too coarse for that many resonances");
-    follow();
-    if (m_problem.shell.present)
+    if (!m_solved.back().ahead.empty()) {
+        followComplex();
         return;
+    }
+    follow();
     // Perturbation errs by the square of 1/Q: this keeps well below what is asked of Q.
     constexpr double small = 0.01;
     bool lossy = false;
@@ -114,12 +120,6 @@ void WaveModesSolver::follow()
             sorted.field.push_back(s.field[which]);
             for (double& v : sorted.field.back())
                 v *= sign;
-            if (s.ahead.empty())
-                continue;
-            sorted.lossy.push_back(s.lossy[which]);
-            sorted.ahead.push_back(s.ahead[which]);
-            for (double& v : sorted.ahead.back())
-                v *= sign;
         }
         s = std::move(sorted);
     }
@@ -148,10 +148,10 @@ const std::vector<double>& WaveModesSolver::wallCurrents(const Solved& s, int mo
     auto& mine = s.currents[size_t(mode)];
     if (mine.empty()) {
         // With field on both sides of a sheet the residual holds the sum of both currents only.
-        const bool sheets = m_problem.shell.present ||
-                            std::any_of(m_walls.begin(), m_walls.end(), [this](int side) {
-                                return m_mesh.sideCells[size_t(side)][1] >= 0;
-                            });
+        const bool sheets =
+            !s.ahead.empty() || std::any_of(m_walls.begin(), m_walls.end(), [this](int side) {
+                return m_mesh.sideCells[size_t(side)][1] >= 0;
+            });
         mine = sheets ? currentsByField(s, mode) : currentsByResidual(s, mode);
     }
     return mine;
@@ -352,15 +352,11 @@ std::vector<double> WaveModesSolver::indicator(bool) const
     const auto asked = std::min(m_problem.asked, modeCount());
     for (int k = 0; k < asked; ++k) {
         auto rest = high.field[size_t(k)];
-        if (m_problem.shell.present && m_solved.size() > 1) {
-            const auto& low = m_solved[m_solved.size() - 2];
-            auto turned = high.ahead[size_t(k)];
-            for (size_t i = 0; i < low.field[size_t(k)].size(); ++i) {
-                rest[i] -= low.field[size_t(k)][i];
-                turned[i] -= low.ahead[size_t(k)][i];
-            }
-            const auto curls = fem::energyByCell(m_space, order(), m_elements.curl, turned),
-                       masses = fem::energyByCell(m_space, order(), m_elements.mass, turned);
+        if (!high.ahead.empty()) {
+            auto both = restOf(k);
+            rest = std::move(both.field[0]);
+            const auto curls = fem::energyByCell(m_space, order(), m_elements.curl, both.ahead[0]),
+                       masses = fem::energyByCell(m_space, order(), m_elements.mass, both.ahead[0]);
             for (size_t t = 0; t < eta.size(); ++t)
                 eta[t] += curls[t] / high.k2[size_t(k)] + masses[t];
         } else if (m_solved.size() > 1) {

@@ -49,6 +49,7 @@ public:
         stated();
         guide();
         openSpace();
+        periodicPairs();
         ports();
         dipoles();
         planeWaves();
@@ -398,6 +399,76 @@ private:
                     o.sides[size_t(side)] = kind;
             }
         }
+    }
+    void periodicPairs()
+    {
+        for (const Line* l : m_model.document().ofKind("periodic pair")) {
+            const Line* modes = m_model.document().first("modes");
+            if (!modes)
+                fault(6244, *l, {},
+                      "periodic sides serve resonances so far: add a line such as `lowest modes 4 "
+                      "above 1 GHz`");
+            else if (m_model.document().first("open space"))
+                fault(6244, *l, {}, "a chain of devices does not end in open space on all sides");
+            else if (!(m_model.optionalNumber(*modes, "from").value_or(0) > 0))
+                fault(6245, *modes, "from",
+                      "between periodic sides resonances are looked for above a frequency: state "
+                      "it, a little below the first one wanted",
+                      true);
+            std::vector<int> sides[2];
+            for (const size_t k : {0U, 1U}) {
+                const char* key = k ? "to" : "on";
+                try {
+                    const auto s = m_p.resolve(m_model.place(*l, key), m_model, {l->id, key, 0});
+                    sides[k] = s.sides;
+                } catch (const base::Error& e) {
+                    m_faults.push_back(e.fault());
+                }
+            }
+            pairUp(*l, sides[0], sides[1]);
+        }
+    }
+    void pairUp(const Line& l, const std::vector<int>& from, const std::vector<int>& to)
+    {
+        auto& o = *m_out;
+        mesh::PeriodicPair pair;
+        pair.phase = m_model.number(l, "phase");
+        auto centre = [this](const std::vector<int>& list) {
+            Point sum;
+            double all = 0;
+            for (const int s : list) {
+                const shape::Side& side = m_p.sides()[size_t(s)];
+                sum = sum + side.content * side.centre;
+                all += side.content;
+            }
+            return (1 / all) * sum;
+        };
+        bool fits = !from.empty() && from.size() == to.size();
+        if (fits)
+            pair.shift = centre(to) - centre(from);
+        const double near = 1e-6 * m_p.size();
+        fits = fits && norm(pair.shift) > near &&
+               (m_model.space() != sheet::Space::axisymmetric || std::abs(pair.shift.x) < near);
+        for (const int a : from) {
+            int partner = -1;
+            for (const int b : to) {
+                const shape::Side &x = m_p.sides()[size_t(a)], &y = m_p.sides()[size_t(b)];
+                if (fits && norm(x.centre + pair.shift - y.centre) < near &&
+                    std::abs(x.content / y.content - 1) < 1e-6)
+                    partner = b;
+            }
+            fits = fits && partner >= 0 && fieldsAt(a) == 1 && fieldsAt(partner) == 1;
+            if (!fits)
+                break;
+            pair.sides.push_back({a, partner});
+            o.sides[size_t(a)] = o.sides[size_t(partner)] = WaveProblem::magnetic;
+        }
+        if (fits)
+            o.periodic.push_back(std::move(pair));
+        else
+            fault(6243, l, "to",
+                  "these sides are not the same as the first ones but for a shift, or the field "
+                  "does not end at them");
     }
     void guide()
     {

@@ -296,6 +296,15 @@ void State::prepare(Reuse& reuse)
     reuse.hasMesh = false;
 }
 
+void State::pairUp(mesh::Mesh& m) const
+{
+    if (!mesh::findTwins(m, m_problem->periodic()))
+        throw Error(
+            4007,
+            "the two sides of a periodic pair could not be meshed alike; draw the device so "
+            "that both have the same pieces");
+}
+
 mesh::Mesh State::firstMesh()
 {
     mesh::Options o;
@@ -327,7 +336,9 @@ mesh::Mesh State::firstMesh()
     }
     const auto sizes = m_problem->cellSizes();
     o.sizes.insert(o.sizes.end(), sizes.begin(), sizes.end());
+    o.periodic = m_problem->periodic();
     mesh::Mesh m = mesh::generate(*m_partition, o, m_progress);
+    pairUp(m);
     // Cells shrink towards corners where the field is singular before anything is solved. Towards
     // edges of solids that costs too much: there the indicator finds the few that matter.
     const int cornerLevels = m.dimension == 3 ? 0 : 3;
@@ -338,6 +349,7 @@ mesh::Mesh State::firstMesh()
         if (corners.empty())
             break;
         m = mesh::refine(m, *m_partition, touching(m, corners));
+        pairUp(m);
     }
     return m;
 }
@@ -575,6 +587,7 @@ void State::refineCells(const std::vector<char>& marked)
 {
     if (m_mirror < 0) {
         m_mesh = mesh::refine(m_mesh, *m_partition, marked);
+        pairUp(m_mesh);
         return;
     }
     // What either side asks for is done on both.

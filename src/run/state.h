@@ -40,6 +40,8 @@ public:
 private:
     void log(const std::string& text) const;
     void prepare(Reuse& reuse);
+    /// Finds what is the same on periodic sides of a mesh.
+    void pairUp(mesh::Mesh& m) const;
     mesh::Mesh firstMesh();
     void limits();
     [[nodiscard]] bool calibrated() const { return m_settings.calibration.size() == m_asks.size(); }

@@ -148,6 +148,7 @@ public:
     // Waves need the third order: what it adds in unknowns it takes off many times in cells.
     int solidOrder() const override { return 3; }
     double solidShare(bool met) const override { return met ? 0.15 : 0.35; }
+    std::vector<mesh::PeriodicPair> periodic() const override { return m_problem->periodic; }
     std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
                                  int order, base::Progress& progress) const override
     {

@@ -525,6 +525,7 @@ private:
         GProp_GProps props;
         BRepGProp::LinearProperties(curve.Edge(), props);
         side.content = props.Mass() * m_data.unit;
+        side.centre = place(props.CentreOfMass());
         side.flat = curve.GetType() == GeomAbs_Line;
         return side;
     }
@@ -534,6 +535,7 @@ private:
         GProp_GProps props;
         BRepGProp::SurfaceProperties(face, props);
         side.content = std::abs(props.Mass()) * m_data.unit * m_data.unit;
+        side.centre = place(props.CentreOfMass());
         side.flat = BRepAdaptor_Surface(face).GetType() == GeomAbs_Plane;
         Handle(IntTools_Context) context = new IntTools_Context;
         gp_Pnt p;

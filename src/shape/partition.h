@@ -42,6 +42,7 @@ struct Side
     std::vector<int> pieces;    ///< one or two; none for a thin line or sheet in the open
     double t0 = 0.0, t1 = 0.0;  ///< plane: range of the curve's parameter
     double content = 0.0;       ///< length in m or area in m^2
+    Point centre;               ///< of gravity, m
     struct Source
     {
         int line = -1;

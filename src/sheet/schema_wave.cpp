@@ -207,6 +207,20 @@ void addWave(std::vector<Kind>& k)
          "the magnetic field lies in it. Without this line it is the other way round.",
          false,
          true});
+    k.push_back({"periodic pair",
+                 "waves",
+                 "periodic",
+                 {placeField("on", "", "sides that end the device"),
+                  placeField("to", "to", "those that they are the same as, but for a shift"),
+                  {.key = "phase",
+                   .type = T::quantity,
+                   .marker = "with phase",
+                   .fallback = "0 deg",
+                   .help = "by which the field at the second is behind that at the first",
+                   .always = true}},
+                 "periodic cell.left to cell.right with phase 90 deg",
+                 "The device goes on as a chain of its like, with the same field but for a phase "
+                 "(resonances of periodic structures)."});
     k.push_back({"metal wall",
                  "waves",
                  "metal wall",

@@ -1,0 +1,256 @@
+// Resonances between periodic sides, and what complex fields need.
+//
+// With x_i = exp(-j p_i) X, where X stands for function i and its twins and p_i is the phase by
+// which i is behind, the matrices become Hermitian, H = K_ij exp(j (p_i - p_j)). In the real and
+// imaginary parts of X they are real and symmetric, and every resonance comes twice.
+// Source: Bloch's theorem; Jin, The Finite Element Method in Electromagnetics, 2nd ed.,
+// section 12.3 (from memory).
+#include "base/clock.h"
+#include "fem/eigen.h"
+#include "fem/ldlt.h"
+#include "physics/constants.h"
+#include "physics/wave.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace yh::physics {
+
+namespace {
+
+using Complex = std::complex<double>;
+
+/// Element matrices in the real parts of a cell's functions, and behind them the imaginary ones.
+fem::ElementMatrices doubled(const fem::EdgeSpace& space, int order,
+                             const fem::ElementMatrices& plain, const std::vector<double>& phase)
+{
+    const int n = space.localCount(order), cells = space.mesh().cellCount();
+    fem::ElementMatrices out;
+    out.local = 2 * n;
+    out.stride = size_t(out.local * (out.local + 1) / 2);
+    out.entries.resize(out.stride * size_t(cells));
+#pragma omp parallel for schedule(static)
+    for (int t = 0; t < cells; ++t) {
+        int number[fem::mostEdgeLocal];
+        space.local(t, order, number);
+        const double* from = plain.of(t);
+        double* to = &out.entries[size_t(t) * out.stride];
+        for (int i = 0; i < n; ++i)
+            for (int j = 0; j < n; ++j) {
+                const double turn = phase[size_t(number[i])] - phase[size_t(number[j])],
+                             k = from[plain.at(std::min(i, j), std::max(i, j))];
+                if (i <= j) {
+                    to[out.at(i, j)] = k * std::cos(turn);
+                    to[out.at(n + i, n + j)] = k * std::cos(turn);
+                }
+                to[out.at(i, n + j)] = -k * std::sin(turn);
+            }
+    }
+    return out;
+}
+
+}  // namespace
+
+WaveModesSolver::Solved WaveModesSolver::periodicResonances(int order, base::Progress& progress)
+{
+    double start = base::seconds();
+    std::vector<int> same;
+    std::vector<double> phase;
+    m_space.twins(order, same, phase);
+    const auto count = size_t(m_space.count(order));
+    std::vector<char> isFree(count, 1);
+    for (const int side : m_walls)
+        for (const int i : m_space.onSide(side, order))
+            isFree[size_t(same[size_t(i)])] = 0;
+    for (size_t i = 0; i < count; ++i)
+        if (same[i] != int(i))
+            isFree[i] = 0;
+    const auto numbering = fem::byRank(m_space.functionRanks(order, m_ranks), isFree);
+    auto placeOf = [&](size_t i) { return numbering.place[size_t(same[i])]; };
+    const int n = m_space.localCount(order);
+    fem::CellFunctions functions{&m_mesh, 2 * n, 2 * n, {}};
+    functions.number.resize(size_t(m_mesh.cellCount()) * size_t(2 * n));
+    int number[fem::mostEdgeLocal];
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        m_space.local(t, order, number);
+        int* to = &functions.number[size_t(t) * size_t(2 * n)];
+        for (int i = 0; i < n; ++i) {
+            to[i] = number[i];
+            to[n + i] = int(count) + number[i];
+        }
+    }
+    fem::Numbering both;
+    both.place.assign(2 * count, -1);
+    for (size_t i = 0; i < count; ++i)
+        if (const int p = placeOf(i); p >= 0) {
+            both.place[i] = 2 * p;
+            both.place[count + i] = 2 * p + 1;
+        }
+    for (const int f : numbering.function) {
+        both.function.push_back(f);
+        both.function.push_back(int(count) + f);
+    }
+    const auto curl = doubled(m_space, order, m_elements.curl, phase),
+               mass = doubled(m_space, order, m_elements.mass, phase);
+    const auto family =
+        fem::assemble(functions, std::vector<fem::Term>{{&curl, {}}, {&mass, {}}}, both);
+    const fem::SymmetricProduct products(family, 0, 1);
+    m_counters.assembleSeconds += base::seconds() - start;
+    m_counters.unknowns = family.size;
+
+    start = base::seconds();
+    const double kFrom = 2 * pi * m_problem.from / c0;
+    fem::EigenProblem e;
+    e.size = family.size;
+    e.shift = kFrom * kFrom;
+    const auto A = family.sum(std::vector<double>{1.0, -e.shift});
+    fem::Ldlt<double> factor;
+    factor.factorise(A.size, A.start, A.row, A.value);
+    m_counters.factorSeconds += base::seconds() - start;
+    start = base::seconds();
+    e.multiplyM = [&](const std::vector<double>& x, std::vector<double>& y) {
+        products.multiply(1, x, y);
+    };
+    e.multiplyBoth = [&](const std::vector<double>& x, std::vector<double>& k,
+                         std::vector<double>& m) { products.multiply(x, k, m); };
+    e.solveShifted = [&](std::vector<double>& x, int columns) { factor.solve(x, columns); };
+    constexpr int spare = 2;
+    const auto pairs = fem::lowestEigenpairs(e, 2 * (m_problem.modes + spare), progress);
+    m_counters.iterations += pairs.solutions;
+
+    Solved out;
+    out.order = order;
+    std::vector<std::vector<Complex>> kept;
+    std::vector<double> work;
+    for (size_t k = 0; k < pairs.value.size(); ++k) {
+        // A field and the same a quarter ahead are one resonance.
+        const auto& v = pairs.vector[k];
+        std::vector<Complex> x(v.size() / 2);
+        for (size_t i = 0; i < x.size(); ++i)
+            x[i] = {v[2 * i], v[2 * i + 1]};
+        for (const auto& other : kept) {
+            std::vector<double> a(v.size());
+            for (size_t i = 0; i < other.size(); ++i) {
+                a[2 * i] = other[i].real();
+                a[2 * i + 1] = other[i].imag();
+            }
+            products.multiply(1, a, work);
+            Complex share;
+            for (size_t i = 0; i < x.size(); ++i)
+                share += std::conj(Complex(work[2 * i], work[2 * i + 1])) * x[i];
+            for (size_t i = 0; i < x.size(); ++i)
+                x[i] -= share * other[i];
+        }
+        std::vector<double> rest(v.size());
+        for (size_t i = 0; i < x.size(); ++i) {
+            rest[2 * i] = x[i].real();
+            rest[2 * i + 1] = x[i].imag();
+        }
+        products.multiply(1, rest, work);
+        const double square = std::inner_product(rest.begin(), rest.end(), work.begin(), 0.0);
+        constexpr double nothing = 1e-6;
+        if (square < nothing)
+            continue;
+        for (Complex& c : x)
+            c /= std::sqrt(square);
+        kept.push_back(x);
+        out.k2.push_back(pairs.value[k]);
+        out.field.emplace_back(count, 0.0);
+        out.ahead.emplace_back(count, 0.0);
+        for (size_t i = 0; i < count; ++i)
+            if (const int p = placeOf(i); p >= 0) {
+                const Complex c = std::polar(1.0, -phase[i]) * x[size_t(p)];
+                out.field.back()[i] = c.real();
+                out.ahead.back()[i] = c.imag();
+            }
+    }
+    m_counters.solveSeconds += base::seconds() - start;
+    return out;
+}
+
+namespace {
+
+/// Products of complex fields of two orders with the mass matrix: conj(a) . M b.
+Complex common(const std::vector<double>& ma, const std::vector<double>& mb,
+               const std::vector<double>& re, const std::vector<double>& im)
+{
+    Complex sum;
+    for (size_t i = 0; i < re.size(); ++i)
+        sum += Complex(ma[i], -mb[i]) * Complex(re[i], im[i]);
+    return sum;
+}
+
+}  // namespace
+
+void WaveModesSolver::followComplex()
+{
+    const Solved& best = m_solved.back();
+    std::vector<std::array<std::vector<double>, 2>> weighted;
+    for (size_t k = 0; k < best.field.size(); ++k)
+        weighted.push_back({fem::product(m_space, order(), m_elements.mass, best.field[k]),
+                            fem::product(m_space, order(), m_elements.mass, best.ahead[k])});
+    for (Solved& s : m_solved) {
+        if (&s == &best)
+            continue;
+        Solved sorted;
+        sorted.order = s.order;
+        std::vector<char> used(s.k2.size(), 0);
+        for (size_t k = 0; k < best.k2.size(); ++k) {
+            Complex most;
+            size_t which = std::min(k, s.k2.size() - 1);
+            for (size_t j = 0; j < s.k2.size(); ++j) {
+                const Complex like = common(weighted[k][0], weighted[k][1], s.field[j], s.ahead[j]);
+                if (!used[j] && std::abs(like) > std::abs(most)) {
+                    most = like;
+                    which = j;
+                }
+            }
+            used[which] = 1;
+            const Complex turn = std::abs(most) > 0 ? std::conj(most) / std::abs(most) : Complex(1);
+            sorted.k2.push_back(s.k2[which]);
+            if (!s.lossy.empty())
+                sorted.lossy.push_back(s.lossy[which]);
+            sorted.field.push_back(s.field[which]);
+            sorted.ahead.push_back(s.ahead[which]);
+            for (size_t i = 0; i < s.field[which].size(); ++i) {
+                const Complex c = turn * Complex(s.field[which][i], s.ahead[which][i]);
+                sorted.field.back()[i] = c.real();
+                sorted.ahead.back()[i] = c.imag();
+            }
+        }
+        s = std::move(sorted);
+    }
+}
+
+WaveModesSolver::Solved WaveModesSolver::restOf(int mode) const
+{
+    const Solved& high = m_solved.back();
+    const auto k = size_t(mode);
+    Solved rest;
+    rest.order = high.order;
+    rest.field = {high.field[k]};
+    rest.ahead = {high.ahead[k]};
+    if (m_solved.size() < 2)
+        return rest;
+    const Solved& low = m_solved[m_solved.size() - 2];
+    // Fields in open space are no longer orthogonal: each is compared with its own.
+    const bool own = !low.lossy.empty();
+    for (size_t j = own ? k : 0; j < (own ? k + 1 : low.field.size()); ++j) {
+        // The product of fields of different orders needs the whole matrix.
+        std::vector<double> wide[2] = {low.field[j], low.ahead[j]};
+        for (auto& w : wide)
+            w.resize(high.field[k].size(), 0.0);
+        const auto wa = fem::product(m_space, high.order, m_elements.mass, wide[0]),
+                   wb = fem::product(m_space, high.order, m_elements.mass, wide[1]);
+        const Complex share = own ? Complex(1) : common(wa, wb, high.field[k], high.ahead[k]);
+        for (size_t i = 0; i < low.field[j].size(); ++i) {
+            const Complex c = share * Complex(low.field[j][i], low.ahead[j][i]);
+            rest.field[0][i] -= c.real();
+            rest.ahead[0][i] -= c.imag();
+        }
+    }
+    return rest;
+}
+
+}  // namespace yh::physics
