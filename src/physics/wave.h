@@ -289,7 +289,8 @@ private:
     /// @param known  of the order below, if any
     [[nodiscard]] Solved openResonances(int order, const Solved* known, base::Progress& progress);
     /// Resonances between periodic sides, the same.
-    [[nodiscard]] Solved periodicResonances(int order, base::Progress& progress);
+    [[nodiscard]] Solved periodicResonances(int order, const Solved* known,
+                                            base::Progress& progress);
     /// Brings complex fields of lower orders into the order and phase of the highest.
     void followComplex();
     /// The best mixture of complex fields of the order below, taken off a mode.

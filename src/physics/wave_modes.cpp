@@ -55,7 +55,8 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
             continue;
         }
         if (!m_problem.periodic.empty()) {
-            m_solved.push_back(periodicResonances(p, progress));
+            m_solved.push_back(
+                periodicResonances(p, m_solved.empty() ? nullptr : &m_solved.back(), progress));
             continue;
         }
         ResonanceSearch search{m_space, m_scalar, m_elements, m_gradients, m_walls, m_ranks};

@@ -52,7 +52,8 @@ fem::ElementMatrices doubled(const fem::EdgeSpace& space, int order,
 
 }  // namespace
 
-WaveModesSolver::Solved WaveModesSolver::periodicResonances(int order, base::Progress& progress)
+WaveModesSolver::Solved WaveModesSolver::periodicResonances(int order, const Solved* known,
+                                                            base::Progress& progress)
 {
     double start = base::seconds();
     std::vector<int> same;
@@ -103,7 +104,9 @@ WaveModesSolver::Solved WaveModesSolver::periodicResonances(int order, base::Pro
     const double kFrom = 2 * pi * m_problem.from / c0;
     fem::EigenProblem e;
     e.size = family.size;
-    e.shift = kFrom * kFrom;
+    // Close to the first one is faster; nothing lies between.
+    constexpr double before = 0.97;
+    e.shift = std::max(kFrom * kFrom, known ? before * known->k2.front() : 0.0);
     const auto A = family.sum(std::vector<double>{1.0, -e.shift});
     fem::Ldlt<double> factor;
     factor.factorise(A.size, A.start, A.row, A.value);
@@ -115,8 +118,28 @@ WaveModesSolver::Solved WaveModesSolver::periodicResonances(int order, base::Pro
     e.multiplyBoth = [&](const std::vector<double>& x, std::vector<double>& k,
                          std::vector<double>& m) { products.multiply(x, k, m); };
     e.solveShifted = [&](std::vector<double>& x, int columns) { factor.solve(x, columns); };
+    e.project = [](std::vector<double>&) {};  // gradients lie below the shift
     constexpr int spare = 2;
-    const auto pairs = fem::lowestEigenpairs(e, 2 * (m_problem.modes + spare), progress);
+    fem::EigenPairs pairs;
+    if (known && int(known->field.size()) >= m_problem.modes + spare) {
+        fem::Columns guess;
+        for (size_t k = 0; k < known->field.size(); ++k) {
+            std::vector<double> x(size_t(e.size), 0.0), ahead = x;
+            for (size_t i = 0; i < known->field[k].size(); ++i)
+                if (same[i] == int(i) && placeOf(i) >= 0) {
+                    const auto at = 2 * size_t(placeOf(i));
+                    x[at] = known->field[k][i];
+                    x[at + 1] = known->ahead[k][i];
+                    ahead[at] = -x[at + 1];
+                    ahead[at + 1] = x[at];
+                }
+            guess.push_back(std::move(x));
+            guess.push_back(std::move(ahead));
+        }
+        pairs = fem::improvedEigenpairs(e, guess, 2 * m_problem.modes, progress);
+    }
+    if (pairs.value.empty())
+        pairs = fem::lowestEigenpairs(e, 2 * (m_problem.modes + spare), progress);
     m_counters.iterations += pairs.solutions;
 
     Solved out;

@@ -271,9 +271,11 @@ void State::prepare(Reuse& reuse)
     for (Ask& a : m_asks)
         m_report.findings.push_back(a.finding);
     m_mirror = m_model.meshMirror();
-    if (same && reuse.hasMesh && m_mirror < 0) {
+    const bool reused = same && reuse.hasMesh && m_mirror < 0;
+    if (reused)
         m_mesh = reuse.mesh;
-    } else {
+    // The pairs, or the phases between them, may not be those that the mesh was made for.
+    if (!reused || !mesh::findTwins(m_mesh, m_problem->periodic())) {
         m_progress.report(m_from, "mesh");
         start = base::seconds();
         m_mesh = firstMesh();
