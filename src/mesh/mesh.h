@@ -167,8 +167,8 @@ struct Options
     std::vector<int> pieces;  ///< pieces of the partition to be meshed
     double cellsAcrossGap = 2;
     std::vector<SizeRule> sizes;
-    std::vector<PeriodicPair> periodic;
     double largest = 0.0;  ///< m; 0: a tenth of the drawing
+    std::vector<PeriodicPair> periodic;
 };
 
 /// Meshes the given pieces.

@@ -185,6 +185,58 @@ private slots:
             QVERIFY(norm(v - field(q.xi)) < 1e-10);
         }
     }
+    /// Fields that turn with the angle: the gradient of r N / m cos(m phi) is in the space, has no
+    /// curl, and its matrix is that of the gradients themselves.
+    void turningGradients_data()
+    {
+        QTest::addColumn<int>("order");
+        QTest::addColumn<int>("turns");
+        for (int p = 1; p <= 3; ++p)
+            QTest::addRow("order %d", p) << p << p;
+    }
+    void turningGradients()
+    {
+        QFETCH(int, order);
+        QFETCH(int, turns);
+        const mesh::Mesh m = meshOf(2, 3);
+        const fem::EdgeSpace space(m, order, {fem::FieldKind::turning, turns});
+        const fem::H1Space scalar(m, order);
+        std::mt19937 random(2);
+        std::uniform_real_distribution<double> any(-1, 1);
+        std::vector<double> N(size_t(scalar.count()));
+        for (double& x : N)
+            x = any(random);
+        const auto field = space.gradient(scalar, order, N);
+        for (int t = 0; t < m.cellCount(); ++t) {
+            const Point xi{0.3, 0.2, 0};
+            const auto v = space.at(field, order, t, xi);
+            const Point p = mesh::Geometry(m, t).at(xi), g = scalar.gradient(N, order, t, xi);
+            const double n = scalar.value(N, order, t, xi);
+            // In the drawing r grad N + N rhat over m; across it, against the angle, N.
+            const Point exact{(p.x * g.x + n) / turns, p.x * g.y / turns, n};
+            QVERIFY(norm(v.value - exact) < 1e-12 * (1 + norm(exact)));
+            QVERIFY(norm(v.curl) < 1e-10 * (1 + norm(g)));
+        }
+        const std::vector<fem::Coefficient> one(1);
+        const auto elements = fem::edgeElements(space, one, one, fem::Measure::axisymmetric);
+        const auto weighted = fem::product(space, order, elements.mass, field);
+        const auto forms = fem::gradientElements(space, scalar, elements.mass);
+        double direct = 0, by = 0;
+        for (size_t i = 0; i < field.size(); ++i)
+            direct += field[i] * weighted[i];
+        int number[fem::mostLocal];
+        double sign[fem::mostLocal], x[fem::mostLocal], y[fem::mostLocal];
+        const int local = scalar.localCount(order);
+        for (int t = 0; t < m.cellCount(); ++t) {
+            scalar.local(t, number, sign);
+            for (int i = 0; i < local; ++i)
+                x[i] = N[size_t(number[i])];
+            forms.multiply(t, local, x, y);
+            for (int i = 0; i < local; ++i)
+                by += x[i] * y[i];
+        }
+        QVERIFY(std::abs(by / direct - 1) < 1e-10);
+    }
     /// The part along a side is the same from both cells, whatever the order of their corners.
     void tangentialPartsFit_data() { functionsAreIndependent_data(); }
     void tangentialPartsFit()

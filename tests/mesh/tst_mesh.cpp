@@ -88,6 +88,8 @@ private Q_SLOTS:
     void tetrahedraRefineConformingly();
     void tetrahedraMapAndLocate();
     void thinGapsAndCurvesDoNotFold();
+    void twinSidesAreRefinedAlike_data();
+    void twinSidesAreRefinedAlike();
     void nothingToMesh();
     void cancelled();
 };
@@ -304,6 +306,76 @@ void TstMesh::thinGapsAndCurvesDoNotFold()
         for (int t = 0; t < c.mesh.cellCount(); ++t)
             QVERIFY(mesh::Geometry(c.mesh, t).leastDeterminant() > 0);
     }
+}
+
+void TstMesh::twinSidesAreRefinedAlike_data()
+{
+    QTest::addColumn<bool>("solid");
+    QTest::newRow("drawing") << false;
+    QTest::newRow("solid, two pairs") << true;
+}
+
+void TstMesh::twinSidesAreRefinedAlike()
+{
+    // Cells anywhere are split, and both sides of a pair stay the same but for the shift; the
+    // phases of two pairs add up where they meet.
+    QFETCH(bool, solid);
+    Document d;
+    if (solid) {
+        d.add("space", {{"type", "solid"}});
+        d.add("box", {{"name", "cell"}, {"width", "3 mm"}, {"length", "2 mm"}, {"height", "1 mm"}});
+    } else {
+        d.add("rectangle", {{"name", "cell"}, {"width", "3 mm"}, {"height", "2 mm"}});
+    }
+    const auto partition = shape::Partition::build(sheet::Model(std::move(d)));
+    mesh::Options o;
+    o.pieces = {0};
+    for (const auto& [shift, phase] :
+         {std::pair{mesh::Point{3e-3, 0, 0}, 0.3}, {mesh::Point{0, 2e-3, 0}, 0.5}}) {
+        if (!solid && shift.y > 0)
+            break;
+        mesh::PeriodicPair pair{{}, shift, phase};
+        for (size_t a = 0; a < partition.sides().size(); ++a)
+            for (size_t b = 0; b < partition.sides().size(); ++b)
+                if (norm(partition.sides()[a].centre + shift - partition.sides()[b].centre) < 1e-9)
+                    pair.sides.push_back({int(a), int(b)});
+        QCOMPARE(pair.sides.size(), size_t(1));
+        o.periodic.push_back(pair);
+    }
+    base::Progress progress;
+    Mesh m = mesh::generate(partition, o, progress);
+    QVERIFY(mesh::findTwins(m, o.periodic));
+    unsigned seed = 7;
+    for (int round = 0; round < 3; ++round) {
+        std::vector<char> marked;
+        for (int t = 0; t < m.cellCount(); ++t) {
+            seed = seed * 1664525U + 1013904223U;
+            marked.push_back(seed >> 28 < 2);
+        }
+        m = mesh::refine(m, partition, marked);
+        QVERIFY(mesh::findTwins(m, o.periodic));
+    }
+    int twins = 0;
+    for (int e = 0; e < m.edgeCount(); ++e) {
+        const int one = m.twins.edge[size_t(e)];
+        if (one == e)
+            continue;
+        ++twins;
+        const mesh::Point away = m.middles[size_t(e)] - m.middles[size_t(one)];
+        const double phase = 0.3 * std::round(away.x / 3e-3) + 0.5 * std::round(away.y / 2e-3);
+        QVERIFY(std::abs(m.twins.edgePhase[size_t(e)] - phase) < 1e-12);
+        // Their ends come in the same order.
+        auto turned = [&](int edge) {
+            const auto& v = m.edges[size_t(edge)];
+            const bool rises = m.twins.rank[size_t(v[0])] < m.twins.rank[size_t(v[1])];
+            return (rises ? 1.0 : -1.0) * (m.vertices[size_t(v[1])] - m.vertices[size_t(v[0])]);
+        };
+        QVERIFY(norm(turned(e) - turned(one)) < 1e-9);
+    }
+    QVERIFY(twins > 10);
+    // A mesh that was not made for it is told.
+    o.periodic[0].shift.x *= 0.9;
+    QVERIFY(!mesh::findTwins(m, o.periodic));
 }
 
 void TstMesh::nothingToMesh()
