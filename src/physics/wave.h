@@ -282,6 +282,8 @@ private:
         /// of eps E . E is real.
         std::vector<std::vector<double>> ahead;
     };
+    /// The functions that are solved for.
+    [[nodiscard]] std::vector<char> freeFunctions(int order) const;
     /// Eigenvalues near those of the fields without loss, by inverse iteration with the complex
     /// matrices.
     [[nodiscard]] std::vector<std::complex<double>> lossyValues(const Solved& s);

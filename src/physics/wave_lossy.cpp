@@ -29,11 +29,7 @@ std::vector<Complex> WaveModesSolver::lossyValues(const Solved& s)
 {
     const int order = s.order;
     const double start = base::seconds();
-    std::vector<char> isFree(size_t(m_space.count(order)), 1);
-    for (const int side : m_walls)
-        for (const int i : m_space.onSide(side, order))
-            isFree[size_t(i)] = 0;
-    const auto numbering = fem::byRank(m_space.functionRanks(order, m_ranks), isFree);
+    const auto numbering = fem::byRank(m_space.functionRanks(order, m_ranks), freeFunctions(order));
     const fem::CellFunctions functions{&m_mesh, m_space.localCount(m_space.order()),
                                        m_space.localCount(order), m_space.cellTable()};
     std::vector<double> conducting(m_problem.sigma.size());

@@ -92,6 +92,15 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
             s.lossy = lossyValues(s);
 }
 
+std::vector<char> WaveModesSolver::freeFunctions(int order) const
+{
+    std::vector<char> isFree(size_t(m_space.count(order)), 1);
+    for (const int side : m_walls)
+        for (const int i : m_space.onSide(side, order))
+            isFree[size_t(i)] = 0;
+    return isFree;
+}
+
 /// Brings the modes of lower orders into the order of those of the highest by their likeness.
 void WaveModesSolver::follow()
 {
@@ -323,10 +332,18 @@ std::vector<double> WaveModesSolver::geometryShares(int mode) const
     overCurvedSides(m_mesh, m_partition, all, [&](const CurvedSide& c, const mesh::Geometry& g) {
         if (m_problem.shell.present && m_mesh.piece[size_t(c.cell)] == m_problem.shell.piece)
             return;
-        const auto v = m_space.at(s.field[size_t(mode)], s.order, c.cell, c.middle);
+        const fem::EdgePoint point(m_space, s.order, c.cell, c.middle);
+        double squares[2] = {0, 0};
+        for (const auto* part : {&s.field, &s.ahead}) {
+            if (part->empty())
+                continue;
+            const auto v = point.of((*part)[size_t(mode)]);
+            squares[0] += dot(v.value, v.value);
+            squares[1] += dot(v.curl, v.curl);
+        }
         const auto piece = size_t(m_mesh.piece[size_t(c.cell)]);
-        const double electric = dot(v.value, v.value) * m_problem.eps[piece].constant.xx,
-                     magnetic = dot(v.curl, v.curl) * m_problem.inverseMu[piece].constant.xx /
+        const double electric = squares[0] * m_problem.eps[piece].constant.xx,
+                     magnetic = squares[1] * m_problem.inverseMu[piece].constant.xx /
                                 s.k2[size_t(mode)];
         share[size_t(c.cell)] += 0.5 * std::abs(electric - magnetic) * c.offset *
                                  measureAt(m_problem.measure, g.at(c.middle));

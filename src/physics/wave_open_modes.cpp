@@ -49,11 +49,7 @@ WaveModesSolver::Solved WaveModesSolver::openResonances(int order, const Solved*
                                                         base::Progress& progress)
 {
     double start = base::seconds();
-    std::vector<char> isFree(size_t(m_space.count(order)), 1);
-    for (const int side : m_walls)
-        for (const int i : m_space.onSide(side, order))
-            isFree[size_t(i)] = 0;
-    const auto numbering = fem::byRank(m_space.functionRanks(order, m_ranks), isFree);
+    const auto numbering = fem::byRank(m_space.functionRanks(order, m_ranks), freeFunctions(order));
     const fem::CellFunctions functions{&m_mesh, m_space.localCount(m_space.order()),
                                        m_space.localCount(order), m_space.cellTable()};
     // What conducts loses by the frequency: that of the search will do, since the shift is near.

@@ -60,13 +60,13 @@ WaveModesSolver::Solved WaveModesSolver::periodicResonances(int order, const Sol
     std::vector<double> phase;
     m_space.twins(order, same, phase);
     const auto count = size_t(m_space.count(order));
-    std::vector<char> isFree(count, 1);
-    for (const int side : m_walls)
-        for (const int i : m_space.onSide(side, order))
-            isFree[size_t(same[size_t(i)])] = 0;
-    for (size_t i = 0; i < count; ++i)
+    auto isFree = freeFunctions(order);
+    for (size_t i = 0; i < count; ++i) {
+        if (!isFree[i])
+            isFree[size_t(same[i])] = 0;
         if (same[i] != int(i))
             isFree[i] = 0;
+    }
     const auto numbering = fem::byRank(m_space.functionRanks(order, m_ranks), isFree);
     auto placeOf = [&](size_t i) { return numbering.place[size_t(same[i])]; };
     const int n = m_space.localCount(order);
