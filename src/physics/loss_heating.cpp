@@ -342,6 +342,9 @@ void HeatingField::solveInTurns(int lowestOrder, base::Progress& progress)
             "temperature and field do not settle: what warms takes ever more from the "
             "wave; take less power, or look at the first seconds with a transient");
     // All orders and the whole band, at the temperatures of the end.
+    std::vector<LossyField::Temperature> end(times.size());
+    end.back() = m_heat.temperatureAt(times.back());
+    m_lossy->warm(times, end, progress);
     m_lossy->solve(lowestOrder, progress);
     m_heat.solve(lowestOrder, progress);
 }

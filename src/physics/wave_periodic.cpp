@@ -260,13 +260,16 @@ WaveModesSolver::Solved WaveModesSolver::restOf(int mode) const
     // Fields in open space are no longer orthogonal: each is compared with its own.
     const bool own = !low.lossy.empty();
     for (size_t j = own ? k : 0; j < (own ? k + 1 : low.field.size()); ++j) {
-        // The product of fields of different orders needs the whole matrix.
-        std::vector<double> wide[2] = {low.field[j], low.ahead[j]};
-        for (auto& w : wide)
-            w.resize(high.field[k].size(), 0.0);
-        const auto wa = fem::product(m_space, high.order, m_elements.mass, wide[0]),
-                   wb = fem::product(m_space, high.order, m_elements.mass, wide[1]);
-        const Complex share = own ? Complex(1) : common(wa, wb, high.field[k], high.ahead[k]);
+        Complex share = 1;
+        if (!own) {
+            // The product of fields of different orders needs the whole matrix.
+            std::vector<double> wide[2] = {low.field[j], low.ahead[j]};
+            for (auto& w : wide)
+                w.resize(high.field[k].size(), 0.0);
+            share = common(fem::product(m_space, high.order, m_elements.mass, wide[0]),
+                           fem::product(m_space, high.order, m_elements.mass, wide[1]),
+                           high.field[k], high.ahead[k]);
+        }
         for (size_t i = 0; i < low.field[j].size(); ++i) {
             const Complex c = share * Complex(low.field[j][i], low.ahead[j][i]);
             rest.field[0][i] -= c.real();

@@ -215,9 +215,15 @@ private slots:
         Document d = filled("1e-4*(1 + 0.1*(T - 293 K)/(1 K))", "50 kW");
         d.add("transient", {{"duration", "2 s"}, {"start", "293 K"}});
         d.add("mean temperature", {{"in", "bead"}, {"within", "0.5 %"}});
+        d.add("heating power", {{"in", "line and bead"}, {"within", "0.5 %"}});
         const double rise = (std::exp(a * heatOf(50e3) * t / (1200 * 1500)) - 1) / a,
-                     T = valueOf(solved(d), "mean temperature");
+                     volume = 0.004 * 0.04 * 0.02;
+        const auto r = solved(d);
+        const double T = valueOf(r, "mean temperature");
         QVERIFY(rise > 5);
+        // The power is that of the end.
+        QVERIFY(std::abs(valueOf(r, "heating power") / (heatOf(50e3) * volume * (1 + a * rise)) -
+                         1) < 4e-3);
         QVERIFY2(std::abs((T - 293) / rise - 1) < 4e-3,
                  qPrintable(QString("%1 %2").arg(T - 293).arg(rise)));
     }
