@@ -326,6 +326,14 @@ std::vector<PortMode> portModes(const WaveProblem& problem, const WavePort& port
     }
     std::stable_sort(found.begin(), found.end(),
                      [](const Found& a, const Found& b) { return a.mode.cutoff < b.mode.cutoff; });
+    // TE and TM of one cut-off differ by what the mesh makes of them: they keep one order on all
+    // meshes, so that channels do not change places from pass to pass.
+    constexpr double near = 3e-3;
+    for (size_t k = 0; k + 1 < found.size(); ++k)
+        if (found[k].mode.kind == PortMode::Kind::tm &&
+            found[k + 1].mode.kind == PortMode::Kind::te &&
+            found[k + 1].mode.cutoff < found[k].mode.cutoff * (1 + near))
+            std::swap(found[k], found[k + 1]);
     if (int(found.size()) < count)
         throw base::Error(6212, "the mesh of this port is too coarse for that many modes",
                           {port.line, "on", -1});
