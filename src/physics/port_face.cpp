@@ -95,20 +95,27 @@ std::vector<int> Face::numbers([[maybe_unused]] const fem::EdgeSpace& here,
 double Face::lean(const fem::EdgeSpace& space, int order, const std::vector<double>& field) const
 {
     const Point direction{1.0, 0.618, 0.382}, across{0.31, 1.0, 0.53};
-    double plain = 0, weighted = 0, size = 0, whole = 0;
-
+    Point centre;
+    double whole = 0;
     for (int t = 0; t < mesh.cellCount(); ++t) {
         const mesh::Geometry g(mesh, t);
-        const Point e = space.at(field, order, t, g.centre()).value, p = g.at(g.centre());
-        const double area = g.determinant(g.centre()) / 2,
-                     along = dot(e.x * u + e.y * v, direction),
-                     place = dot(p.x * u + p.y * v, across);
-        plain += area * along;
-        weighted += area * along * place;
-        size += area * norm(e);
+        const double area = g.determinant(g.centre());
+        centre = centre + area * g.at(g.centre());
         whole += area;
     }
-    return std::abs(plain) > 1e-3 * size ? plain : weighted / std::sqrt(whole);
+    centre = (1 / whole) * centre;
+    // A weight that grows steadily across the face: no symmetry makes the sum vanish, as it would
+    // that of the plain field, whose sign is then left to the mesh.
+    constexpr double steep = 3;
+    double sum = 0;
+    for (int t = 0; t < mesh.cellCount(); ++t) {
+        const mesh::Geometry g(mesh, t);
+        const Point e = space.at(field, order, t, g.centre()).value, p = g.at(g.centre()) - centre;
+        const double place = dot(p.x * u + p.y * v, across) / std::sqrt(whole / 2);
+        sum += g.determinant(g.centre()) / 2 * std::exp(steep * place) *
+               dot(e.x * u + e.y * v, direction);
+    }
+    return sum;
 }
 
 }  // namespace yh::physics

@@ -25,8 +25,8 @@ struct Face
     /// Number in the device of every edge function of the face.
     [[nodiscard]] std::vector<int> numbers(const fem::EdgeSpace& here, const fem::EdgeSpace& there,
                                            int order) const;
-    /// Mean of a field over the face along a fixed direction, and weighted with the place where
-    /// that vanishes: fixes the sign of a mode, the same on like ports.
+    /// Integral of a field along a fixed direction, weighted with the place on the face: fixes the
+    /// sign of a mode, the same on like ports and on all meshes.
     [[nodiscard]] double lean(const fem::EdgeSpace& space, int order,
                               const std::vector<double>& field) const;
 };
