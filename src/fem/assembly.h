@@ -119,6 +119,22 @@ struct SparseSymmetric
     std::vector<double> value;
 };
 
+/// y = A x with the lower triangle of a symmetric matrix by columns.
+template <class Value>
+void multiplySymmetric(std::span<const int> start, std::span<const int> row,
+                       const std::vector<Value>& value, const std::vector<Value>& x,
+                       std::vector<Value>& y)
+{
+    y.assign(x.size(), Value());
+    for (size_t c = 0; c < x.size(); ++c)
+        for (auto k = size_t(start[c]); k < size_t(start[c + 1]); ++k) {
+            const auto r = size_t(row[k]);
+            y[r] += value[k] * x[c];
+            if (r != c)
+                y[c] += value[k] * x[r];
+        }
+}
+
 /// Which functions are solved for, and in what order: number[i] is the place of function i in
 /// the system, or -1.
 struct Numbering

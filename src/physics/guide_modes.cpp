@@ -58,17 +58,7 @@ struct Sparse
 
     void multiply(const Vector& x, Vector& y) const
     {
-        std::fill(y.begin(), y.end(), Complex());
-        for (size_t j = 0; j + 1 < start->size(); ++j) {
-            Complex sum;
-            for (int k = (*start)[j]; k < (*start)[j + 1]; ++k) {
-                const auto i = size_t((*row)[size_t(k)]);
-                y[i] += value[size_t(k)] * x[j];
-                if (i != j)
-                    sum += value[size_t(k)] * x[i];
-            }
-            y[j] += sum;
-        }
+        fem::multiplySymmetric<Complex>(*start, *row, value, x, y);
     }
 };
 

@@ -43,10 +43,7 @@ void WaveDrivenSolver::findRunning()
         constexpr double even = 1e-3;  // K
         const bool isEven = !(high - low > even);
         constexpr int levels = 5;
-        std::vector<double> at;
-        for (int k = 0; k < levels && !isEven; ++k)
-            at.push_back(0.5 * (low + high) -
-                         0.5 * (high - low) * std::cos((2 * k + 1) * pi / (2 * levels)));
+        auto at = isEven ? std::vector<double>() : chebyshevPoints(low, high, levels);
         if (isEven)
             at.push_back(high > 0 ? high : roomTemperature);
         for (size_t k = 0; k < at.size(); ++k) {

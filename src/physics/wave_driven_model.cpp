@@ -20,21 +20,6 @@ namespace {
 
 using Complex = std::complex<double>;
 
-/// y = A x with one matrix of a family.
-void multiply(const fem::SymmetricFamily& f, size_t part, const std::vector<double>& x,
-              std::vector<double>& y)
-{
-    y.assign(x.size(), 0.0);
-    const auto& a = f.value[part];
-    for (size_t c = 0; c < x.size(); ++c)
-        for (auto k = size_t(f.start[c]); k < size_t(f.start[c + 1]); ++k) {
-            const auto r = size_t(f.row[k]);
-            y[r] += a[k] * x[c];
-            if (r != c)
-                y[c] += a[k] * x[r];
-        }
-}
-
 double product(const std::vector<double>& a, const std::vector<double>& b)
 {
     return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
@@ -288,7 +273,8 @@ void WaveDrivenSolver::Builder::take(std::vector<double> x)
             continue;
         }
         R.conservativeResize(size, size);
-        multiply(m_family, size_t(at - parts.begin()), newest, y);
+        fem::multiplySymmetric<double>(m_family.start, m_family.row,
+                                       m_family.value[size_t(at - parts.begin())], newest, y);
         for (Eigen::Index i = 0; i < size; ++i)
             R(i, size - 1) = R(size - 1, i) = product(m_basis[size_t(i)], y);
     }

@@ -169,10 +169,7 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     // Loads of plane waves turn over the band, and enter twice.
     const int many = 5 + (waves > 0 ? int(std::ceil(4 * litTurn())) : 0),
               places = m_problem.high > m_problem.low ? many : 1;
-    for (int i = 0; i < places; ++i)
-        corrections->places.push_back(0.5 * (m_problem.low + m_problem.high) -
-                                      0.5 * (m_problem.high - m_problem.low) *
-                                          std::cos((2 * i + 1) * pi / (2 * places)));
+    corrections->places = chebyshevPoints(m_problem.low, m_problem.high, places);
     m_nextEta.assign(size_t(m_mesh.cellCount()), 0.0);
     std::vector<double> eta(functions, 0.0);
     for (const double f : corrections->places) {

@@ -343,8 +343,8 @@ std::vector<double> WaveModesSolver::geometryShares(int mode) const
         }
         const auto piece = size_t(m_mesh.piece[size_t(c.cell)]);
         const double electric = squares[0] * m_problem.eps[piece].constant.xx,
-                     magnetic = squares[1] * m_problem.inverseMu[piece].constant.xx /
-                                s.k2[size_t(mode)];
+                     magnetic =
+                         squares[1] * m_problem.inverseMu[piece].constant.xx / s.k2[size_t(mode)];
         share[size_t(c.cell)] += 0.5 * std::abs(electric - magnetic) * c.offset *
                                  measureAt(m_problem.measure, g.at(c.middle));
     });

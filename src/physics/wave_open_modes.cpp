@@ -23,14 +23,7 @@ struct Pencil
 
     void multiply(const Vector& a, const Vector& x, Vector& y) const
     {
-        std::fill(y.begin(), y.end(), Complex());
-        for (size_t c = 0; c < x.size(); ++c)
-            for (auto k = size_t(family.start[c]); k < size_t(family.start[c + 1]); ++k) {
-                const auto r = size_t(family.row[k]);
-                y[r] += a[k] * x[c];
-                if (r != c)
-                    y[c] += a[k] * x[r];
-            }
+        fem::multiplySymmetric<Complex>(family.start, family.row, a, x, y);
     }
     /// x . a x without conjugation.
     Complex form(const Vector& a, const Vector& x, Vector& work) const
