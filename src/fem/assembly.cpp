@@ -251,7 +251,16 @@ std::vector<int> cornerRanks(const mesh::Mesh& mesh)
             for (const int w : mesh.sideCorners(b))
                 if (v != w)
                     links.push_back({std::min(v, w), std::max(v, w)});
-    if (!mesh.facing.empty()) {
+    // Corners that are the same on periodic sides are one.
+    auto one = [&](int v) { return mesh.twins.empty() ? v : mesh.twins.vertex[size_t(v)]; };
+    if (!mesh.twins.empty()) {
+        for (auto& e : links) {
+            e = {one(e[0]), one(e[1])};
+            std::sort(e.begin(), e.end());
+        }
+        std::erase_if(links, [](const auto& e) { return e[0] == e[1]; });
+    }
+    if (!mesh.facing.empty() || !mesh.twins.empty()) {
         std::sort(links.begin(), links.end());
         links.erase(std::unique(links.begin(), links.end()), links.end());
     }
@@ -277,7 +286,10 @@ std::vector<int> cornerRanks(const mesh::Mesh& mesh)
         throw base::Error(5001,
                           "the ordering of the unknowns failed: not enough memory for a mesh of " +
                               std::to_string(nv) + " corners");
-    return {rank.begin(), rank.end()};
+    std::vector<int> list;
+    for (int v = 0; v < nv; ++v)
+        list.push_back(int(rank[size_t(one(v))]));
+    return list;
 }
 
 Numbering nestedDissection(const H1Space& space, int order, const std::vector<char>& isFree)

@@ -145,6 +145,7 @@ struct Numbering
 };
 
 /// Elimination rank of every corner of the mesh by nested dissection (METIS); shape (vertices).
+/// Twins have the same.
 /// @throws Error when memory runs out
 [[nodiscard]] std::vector<int> cornerRanks(const mesh::Mesh& mesh);
 

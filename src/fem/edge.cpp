@@ -309,35 +309,36 @@ void EdgeSpace::stars(int order, std::vector<int>& first, std::vector<int>& list
     }
 }
 
-void EdgeSpace::twins(int order, std::vector<int>& same, std::vector<double>& phase) const
+void EdgeSpace::twins(int order, std::vector<int>& same,
+                      std::vector<mesh::Mesh::Twins::Turns>& turns) const
 {
     const mesh::Mesh::Twins& t = m_mesh->twins;
     same.resize(size_t(count(order)));
     std::iota(same.begin(), same.end(), 0);
-    phase.assign(same.size(), 0.0);
+    turns.assign(same.size(), {});
     if (t.empty())
         return;
     auto put = [&](int first, int copies, const std::vector<int>& which,
-                   const std::vector<double>& behind) {
+                   const std::vector<mesh::Mesh::Twins::Turns>& between) {
         for (size_t k = 0; k < which.size(); ++k)
             for (int i = 0; i < copies; ++i) {
                 same[size_t(first) + k * size_t(copies) + size_t(i)] =
                     first + copies * which[k] + i;
-                phase[size_t(first) + k * size_t(copies) + size_t(i)] = behind[k];
+                turns[size_t(first) + k * size_t(copies) + size_t(i)] = between[k];
             }
     };
     for (int p = 1; p <= order; ++p) {
         const int copies = p == 1 ? 0 : p == 2 ? 2 : 4, scalars = start(p) + edgesOfOrder(p);
         if (m_kind.hasEdges()) {
-            put(start(p), 1, t.edge, t.edgePhase);
+            put(start(p), 1, t.edge, t.edgeTurns);
             // In drawings the faces are the cells themselves.
             if (m_mesh->dimension == 3 && copies > 0)
-                put(start(p) + m_mesh->edgeCount(), copies, t.side, t.sidePhase);
+                put(start(p) + m_mesh->edgeCount(), copies, t.side, t.sideTurns);
         }
         if (m_kind.hasScalars() && p == 1)
-            put(scalars, 1, t.vertex, t.vertexPhase);
+            put(scalars, 1, t.vertex, t.vertexTurns);
         if (m_kind.hasScalars() && p > 1)
-            put(scalars, 1, t.edge, t.edgePhase);
+            put(scalars, 1, t.edge, t.edgeTurns);
     }
 }
 

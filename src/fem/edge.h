@@ -96,9 +96,10 @@ public:
     void local(int cell, int order, int* number) const;
     /// Numbers of all functions whose part along a side does not vanish there.
     [[nodiscard]] std::vector<int> onSide(int side, int order) const;
-    /// On periodic sides: which function stands for each, and by how much, rad, the field there is
-    /// behind that one's. Both of shape (count(order)).
-    void twins(int order, std::vector<int>& same, std::vector<double>& phase) const;
+    /// On periodic sides: which function stands for each, and how often every pair lies between the
+    /// two. Both of shape (count(order)).
+    void twins(int order, std::vector<int>& same,
+               std::vector<mesh::Mesh::Twins::Turns>& turns) const;
     /// Numbers by cell for the highest order; shape (cells, localCount(order())).
     [[nodiscard]] std::vector<int> cellTable() const;
     /// Rank of the corner that each function goes with, for the order of elimination.

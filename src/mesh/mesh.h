@@ -39,11 +39,12 @@ struct Mesh
     std::vector<int> sideTag;                       ///< side of the partition or -1; shape (sides)
     std::vector<std::array<int, 2>> facing;         ///< pairs of sides that a cut has parted
     /// Where sides are periodic: which vertex, edge or side of the mesh stands for each, and how
-    /// far the field there is behind that one's, rad. Empty elsewhere.
+    /// often every pair lies between the two. Empty elsewhere.
     struct Twins
     {
+        using Turns = std::array<int, 3>;  ///< by pair, in what follows its shift
         std::vector<int> vertex, edge, side;
-        std::vector<double> vertexPhase, edgePhase, sidePhase;
+        std::vector<Turns> vertexTurns, edgeTurns, sideTurns;
         /// An order of the vertices that is the same on twin sides.
         std::vector<int> rank;
         [[nodiscard]] bool empty() const { return vertex.empty(); }
@@ -156,9 +157,9 @@ struct PeriodicPair
 {
     std::vector<std::array<int, 2>> sides;  ///< from, to
     Point shift;                            ///< m, from the first to the second
-    double phase = 0;                       ///< rad, by which the second is behind
 };
 /// Fills `twins`.
+/// @param pairs  at most three
 /// @returns false where the sides are not meshed alike
 [[nodiscard]] bool findTwins(Mesh& mesh, std::span<const PeriodicPair> pairs);
 

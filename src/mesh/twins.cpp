@@ -10,47 +10,52 @@ namespace yh::mesh {
 
 namespace {
 
-/// Sets of things of which one stands for all, each behind it by some phase.
+using Turns = Mesh::Twins::Turns;
+
+/// Sets of things of which one stands for all, each some shifts of the pairs away from it.
 class Classes
 {
 public:
-    explicit Classes(int count) : m_parent(size_t(count)), m_phase(size_t(count), 0.0)
+    explicit Classes(int count) : m_parent(size_t(count)), m_turns(size_t(count), Turns{})
     {
         std::iota(m_parent.begin(), m_parent.end(), 0);
     }
-    /// `other` is behind `one` by a phase.
-    void join(int one, int other, double phase)
+    /// `other` is one shift of a pair away from `one`.
+    void join(int one, int other, size_t pair)
     {
-        const auto [a, pa] = find(one);
-        const auto [b, pb] = find(other);
+        const auto [a, ta] = find(one);
+        const auto [b, tb] = find(other);
         if (a == b)
             return;
         m_parent[size_t(b)] = a;
-        m_phase[size_t(b)] = pa + phase - pb;
+        Turns& turns = m_turns[size_t(b)];
+        for (size_t k = 0; k < turns.size(); ++k)
+            turns[k] = ta[k] + (k == pair ? 1 : 0) - tb[k];
     }
-    [[nodiscard]] std::pair<int, double> find(int i) const
+    [[nodiscard]] std::pair<int, Turns> find(int i) const
     {
-        double phase = 0;
+        Turns turns{};
         while (m_parent[size_t(i)] != i) {
-            phase += m_phase[size_t(i)];
+            for (size_t k = 0; k < turns.size(); ++k)
+                turns[k] += m_turns[size_t(i)][k];
             i = m_parent[size_t(i)];
         }
-        return {i, phase};
+        return {i, turns};
     }
-    void write(std::vector<int>& which, std::vector<double>& phases) const
+    void write(std::vector<int>& which, std::vector<Turns>& turns) const
     {
         which.clear();
-        phases.clear();
+        turns.clear();
         for (int i = 0; i < int(m_parent.size()); ++i) {
-            const auto [root, phase] = find(i);
+            const auto [root, t] = find(i);
             which.push_back(root);
-            phases.push_back(phase);
+            turns.push_back(t);
         }
     }
 
 private:
     std::vector<int> m_parent;
-    std::vector<double> m_phase;
+    std::vector<Turns> m_turns;
 };
 
 /// A direction along which no two vertices of a regular pattern agree.
@@ -90,7 +95,8 @@ bool findTwins(Mesh& m, std::span<const PeriodicPair> pairs)
     if (pairs.empty())
         return true;
     Classes vertices(m.vertexCount()), edges(m.edgeCount()), sides(m.sideCount());
-    for (const PeriodicPair& pair : pairs) {
+    for (size_t which = 0; which < pairs.size(); ++which) {
+        const PeriodicPair& pair = pairs[which];
         std::vector<int> part[2], corners[2];
         for (int s = 0; s < m.sideCount(); ++s)
             for (const auto& two : pair.sides)
@@ -110,7 +116,7 @@ bool findTwins(Mesh& m, std::span<const PeriodicPair> pairs)
             !matchVertices(m, corners[0], corners[1], pair.shift, near * norm(pair.shift), back))
             return false;
         for (const auto& [v, u] : back)
-            vertices.join(u, v, pair.phase);
+            vertices.join(u, v, which);
         std::map<std::array<int, 2>, int> edgeOf;
         std::map<std::array<int, 3>, int> sideOf;
         auto key = [&](int s, bool turned) {
@@ -132,7 +138,7 @@ bool findTwins(Mesh& m, std::span<const PeriodicPair> pairs)
             const auto it = sideOf.find(key(s, true));
             if (it == sideOf.end())
                 return false;
-            sides.join(it->second, s, pair.phase);
+            sides.join(it->second, s, which);
             int count = 0;
             const auto list = m.sideEdges(s, count);
             for (int k = 0; k < count; ++k) {
@@ -140,14 +146,14 @@ bool findTwins(Mesh& m, std::span<const PeriodicPair> pairs)
                 std::array<int, 2> ends{back.at(m.edges[size_t(e)][0]),
                                         back.at(m.edges[size_t(e)][1])};
                 std::sort(ends.begin(), ends.end());
-                edges.join(edgeOf.at(ends), e, pair.phase);
+                edges.join(edgeOf.at(ends), e, which);
             }
         }
     }
     Mesh::Twins& t = m.twins;
-    vertices.write(t.vertex, t.vertexPhase);
-    edges.write(t.edge, t.edgePhase);
-    sides.write(t.side, t.sidePhase);
+    vertices.write(t.vertex, t.vertexTurns);
+    edges.write(t.edge, t.edgeTurns);
+    sides.write(t.side, t.sideTurns);
     std::vector<int> order(size_t(m.vertexCount()));
     std::iota(order.begin(), order.end(), 0);
     std::sort(order.begin(), order.end(), [&](int a, int b) {

@@ -31,6 +31,15 @@ struct Face
                               const std::vector<double>& field) const;
 };
 
+/// Whether the face of a port reaches from periodic side to periodic side.
+/// @throws Error with the port's line where only some of its rim does
+[[nodiscard]] bool isBetweenPeriodicSides(const WavePort& port, const mesh::Mesh& mesh);
+/// The plane waves of the space behind such a port, that of order 0 before those by rising k_t; of
+/// each TE first.
+/// @throws Error with the port's line where it does not fit the pairs
+[[nodiscard]] std::vector<PortMode> spaceHarmonics(const WaveProblem& problem, const WavePort& port,
+                                                   const fem::EdgeSpace& space, int order);
+
 /// Modes of a face with several media, by falling index, at Chebyshev's points of the band.
 /// @throws Error with the port's line where fewer travel over the whole band
 [[nodiscard]] std::vector<PortMode> modesOfMedia(const WaveProblem& problem, const WavePort& port,

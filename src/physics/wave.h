@@ -115,6 +115,8 @@ struct WaveProblem
     [[nodiscard]] const Dispersive* dispersiveOf(int piece) const;
     std::vector<Dispersive> dispersive;
     std::vector<mesh::PeriodicPair> periodic;
+    std::vector<double> phases;  ///< rad, by pair: how far the field at its second sides is behind
+    bool turning = false;        ///< drives between periodic sides are complex
     std::vector<double> steepness;  ///< of guides, by piece: (f / 2 eps) d eps / df
     std::vector<double> density;    ///< kg/m^3, by piece; 0: not known
     std::vector<int> activePieces;

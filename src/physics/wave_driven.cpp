@@ -9,6 +9,8 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <list>
+#include <map>
 #include <numeric>
 
 namespace yh::physics {
@@ -137,24 +139,34 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
     for (int p = lowestOrder; p <= order(); ++p) {
         progress.check();
         start = base::seconds();
-        const auto isFree = freeFunctions(m_space, p, walls);
-        const auto numbering = fem::byRank(m_space.functionRanks(p, ranks), isFree);
-        const fem::CellFunctions functions{&m_mesh, m_space.localCount(order()),
-                                           m_space.localCount(p), table};
+        const auto periodic = std::make_shared<const PeriodicFunctions>(
+            m_space, p, m_problem.phases, m_problem.turning);
+        const auto isFree = freeFunctions(m_space, p, walls, *periodic);
+        const auto numbering = periodic->numbering(m_space.functionRanks(p, ranks), isFree);
+        const auto functions = periodic->functions(table);
+        std::list<fem::ElementMatrices> turned;
+        std::map<const fem::ElementMatrices*, const fem::ElementMatrices*> used;
         std::vector<fem::Term> terms;
-        for (const Part part : m_parts)
-            terms.push_back({part == curl         ? &m_elements.curl
-                             : part == absorbCurl ? &m_absorbing.curl
-                             : part == absorbMass ? &m_absorbing.mass
-                             : hasShare(part) ? &m_running[size_t(part - partCount)].elements.mass
-                                              : &m_elements.mass,
-                             byPiece(part)});
+        for (const Part part : m_parts) {
+            const auto* plain = part == curl         ? &m_elements.curl
+                                : part == absorbCurl ? &m_absorbing.curl
+                                : part == absorbMass ? &m_absorbing.mass
+                                : hasShare(part)
+                                    ? &m_running[size_t(part - partCount)].elements.mass
+                                    : &m_elements.mass;
+            const auto [it, isNew] = used.try_emplace(plain, plain);
+            if (isNew && !periodic->none())
+                it->second = &turned.emplace_back(periodic->turned(*plain));
+            terms.push_back({it->second, byPiece(part)});
+        }
         const auto family = fem::assemble(functions, terms, numbering);
-        Walls metals = wallsOf(p, metal, ranks);
+        turned.clear();
+        Walls metals = wallsOf(p, metal, ranks, *periodic);
         m_counters.assembleSeconds += base::seconds() - start;
         start = base::seconds();
         Model model;
         model.order = p;
+        model.periodic = periodic;
         for (const WavePort& port : m_problem.ports)
             for (auto& mode : portModes(m_problem, port, m_space, p, walls, progress))
                 model.modes.push_back(std::move(mode));
@@ -174,8 +186,39 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
 
 WaveDrivenSolver::Shown WaveDrivenSolver::shownOf(const Model& m) const
 {
-    const Eigen::VectorXcd y = response(m, m_problem.shown).field.col(0);
-    return {combine(m, y.real()), combine(m, -y.imag())};
+    Shown field = fieldOf(m, response(m, m_problem.shown).field.col(0));
+    for (double& v : field[1])
+        v = -v;  // a quarter ahead
+    return field;
+}
+
+WaveDrivenSolver::Shown WaveDrivenSolver::fieldOf(const Model& m, const Eigen::VectorXcd& y) const
+{
+    auto re = combine(m, y.real()), im = combine(m, y.imag());
+    const PeriodicFunctions& periodic = *basisOf(m).periodic;
+    if (periodic.none())
+        return {std::move(re), std::move(im)};
+    // c + j s of (c + j s, s - j c) / sqrt(2) is sqrt(2) times the first half.
+    const auto count = std::ptrdiff_t(periodic.count());
+    if (periodic.copies() == 2)
+        for (std::ptrdiff_t i = 0; i < count; ++i) {
+            const auto r = size_t(i), s = size_t(i + count);
+            re[r] *= std::sqrt(2);
+            im[r] *= std::sqrt(2);
+            re[s] = im[r];
+        }
+    else
+        return {periodic.unfolded(re)[0], periodic.unfolded(im)[0]};
+    return periodic.unfolded(re);
+}
+
+Eigen::MatrixXcd WaveDrivenSolver::ofAll(const Model& m, const Eigen::MatrixXcd& amplitudes)
+{
+    if (m.periodic->copies() == 1)
+        return amplitudes;
+    Eigen::MatrixXcd both(2 * amplitudes.rows(), amplitudes.cols());
+    both << amplitudes, Complex(0, -1) * amplitudes;
+    return both / std::sqrt(2);
 }
 
 Eigen::MatrixXcd WaveDrivenSolver::judged(const Model& m, double f) const
@@ -252,6 +295,10 @@ Eigen::MatrixXd WaveDrivenSolver::spread(const Model& m, double f) const
         columns.push_back(mode.spread(f));
     for (size_t d = 0; d < m_problem.dipoles.size(); ++d)
         columns.push_back(Eigen::VectorXd::Ones(1));
+    if (m.periodic->copies() == 2) {
+        const auto again = columns;
+        columns.insert(columns.end(), again.begin(), again.end());
+    }
     Eigen::Index loads = 0;
     for (const auto& c : columns)
         loads += c.size();
@@ -307,18 +354,24 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
         sides.col(before + w) = m.lit[size_t(w)].load * litWeights(f);
     if (m.next)
         sides.rightCols(waves) -= added.middleCols(before, waves);
-    const Eigen::MatrixXcd X = small(m, f).partialPivLu().solve(sides), x = X.leftCols(before),
-                           lit = X.rightCols(waves);
+    const Eigen::MatrixXcd X = small(m, f).partialPivLu().solve(sides), lit = X.rightCols(waves);
+    Eigen::MatrixXcd x = X.leftCols(before);
     const Eigen::VectorXcd z0 = impedances(m, f);
     Eigen::MatrixXcd Z = jw * (drive.transpose() * x) +
                          jw * share * (shares.transpose() * m.wallSelf * shares).cast<Complex>();
     if (m.next)
         Z += jw * self.topLeftCorner(before, before);
+    if (m.periodic->copies() == 2) {
+        const auto own = before / 2;
+        Z = Eigen::MatrixXcd(Z.topLeftCorner(own, own) +
+                             Complex(0, 1) * Z.bottomLeftCorner(own, own));
+        x = Eigen::MatrixXcd((x.leftCols(own) - Complex(0, 1) * x.rightCols(own)) / std::sqrt(2));
+    }
     const auto n = z0.size(), dipoles = Z.cols() - n;
     Response r;
-    Eigen::MatrixXcd induced = drive.transpose() * lit;
+    Eigen::MatrixXcd induced = (drive.transpose() * lit).topRows(Z.rows());
     if (m.next)
-        induced += self.block(0, before, before, waves);
+        induced += self.block(0, before, Z.rows(), waves);
     r.current.setZero(Z.rows(), Z.cols() + waves);
     for (Eigen::Index d = 0; d < dipoles; ++d)
         r.current(n + d, n + d) = -m_problem.dipoles[size_t(d)].moment;
@@ -424,14 +477,15 @@ WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const 
         return t;
     // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).
     const Complex jw(0, omega * mu0);
+    const Eigen::VectorXcd J = ofAll(m, I);
     const Eigen::MatrixXd shares = spread(m, f),
                           crossed = (m.wallDrive[0] - k * k * m.wallDrive[1]) * shares,
                           self = shares.transpose() * m.wallSelf * shares;
     const double square =
         form(m.reduced[wallCurl]) - k * k * form(m.reduced[wallBoth]) +
         k * k * k * k * form(m.reduced[wallMass]) -
-        2 * ((jw * I).adjoint() * (crossed.transpose().cast<Complex>() * y))(0).real() +
-        std::norm(jw) * (I.adjoint() * (self.cast<Complex>() * I))(0).real();
+        2 * ((jw * J).adjoint() * (crossed.transpose().cast<Complex>() * y))(0).real() +
+        std::norm(jw) * (J.adjoint() * (self.cast<Complex>() * J))(0).real();
     t.walls = 0.5 * m_problem.walls[size_t(m_lossWalls[0])].resistance(f) * square / std::norm(jw);
     return t;
 }
@@ -519,14 +573,13 @@ std::vector<double> WaveDrivenSolver::indicator(bool) const
         const double f = m_problem.low + share * (m_problem.high - m_problem.low),
                      k = 2 * pi * f / c0;
         const Eigen::MatrixXcd y = response(high, f).field, x = response(low, f).field;
-        for (Eigen::Index c = 0; c < y.cols(); ++c)
-            for (const bool real : {true, false}) {
-                auto part = [real](const Eigen::VectorXcd& v) {
-                    return real ? Eigen::VectorXd(v.real()) : Eigen::VectorXd(v.imag());
-                };
-                auto rest = combine(high, part(y.col(c)));
+        for (Eigen::Index c = 0; c < y.cols(); ++c) {
+            Shown rests = fieldOf(high, y.col(c));
+            const Shown lowers = fieldOf(low, x.col(c));
+            for (const size_t part : {0U, 1U}) {
+                auto& rest = rests[part];
+                const auto& lower = lowers[part];
                 const auto whole = fem::energyByCell(m_space, order(), m_elements.mass, rest);
-                const auto lower = combine(low, part(x.col(c)));
                 for (size_t i = 0; i < lower.size(); ++i)
                     rest[i] -= lower[i];
                 const auto curls = fem::energyByCell(m_space, order(), m_elements.curl, rest),
@@ -536,6 +589,7 @@ std::vector<double> WaveDrivenSolver::indicator(bool) const
                 for (size_t t = 0; t < eta.size(); ++t)
                     eta[t] += scale * (curls[t] + k * k * masses[t]);
             }
+        }
     }
     return withoutDipoles(std::move(eta));
 }

@@ -18,6 +18,11 @@
 // A plane wave drives with its load b (plane_wave.h), which changes with the frequency; that of a
 // few frequencies of the band serves all others, since it runs as smoothly as exp(-j k r).
 //
+// Between periodic sides (periodic.h) the unknowns are the parts of complex numbers. Let i be the
+// unit of those and j that of the time: X = c + i s solves the system of both, and what is meant is
+// c + j s. Every drive b comes with i b, whose solution is i X; so V = V_b + j V_ib, and
+// (X_b - j X_ib) / sqrt(2) has the powers of the field meant.
+//
 // Over the band A is a sum of fixed matrices with simple functions of the frequency. A small model
 // holds its solutions at a few frequencies and, by projection, those between them.
 // Source: Pozar, Microwave Engineering, chapter 4; de la Rubia, Razafison and Maday, IEEE Trans.
@@ -25,6 +30,7 @@
 #pragma once
 
 #include "fem/edge_multilevel.h"
+#include "physics/periodic.h"
 #include "physics/plane_wave.h"
 #include "physics/wave_ports.h"
 
@@ -173,9 +179,10 @@ private:
     struct Model
     {
         int order = 0;
+        std::shared_ptr<const PeriodicFunctions> periodic;
         std::vector<PortMode> modes;                      ///< by channel
         mutable std::unique_ptr<SphereExpansion> sphere;  ///< of the basis, once it is asked for
-        std::vector<std::vector<double>> basis;           ///< by function of the order
+        std::vector<std::vector<double>> basis;           ///< by part of the order's functions
         std::vector<Eigen::MatrixXd> reduced;
         /// What channels and dipoles drive with, of which hybrid modes have several: by load.
         Eigen::MatrixXd drive;                   ///< shape (basis, loads)
@@ -247,6 +254,10 @@ private:
                                                                  int wave,
                                                                  const Eigen::VectorXcd& y) const;
     [[nodiscard]] std::vector<double> combine(const Model& m, const Eigen::VectorXd& y) const;
+    /// Real and imaginary part of a field by function.
+    [[nodiscard]] Shown fieldOf(const Model& m, const Eigen::VectorXcd& y) const;
+    /// Amplitudes of all drives from those of channels and dipoles (periodic: of b and i b).
+    [[nodiscard]] static Eigen::MatrixXcd ofAll(const Model& m, const Eigen::MatrixXcd& amplitudes);
     /// Plane wave number `wave` at a frequency.
     [[nodiscard]] IncidentField incident(int wave, double frequency) const;
     /// Weights of the frequencies at which plane waves are known.
@@ -286,7 +297,7 @@ private:
         /// belongs to the first side.
         struct Touch
         {
-            int local = 0, place = 0;
+            int local = 0, place = 0;  ///< of its real part
             double first = 1;
         };
         std::vector<std::pair<int, std::vector<Touch>>> cells;
@@ -298,18 +309,20 @@ private:
     /// Whether a function belongs to an edge of the mesh.
     [[nodiscard]] bool isOnEdge(int function, int order) const;
     /// Finds what the cells beside the walls give to either side.
-    void findTouches(int order, const std::vector<std::vector<int>>& metal, Walls& walls) const;
+    void findTouches(int order, const std::vector<std::vector<int>>& metal,
+                     const PeriodicFunctions& periodic, Walls& walls) const;
     class Builder;
     /// The functions that are solved for: those of cells that carry the wave, but not on walls.
     [[nodiscard]] std::vector<char> freeFunctions(const fem::EdgeSpace& space, int order,
-                                                  std::span<const int> walls) const;
+                                                  std::span<const int> walls,
+                                                  const PeriodicFunctions& periodic) const;
     /// The cell of a side of the mesh that carries the wave.
     [[nodiscard]] int cellBeside(int side) const;
     /// What an iterative solution needs to know of the unknowns.
     void findBlocks(int order, const fem::Numbering& numbering, std::vector<char>& lowest,
                     fem::EdgeBlocks& blocks) const;
     /// Shares of the loads in what channels and dipoles drive with at a frequency; shape (loads,
-    /// channels and dipoles).
+    /// channels and dipoles), of all drives.
     [[nodiscard]] Eigen::MatrixXd spread(const Model& m, double frequency) const;
     /// The parts of the next order in the same terms, behind which come plane waves.
     struct NextDrive
@@ -319,13 +332,17 @@ private:
     [[nodiscard]] NextDrive nextDrive(const Model& m, double frequency) const;
     /// What drives: the parts of the modes' and dipoles' fields by function.
     [[nodiscard]] std::vector<fem::SideLoad> drives(const std::vector<PortMode>& modes,
-                                                    const fem::EdgeSpace& space, int order) const;
+                                                    const fem::EdgeSpace& space, int order,
+                                                    const PeriodicFunctions& periodic) const;
     /// Orders and turns modes as known ones of another order are.
     void alignWith(const std::vector<PortMode>& known, std::vector<PortMode>& modes) const;
     /// Works out what the next order would change.
     void lookAhead(base::Progress& progress);
     /// Keeps what plane waves need of the rows.
     static void keepRows(const fem::NextOrder& rows, const std::vector<char>& isFree, Next& next);
+    /// Rows of the functions of the next order against fields by function, as rows of their parts
+    /// against the basis.
+    static void fold(const PeriodicFunctions& periodic, size_t basis, fem::NextOrder& rows);
     /// One frequency of it. @param[in,out] eta  by function of the next order
     void takeOff(const fem::NextOrder& rows, const std::vector<char>& isFree,
                  const Eigen::MatrixXcd& g, double frequency, Next& next, const Response& r,
@@ -339,7 +356,8 @@ private:
         return &m == m_next.get() ? m_models.back() : m;
     }
     [[nodiscard]] Walls wallsOf(int order, const std::vector<std::vector<int>>& metal,
-                                std::span<const int> ranks) const;
+                                std::span<const int> ranks,
+                                const PeriodicFunctions& periodic) const;
 
     const WaveProblem& m_problem;
     const mesh::Mesh& m_mesh;

@@ -18,8 +18,7 @@ double WaveDrivenSolver::absorbed(int order, double f, int drive,
     const Model& m = at(order);
     const Eigen::VectorXcd y = response(m, f).field.col(drive);
     double sum = 0;
-    for (const bool real : {true, false}) {
-        const auto field = combine(m, real ? Eigen::VectorXd(y.real()) : Eigen::VectorXd(y.imag()));
+    for (const auto& field : fieldOf(m, y)) {
         const auto e = fem::energyByCell(m_space, m.order, m_elements.mass, field);
         for (size_t t = 0; t < e.size(); ++t) {
             const int piece = m_mesh.piece[t];
@@ -110,7 +109,7 @@ WaveDrivenSolver::SpecificAbsorption WaveDrivenSolver::specificAbsorption(
 {
     const Model& m = at(order);
     const Eigen::VectorXcd y = response(m, f).field.col(drive);
-    const std::array<std::vector<double>, 2> field{combine(m, y.real()), combine(m, y.imag())};
+    const Shown field = fieldOf(m, y);
     const auto& rule = fem::cellRule(m_mesh.dimension, 2 * m.order + 2);
     double power = 0, kilograms = 0;
     SpecificAbsorption out;

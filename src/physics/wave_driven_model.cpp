@@ -69,14 +69,17 @@ void WaveDrivenSolver::findBlocks(int order, const fem::Numbering& numbering,
 }
 
 std::vector<fem::SideLoad> WaveDrivenSolver::drives(const std::vector<PortMode>& modes,
-                                                    const fem::EdgeSpace& space, int order) const
+                                                    const fem::EdgeSpace& space, int order,
+                                                    const PeriodicFunctions& periodic) const
 {
     std::vector<fem::SideLoad> list;
     for (const PortMode& m : modes) {
-        if (m.kind != PortMode::Kind::hybrid)
-            list.push_back({m.number, m.weight});
+        if (!m.harmonic.empty())
+            list.push_back(periodic.folded(m.number, m.harmonic));
+        else if (m.kind != PortMode::Kind::hybrid)
+            list.push_back(periodic.folded({m.number, m.weight}));
         for (const auto& weight : m.weights)
-            list.push_back({m.number, weight});
+            list.push_back(periodic.folded({m.number, weight}));
     }
     const mesh::Locator locator(m_mesh);
     for (const PointDipole& d : m_problem.dipoles) {
@@ -99,8 +102,10 @@ std::vector<fem::SideLoad> WaveDrivenSolver::drives(const std::vector<PortMode>&
             load.number.push_back(at.number(i));
             load.value.push_back(share * dot(at.value(i), d.direction));
         }
-        list.push_back(std::move(load));
+        list.push_back(periodic.folded(load));
     }
+    for (size_t own = list.size(), d = 0; d < own && periodic.copies() == 2; ++d)
+        list.push_back(periodic.ahead(list[d]));
     return list;
 }
 
@@ -114,7 +119,7 @@ WaveDrivenSolver::Builder::Builder(WaveDrivenSolver& solver, Model& model,
       m_numbering(numbering),
       m_walls(walls),
       m_unknowns(size_t(family.size)),
-      m_loads(solver.drives(model.modes, solver.m_space, model.order))
+      m_loads(solver.drives(model.modes, solver.m_space, model.order, *model.periodic))
 {
     for (const auto& m : m_loads) {
         m_drive.emplace_back(m_unknowns, 0.0);
@@ -127,7 +132,7 @@ WaveDrivenSolver::Builder::Builder(WaveDrivenSolver& solver, Model& model,
     litLoads();
     constexpr size_t manyUnknowns = 400000;
     if (solver.m_isComplex && solver.m_mesh.dimension == 3 && m_unknowns >= manyUnknowns &&
-        model.order > 1)
+        model.order > 1 && model.periodic->none())
         solver.findBlocks(model.order, numbering, m_lowest, m_blocks);
 }
 
@@ -138,7 +143,10 @@ void WaveDrivenSolver::Builder::wallDrives()
     for (size_t k = 0; k < m_model.modes.size(); ++k)
         portOf.insert(portOf.end(), std::max<size_t>(1, m_model.modes[k].weights.size()),
                       m_solver.m_channels[k].port);
-    portOf.resize(drives, -1);
+    const PeriodicFunctions& periodic = *m_model.periodic;
+    portOf.resize(drives / size_t(periodic.copies()), -1);
+    if (periodic.copies() == 2)
+        portOf.insert(portOf.end(), portOf.begin(), portOf.end());
     for (size_t d = 0; d < drives; ++d) {
         const auto& m = m_loads[d];
         std::vector<double> u(m_walls.rows(), 0.0);
@@ -149,8 +157,10 @@ void WaveDrivenSolver::Builder::wallDrives()
             double first = 1;
             if (m_walls.isTwoSided[size_t(at)]) {
                 constexpr double neither = 0.5;
-                const bool known = portOf[d] >= 0 && m_walls.portShare[size_t(portOf[d])].count(at);
-                first = known ? m_walls.portShare[size_t(portOf[d])].at(at) : neither;
+                const int real = at - (size_t(m.number[i]) >= periodic.count() ? 1 : 0);
+                const bool known =
+                    portOf[d] >= 0 && m_walls.portShare[size_t(portOf[d])].count(real);
+                first = known ? m_walls.portShare[size_t(portOf[d])].at(real) : neither;
                 u[wallSize + size_t(at)] += (1 - first) * m.value[i];
             }
             u[size_t(at)] += first * m.value[i];
@@ -188,20 +198,30 @@ void WaveDrivenSolver::Builder::takeWalls()
     for (size_t i = 0; i < m_unknowns; ++i)
         all[size_t(m_numbering.function[i])] = m_basis.back()[i];
     const int local = m_solver.m_space.localCount(m_model.order);
+    const PeriodicFunctions& periodic = *m_model.periodic;
+    const auto fields = periodic.unfolded(all);
     for (const int which : {0, 1}) {
         std::vector<double> r(m_walls.rows(), 0.0);
         const auto& elements = which == 0 ? m_solver.m_elements.curl : m_solver.m_elements.mass;
         int number[fem::mostEdgeLocal];
-        double in[fem::mostEdgeLocal], out[fem::mostEdgeLocal];
+        double in[fem::mostEdgeLocal], out[2][fem::mostEdgeLocal] = {};
         for (const auto& [t, touches] : m_walls.cells) {
             m_solver.m_space.local(t, m_model.order, number);
-            for (int i = 0; i < local; ++i)
-                in[i] = all[size_t(number[i])];
-            elements.multiply(t, local, in, out);
+            for (int part = 0; part < periodic.copies(); ++part) {
+                for (int i = 0; i < local; ++i)
+                    in[i] = fields[size_t(part)][size_t(number[i])];
+                elements.multiply(t, local, in, out[part]);
+            }
             for (const auto& touch : touches) {
-                r[size_t(touch.place)] += touch.first * out[touch.local];
-                if (touch.first != 1)
-                    r[wallSize + size_t(touch.place)] += (1 - touch.first) * out[touch.local];
+                const Complex row = std::polar(1.0, periodic.phase(number[touch.local])) *
+                                    Complex(out[0][touch.local], out[1][touch.local]);
+                for (int part = 0; part < periodic.copies(); ++part) {
+                    const double v = part == 0 ? row.real() : row.imag();
+                    const auto place = size_t(touch.place + part);
+                    r[place] += touch.first * v;
+                    if (touch.first != 1)
+                        r[wallSize + place] += (1 - touch.first) * v;
+                }
             }
         }
         m_rows[which].push_back(r);

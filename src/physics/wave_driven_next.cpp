@@ -55,6 +55,8 @@ void WaveDrivenSolver::alignWith(const std::vector<PortMode>& known,
         return same;
     };
     for (size_t k = 0; k < modes.size(); ++k) {
+        if (!modes[k].harmonic.empty())
+            continue;  // known by formula
         // Modes of one cut-off may come in another order.
         size_t best = k;
         double most = 0;
@@ -86,9 +88,11 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     const double start = base::seconds();
     const Model& model = m_models.back();
     const fem::EdgeSpace space(m_mesh, p + 1);
+    const PeriodicFunctions periodic(space, p + 1, m_problem.phases, m_problem.turning);
     const auto walls = wallSides(m_problem, m_mesh);
     auto next = std::make_unique<Model>();
     next->order = p;
+    next->periodic = model.periodic;
     next->reduced = model.reduced;
     next->wallSelf = model.wallSelf;
     for (const int k : {0, 1})
@@ -113,12 +117,19 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
             const auto factors = byPiece(part);
             terms.push_back({part == curl, factors.empty() ? whole : factors});
         }
-    auto rows = fem::nextOrder(space, p, model.basis, m_problem.inverseMu, m_problem.eps,
+    std::vector<std::vector<double>> turned;
+    for (size_t k = 0; k < model.basis.size() && !periodic.none(); ++k) {
+        auto parts = model.periodic->unfolded(model.basis[k]);
+        for (int part = 0; part < periodic.copies(); ++part)
+            turned.push_back(std::move(parts[size_t(part)]));
+    }
+    const auto& fields = periodic.none() ? model.basis : turned;
+    auto rows = fem::nextOrder(space, p, fields, m_problem.inverseMu, m_problem.eps,
                                m_problem.measure, terms);
     if (!absorbing.empty()) {
         const auto media = m_problem.absorbingMedia();
-        auto more = fem::nextOrder(space, p, model.basis, media.inverseMu, media.eps,
-                                   m_problem.measure, absorbing);
+        auto more = fem::nextOrder(space, p, fields, media.inverseMu, media.eps, m_problem.measure,
+                                   absorbing);
         for (auto& part : more.parts)
             rows.parts.push_back(std::move(part));
     }
@@ -126,28 +137,34 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
         if (hasShare(part)) {
             const std::vector<fem::NextTerm> term{{false, byPiece(part)}};
             auto more =
-                fem::nextOrder(space, p, model.basis, m_problem.inverseMu,
+                fem::nextOrder(space, p, fields, m_problem.inverseMu,
                                m_running[size_t(part - partCount)].share, m_problem.measure, term);
             rows.parts.push_back(std::move(more.parts[0]));
         }
+    const size_t plain = rows.parts[0].own.size();
+    fold(periodic, model.basis.size(), rows);
     const size_t functions = rows.parts[0].own.size(), width = rows.fields;
-    const auto isFreeOfAll = freeFunctions(space, p + 1, walls);
-    const std::vector<char> isFree(isFreeOfAll.begin() + rows.first, isFreeOfAll.end());
+    const auto isFreeOfAll = freeFunctions(space, p + 1, walls, periodic);
+    std::vector<char> isFree(isFreeOfAll.begin() + rows.first, isFreeOfAll.end());
+    if (functions > plain)
+        isFree.insert(isFree.end(), isFreeOfAll.begin() + rows.first, isFreeOfAll.end());
     // Drives: what they mean to the basis, and to the new functions.
-    const auto loads = this->drives(next->modes, space, p + 1);
+    const auto loads = this->drives(next->modes, space, p + 1, periodic);
     next->drive.setZero(Eigen::Index(width), Eigen::Index(loads.size()));
     const auto drives = Eigen::Index(loads.size()),
                waves = Eigen::Index(m_problem.planeWaves.size());
     Eigen::MatrixXcd g = Eigen::MatrixXcd::Zero(Eigen::Index(functions), drives + 2 * waves);
     for (size_t d = 0; d < loads.size(); ++d)
         for (size_t i = 0; i < loads[d].number.size(); ++i) {
-            const int n = loads[d].number[i];
+            const bool imaginary = size_t(loads[d].number[i]) >= periodic.count();
+            const int n = loads[d].number[i] - (imaginary ? int(periodic.count()) : 0);
             const double v = loads[d].value[i];
             if (n >= rows.first)
-                g(n - rows.first, Eigen::Index(d)) += v;
+                g(n - rows.first + (imaginary ? Eigen::Index(plain) : 0), Eigen::Index(d)) += v;
             else
                 for (size_t k = 0; k < width; ++k)
-                    next->drive(Eigen::Index(k), Eigen::Index(d)) += v * model.basis[k][size_t(n)];
+                    next->drive(Eigen::Index(k), Eigen::Index(d)) +=
+                        v * model.basis[k][size_t(n + (imaginary ? rows.first : 0))];
         }
     auto corrections = std::make_shared<Next>();
     if (waves > 0) {
@@ -186,11 +203,42 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
         int number[fem::mostEdgeLocal];
         space.local(t, p + 1, number);
         for (int i = space.localCount(p); i < space.localCount(p + 1); ++i)
-            m_nextEta[size_t(t)] += eta[size_t(number[i] - rows.first)];
+            for (size_t at = size_t(periodic.same(number[i]) - rows.first); at < functions;
+                 at += plain)
+                m_nextEta[size_t(t)] += eta[at];
     }
     next->next = std::move(corrections);
     m_next = std::move(next);
     m_counters.solveSeconds += base::seconds() - start;
+}
+
+void WaveDrivenSolver::fold(const PeriodicFunctions& periodic, size_t basis, fem::NextOrder& rows)
+{
+    if (periodic.none())
+        return;
+    const auto copies = size_t(periodic.copies());
+    for (auto& part : rows.parts) {
+        const size_t functions = part.own.size();
+        fem::NextOrder::Part out;
+        out.own.resize(copies * functions);
+        out.rows.resize(copies * functions * basis);
+        for (size_t i = 0; i < functions; ++i) {
+            const int function = rows.first + int(i);
+            const size_t at = size_t(periodic.same(function) - rows.first);
+            for (size_t c = 0; c < copies; ++c)
+                out.own[c * functions + at] += part.own[i];
+            const std::complex<float> turn(std::polar(1.0, periodic.phase(function)));
+            for (size_t k = 0; k < basis; ++k) {
+                const float* from = &part.rows[i * rows.fields + copies * k];
+                const auto v = turn * std::complex<float>(from[0], copies == 2 ? from[1] : 0.0F);
+                out.rows[at * basis + k] += v.real();
+                if (copies == 2)
+                    out.rows[(functions + at) * basis + k] += v.imag();
+            }
+        }
+        part = std::move(out);
+    }
+    rows.fields = basis;
 }
 
 void WaveDrivenSolver::keepRows(const fem::NextOrder& rows, const std::vector<char>& isFree,
@@ -216,7 +264,8 @@ void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<cha
                                const Eigen::MatrixXd& shares, std::vector<double>& eta) const
 {
     const auto width = Eigen::Index(rows.fields), drives = g.cols(), known = shares.rows(),
-               waves = r.current.cols() - shares.cols();
+               waves = Eigen::Index(m_problem.planeWaves.size());
+    const Eigen::MatrixXcd current = ofAll(m_models.back(), r.current);
     Eigen::MatrixXcd C = Eigen::MatrixXcd::Zero(width, width),
                      G = Eigen::MatrixXcd::Zero(width, drives),
                      H = Eigen::MatrixXcd::Zero(drives, drives);
@@ -275,7 +324,7 @@ void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<cha
             Gs.noalias() += Bn.transpose() * Dg;
             Hs.noalias() += gn.transpose() * Dg;
             // What is left of every drive's field at these functions, squared over their entries.
-            Eigen::MatrixXcd left = jw * (gn.leftCols(known) * (shares * r.current)) - Bn * r.field;
+            Eigen::MatrixXcd left = jw * (gn.leftCols(known) * (shares * current)) - Bn * r.field;
             left.rightCols(waves) += gn.middleCols(known, waves);
             left.rightCols(waves) *= lit;
             for (Eigen::Index i = 0; i < n; ++i)

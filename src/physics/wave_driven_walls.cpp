@@ -11,7 +11,8 @@
 namespace yh::physics {
 
 std::vector<char> WaveDrivenSolver::freeFunctions(const fem::EdgeSpace& space, int order,
-                                                  std::span<const int> walls) const
+                                                  std::span<const int> walls,
+                                                  const PeriodicFunctions& periodic) const
 {
     std::vector<char> isFree(size_t(space.count(order)), m_carrying.empty());
     int number[fem::mostEdgeLocal];
@@ -25,6 +26,7 @@ std::vector<char> WaveDrivenSolver::freeFunctions(const fem::EdgeSpace& space, i
     for (const int s : walls)
         for (const int i : space.onSide(s, order))
             isFree[size_t(i)] = 0;
+    periodic.bind(isFree);
     return isFree;
 }
 
@@ -37,7 +39,8 @@ int WaveDrivenSolver::cellBeside(int side) const
 
 WaveDrivenSolver::Walls WaveDrivenSolver::wallsOf(int order,
                                                   const std::vector<std::vector<int>>& metal,
-                                                  std::span<const int> ranks) const
+                                                  std::span<const int> ranks,
+                                                  const PeriodicFunctions& periodic) const
 {
     Walls w;
     std::vector<char> onWall(size_t(m_space.count(order)), 0);
@@ -53,21 +56,28 @@ WaveDrivenSolver::Walls WaveDrivenSolver::wallsOf(int order,
                 onWall[size_t(i)] = 1;
             for (double& v : s.value)
                 v *= resistance(0) / resistance(k);
+            periodic.turn(s);
             all.push_back(std::move(s));
         }
     }
-    w.numbering = fem::byRank(m_space.functionRanks(order, ranks), onWall);
+    // Here a function counts wherever one of its twins does.
+    for (size_t i = 0; i < onWall.size(); ++i)
+        if (const auto one = size_t(periodic.same(int(i))); one != i && onWall[i]) {
+            onWall[one] = 1;
+            onWall[i] = 0;
+        }
+    w.numbering = periodic.numbering(m_space.functionRanks(order, ranks), onWall);
     w.products = fem::sumOf(all, w.numbering);
     if (w.products.size > 0) {
         w.factor.analyse(w.products);
         w.factor.factorise(w.products);
-        findTouches(order, metal, w);
+        findTouches(order, metal, periodic, w);
     }
     return w;
 }
 
 void WaveDrivenSolver::findTouches(int order, const std::vector<std::vector<int>>& metal,
-                                   Walls& w) const
+                                   const PeriodicFunctions& periodic, Walls& w) const
 {
     auto centreOf = [this](int t) {
         const mesh::Geometry g(m_mesh, t);
@@ -113,7 +123,8 @@ void WaveDrivenSolver::findTouches(int order, const std::vector<std::vector<int>
     w.twoSided = !sheets.empty();
     w.isTwoSided.assign(size_t(w.products.size), 0);
     for (const auto& [i, sheet] : sheets)
-        w.isTwoSided[size_t(w.numbering.place[size_t(i)])] = 1;
+        for (int part = 0; part < periodic.copies(); ++part)
+            w.isTwoSided[size_t(w.numbering.place[size_t(i)] + part)] = 1;
     int number[fem::mostEdgeLocal];
     for (int t = 0; t < m_mesh.cellCount(); ++t) {
         if (!carries(t))

@@ -1,14 +1,9 @@
-// Resonances between periodic sides, and what complex fields need.
-//
-// With x_i = exp(-j p_i) X, where X stands for function i and its twins and p_i is the phase by
-// which i is behind, the matrices become Hermitian, H = K_ij exp(j (p_i - p_j)). In the real and
-// imaginary parts of X they are real and symmetric, and every resonance comes twice.
-// Source: Bloch's theorem; Jin, The Finite Element Method in Electromagnetics, 2nd ed.,
-// section 12.3 (from memory).
+// Resonances between periodic sides (periodic.h): every one comes twice.
 #include "base/clock.h"
 #include "fem/eigen.h"
 #include "fem/ldlt.h"
 #include "physics/constants.h"
+#include "physics/periodic.h"
 #include "physics/wave.h"
 
 #include <algorithm>
@@ -21,79 +16,21 @@ namespace {
 
 using Complex = std::complex<double>;
 
-/// Element matrices in the real parts of a cell's functions, and behind them the imaginary ones.
-fem::ElementMatrices doubled(const fem::EdgeSpace& space, int order,
-                             const fem::ElementMatrices& plain, const std::vector<double>& phase)
-{
-    const int n = space.localCount(order), cells = space.mesh().cellCount();
-    fem::ElementMatrices out;
-    out.local = 2 * n;
-    out.stride = size_t(out.local * (out.local + 1) / 2);
-    out.entries.resize(out.stride * size_t(cells));
-#pragma omp parallel for schedule(static)
-    for (int t = 0; t < cells; ++t) {
-        int number[fem::mostEdgeLocal];
-        space.local(t, order, number);
-        const double* from = plain.of(t);
-        double* to = &out.entries[size_t(t) * out.stride];
-        for (int i = 0; i < n; ++i)
-            for (int j = 0; j < n; ++j) {
-                const double turn = phase[size_t(number[i])] - phase[size_t(number[j])],
-                             k = from[plain.at(std::min(i, j), std::max(i, j))];
-                if (i <= j) {
-                    to[out.at(i, j)] = k * std::cos(turn);
-                    to[out.at(n + i, n + j)] = k * std::cos(turn);
-                }
-                to[out.at(i, n + j)] = -k * std::sin(turn);
-            }
-    }
-    return out;
-}
-
 }  // namespace
 
 WaveModesSolver::Solved WaveModesSolver::periodicResonances(int order, const Solved* known,
                                                             base::Progress& progress)
 {
     double start = base::seconds();
-    std::vector<int> same;
-    std::vector<double> phase;
-    m_space.twins(order, same, phase);
-    const auto count = size_t(m_space.count(order));
+    const PeriodicFunctions periodic(m_space, order, m_problem.phases, true);
+    const size_t count = periodic.count();
     auto isFree = freeFunctions(order);
-    for (size_t i = 0; i < count; ++i) {
-        if (!isFree[i])
-            isFree[size_t(same[i])] = 0;
-        if (same[i] != int(i))
-            isFree[i] = 0;
-    }
-    const auto numbering = fem::byRank(m_space.functionRanks(order, m_ranks), isFree);
-    auto placeOf = [&](size_t i) { return numbering.place[size_t(same[i])]; };
-    const int n = m_space.localCount(order);
-    fem::CellFunctions functions{&m_mesh, 2 * n, 2 * n, {}};
-    functions.number.resize(size_t(m_mesh.cellCount()) * size_t(2 * n));
-    int number[fem::mostEdgeLocal];
-    for (int t = 0; t < m_mesh.cellCount(); ++t) {
-        m_space.local(t, order, number);
-        int* to = &functions.number[size_t(t) * size_t(2 * n)];
-        for (int i = 0; i < n; ++i) {
-            to[i] = number[i];
-            to[n + i] = int(count) + number[i];
-        }
-    }
-    fem::Numbering both;
-    both.place.assign(2 * count, -1);
-    for (size_t i = 0; i < count; ++i)
-        if (const int p = placeOf(i); p >= 0) {
-            both.place[i] = 2 * p;
-            both.place[count + i] = 2 * p + 1;
-        }
-    for (const int f : numbering.function) {
-        both.function.push_back(f);
-        both.function.push_back(int(count) + f);
-    }
-    const auto curl = doubled(m_space, order, m_elements.curl, phase),
-               mass = doubled(m_space, order, m_elements.mass, phase);
+    periodic.bind(isFree);
+    const auto both = periodic.numbering(m_space.functionRanks(order, m_ranks), isFree);
+    /// Place of the real part, before that of the imaginary one; -1: held.
+    auto placeOf = [&](size_t i) { return both.place[i]; };
+    const auto curl = periodic.turned(m_elements.curl), mass = periodic.turned(m_elements.mass);
+    const auto functions = periodic.functions(m_space.cellTable());
     const auto family =
         fem::assemble(functions, std::vector<fem::Term>{{&curl, {}}, {&mass, {}}}, both);
     const fem::SymmetricProduct products(family, 0, 1);
@@ -126,8 +63,8 @@ WaveModesSolver::Solved WaveModesSolver::periodicResonances(int order, const Sol
         for (size_t k = 0; k < known->field.size(); ++k) {
             std::vector<double> x(size_t(e.size), 0.0), ahead = x;
             for (size_t i = 0; i < known->field[k].size(); ++i)
-                if (same[i] == int(i) && placeOf(i) >= 0) {
-                    const auto at = 2 * size_t(placeOf(i));
+                if (periodic.same(int(i)) == int(i) && placeOf(i) >= 0) {
+                    const auto at = size_t(placeOf(i));
                     x[at] = known->field[k][i];
                     x[at + 1] = known->ahead[k][i];
                     ahead[at] = -x[at + 1];
@@ -183,7 +120,7 @@ WaveModesSolver::Solved WaveModesSolver::periodicResonances(int order, const Sol
         out.ahead.emplace_back(count, 0.0);
         for (size_t i = 0; i < count; ++i)
             if (const int p = placeOf(i); p >= 0) {
-                const Complex c = std::polar(1.0, -phase[i]) * x[size_t(p)];
+                const Complex c = std::polar(1.0, -periodic.phase(int(i))) * x[size_t(p / 2)];
                 out.field.back()[i] = c.real();
                 out.ahead.back()[i] = c.imag();
             }

@@ -248,6 +248,8 @@ std::vector<PortMode> portModes(const WaveProblem& problem, const WavePort& port
 {
     const int count = port.modes;
     const fem::Measure measure = problem.measure;
+    if (port.resistance == 0 && isBetweenPeriodicSides(port, space.mesh()))
+        return spaceHarmonics(problem, port, space, order);
     if (port.severalMedia)
         return modesOfMedia(problem, port, count, space, order, walls, progress);
     if (!space.kind().hasEdges())

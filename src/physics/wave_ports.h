@@ -22,6 +22,10 @@ struct PortMode
     double resistance = 0;       ///< lumped: of the modelled part, ohm
     std::vector<int> number;     ///< edge functions of the device
     std::vector<double> weight;  ///< integral of e . f_i over the face; hybrid: in mid-band
+    /// Between periodic sides: the same of a wave that runs along the face, in place of `weight`;
+    /// conj(e) of it is what the field is weighed with.
+    std::vector<std::complex<double>> harmonic;
+    std::array<int, 2> space{};  ///< the periods that it turns in one of the device, by pair
     /// Hybrid modes, those of several media, change with the frequency: what follows is by place.
     std::vector<double> places;  ///< Hz
     std::vector<std::vector<double>> weights;

@@ -51,6 +51,7 @@ public:
         openSpace();
         periodicPairs();
         ports();
+        findTurning();
         dipoles();
         planeWaves();
         wanted();
@@ -402,13 +403,11 @@ private:
     {
         for (const Line* l : m_model.document().ofKind("periodic pair")) {
             const Line* modes = m_model.document().first("modes");
-            if (!modes)
-                fault(6244, *l, {},
-                      "periodic sides serve resonances so far: add a line such as `lowest modes 4 "
-                      "above 1 GHz`");
-            else if (m_model.document().first("open space"))
+            if (m_model.document().first("open space"))
                 fault(6244, *l, {}, "a chain of devices does not end in open space on all sides");
-            else if (!(m_model.optionalNumber(*modes, "from").value_or(0) > 0))
+            else if (m_out->guideModes > 0)
+                fault(6244, *l, {}, "modes of guides have no periodic sides yet");
+            else if (modes && !(m_model.optionalNumber(*modes, "from").value_or(0) > 0))
                 fault(6245, *modes, "from",
                       "between periodic sides resonances are looked for above a frequency: state "
                       "it, a little below the first one wanted",
@@ -430,7 +429,6 @@ private:
     {
         auto& o = *m_out;
         mesh::PeriodicPair pair;
-        pair.phase = m_model.number(l, "phase");
         auto centre = [this](const std::vector<int>& list) {
             Point sum;
             double all = 0;
@@ -461,9 +459,10 @@ private:
             pair.sides.push_back({a, partner});
             o.sides[size_t(a)] = o.sides[size_t(partner)] = WaveProblem::magnetic;
         }
-        if (fits)
+        if (fits) {
             o.periodic.push_back(std::move(pair));
-        else
+            o.phases.push_back(m_model.number(l, "phase"));
+        } else
             fault(6243, l, "to",
                   "these sides are not the same as the first ones but for a shift, or the field "
                   "does not end at them");
@@ -658,6 +657,17 @@ private:
             o.ports.push_back(std::move(port));
         }
     }
+    /// Plane waves of the space behind ports are real only if they run straight into it.
+    void findTurning()
+    {
+        auto& o = *m_out;
+        const int straight = m_p.dimension() == 3 ? 2 : 1;
+        for (const WavePort& port : o.ports)
+            o.turning = o.turning || (port.resistance == 0 && port.modes > straight);
+        for (const double phase : o.phases)
+            o.turning = o.turning || std::abs(std::sin(phase / 2)) > 1e-12;
+        o.turning = o.turning && !o.phases.empty();
+    }
     void ports()
     {
         auto& o = *m_out;
@@ -686,7 +696,7 @@ private:
         if (m_model.space() == sheet::Space::solid)
             return;
         for (WavePort& port : o.ports) {
-            if (port.modes > 1 && o.kind.parts == fem::FieldKind::inside)
+            if (port.modes > 1 && o.kind.parts == fem::FieldKind::inside && o.periodic.empty())
                 m_faults.push_back({6214,
                                     {port.line, "modes", -1},
                                     "in drawings a port has the one mode without cut-off",

@@ -90,6 +90,7 @@ public:
     std::string name() const override { return m_name; }
     const std::vector<int>& activePieces() const override { return m_pieces; }
     std::vector<mesh::SizeRule> cellSizes() const override { return m_lossy->cellSizes(); }
+    std::vector<mesh::PeriodicPair> periodic() const override { return m_lossy->periodic(); }
     void shortenSteps() override { m_transport->shortenSteps(); }
     std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
                                  int order, base::Progress& progress) const override

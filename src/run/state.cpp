@@ -274,7 +274,7 @@ void State::prepare(Reuse& reuse)
     const bool reused = same && reuse.hasMesh && m_mirror < 0;
     if (reused)
         m_mesh = reuse.mesh;
-    // The pairs, or the phases between them, may not be those that the mesh was made for.
+    // The pairs may not be those that the mesh was made for.
     if (!reused || !mesh::findTwins(m_mesh, m_problem->periodic())) {
         m_progress.report(m_from, "mesh");
         start = base::seconds();

@@ -241,18 +241,33 @@ private:
         const double f = frequencyOf(l);
         if (from < 0 || to < 0)
             return;
-        const std::string name = l.get("from") + " to " + l.get("to") + " at " + frequencyText(f);
-        auto value = [from, to, f, line = l.id](Field& field, int order) {
+        std::array<int, 2> modes{};
+        auto named = [&](size_t which, int port, const char* key, const char* modeKey) {
+            const int mode = l.has(modeKey) ? m_model.count(l, modeKey) : 1,
+                      count = m_problem.ports[size_t(port)].modes;
+            if (mode > count)
+                m_faults.push_back({7083,
+                                    {l.id, modeKey, 0},
+                                    "port " + l.get(key) + " has " + std::to_string(count) +
+                                        " mode(s); its line says how many count",
+                                    false});
+            modes[which] = mode - 1;
+            return l.get(key) + (mode > 1 || l.has(modeKey) ? std::to_string(mode) : "");
+        };
+        const std::string name = named(0, from, "from", "fromMode") + " to " +
+                                 named(1, to, "to", "toMode") + " at " + frequencyText(f);
+        auto value = [from, to, modes, f, line = l.id](Field& field, int order) {
             auto& s = solverOf(field);
-            const int i = s.channelOf(to, 0), j = s.channelOf(from, 0);
+            const int i = s.channelOf(to, modes[1]), j = s.channelOf(from, modes[0]);
             const auto S = s.scattering(order, f)(i, j);
             if (!std::isfinite(std::abs(S))) {
-                const int port = std::isfinite(std::abs(s.scattering(order, f)(i, i))) ? from : to;
+                const bool comes = std::isfinite(std::abs(s.scattering(order, f)(i, i)));
+                const int port = comes ? from : to;
                 const auto& p = s.problem().ports[size_t(port)];
                 throw base::Error(
                     7075,
                     frequencyText(f) + " is below the cut-off of port " + p.name + ", " +
-                        frequencyText(s.mode(s.order(), s.channelOf(port, 0))
+                        frequencyText(s.mode(s.order(), s.channelOf(port, modes[comes ? 0 : 1]))
                                           .cutoffFrequency(s.problem().portEps(p, f), p.mu)),
                     {line, "at", 0});
             }
@@ -261,22 +276,19 @@ private:
         Ask size = beginAsk(m_model, l, dim::none, "|S| " + name);
         // The error of a magnitude or phase is that of the complex numbers to which the wave goes:
         // by itself any of them may agree between two orders by chance.
-        auto withAll = [value, from, f](Field& field, int order, double (*part)(const Complex&)) {
+        auto withAll = [value, from, mode = modes[0], f](Field& field, int order,
+                                                         double (*part)(const Complex&)) {
             auto& s = solverOf(field);
             const auto S = s.scattering(order, f);
-            std::vector<double> list{part(value(field, order))};
+            const Complex own = value(field, order);
+            std::vector<double> list{part(own), own.real(), own.imag()};
             for (Eigen::Index i = 0; i < S.rows(); ++i)
-                if (const Complex v = S(i, s.channelOf(from, 0)); std::isfinite(std::abs(v))) {
+                if (const Complex v = S(i, s.channelOf(from, mode)); std::isfinite(std::abs(v))) {
                     list.push_back(v.real());
                     list.push_back(v.imag());
                 }
             return list;
         };
-        // Ports of one mode or more stand in a row; a mode below its cut-off is left out above,
-        // which only happens in bands that begin below it.
-        int toChannel = 0;
-        for (int k = 0; k < to; ++k)
-            toChannel += m_problem.ports[size_t(k)].modes;
         auto largest = [](const Finding& finding) {
             double most = 0;
             for (size_t k = 1; k + 1 < finding.error.size(); k += 2)
@@ -301,12 +313,9 @@ private:
             return withAll(field, order, [](const Complex& v) { return std::arg(v); });
         };
         // An error beside a number of size |S| turns it by at most their ratio, as an angle.
-        phase.reduce = [largest, place = 2 * toChannel + 1](Finding& finding) {
-            const auto k = size_t(place);
+        phase.reduce = [largest](Finding& finding) {
             const double off = largest(finding),
-                         whole = k + 1 < finding.value.size()
-                                     ? std::hypot(finding.value[k], finding.value[k + 1])
-                                     : 0.0;
+                         whole = std::hypot(finding.value[1], finding.value[2]);
             finding.error = {off < whole ? std::asin(off / whole) : pi};
             finding.value.resize(1);
         };

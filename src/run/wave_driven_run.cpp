@@ -60,6 +60,7 @@ public:
             list.push_back({shell.piece, -1, (shell.outer - shell.inner) / 2});
         return list;
     }
+    std::vector<mesh::PeriodicPair> periodic() const override { return m_problem->periodic; }
     std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
                                  int order, base::Progress& progress) const override
     {
@@ -106,7 +107,8 @@ public:
             farField(s, list);
         for (Check& c : extinctionChecks(s))
             list.push_back(std::move(c));
-        proposeWalls(model, *m_problem, s, {"E"}, list);
+        if (m_problem->periodic.empty())
+            proposeWalls(model, *m_problem, s, {"E"}, list);
         return list;
     }
     std::vector<physics::SingularCorner> corners(const mesh::Mesh&,
@@ -165,6 +167,29 @@ private:
         list.push_back(
             {"far field", off < near ? Check::State::good : Check::State::warning, text, -1, {}});
     }
+    /// A plane wave of the space behind a port between periodic sides.
+    void harmonic(const PortMode& m, const physics::WavePort& port, int mode, double cutoff,
+                  std::vector<Check>& list) const
+    {
+        std::string order = std::to_string(m.space[0]);
+        if (m_problem->periodic.size() > 1)
+            order += ", " + std::to_string(m.space[1]);
+        std::string text = "port " + port.name + ", mode " + std::to_string(mode + 1) + ": " +
+                           (m.kind == PortMode::Kind::te ? "TE" : "TM") + " plane wave of order " +
+                           order;
+        const double shown = m_problem->shown, eps = m_problem->portEps(port, shown),
+                     sine = m.cutoffFrequency(eps, port.mu) / shown;
+        if (sine < 1) {
+            char angle[64];
+            std::snprintf(angle, sizeof angle, ", %.1f deg from the normal at ",
+                          std::asin(sine) * 180 / physics::pi);
+            text += angle + frequencyText(shown);
+        }
+        const bool below = cutoff > m_problem->low;
+        if (below)
+            text += ", travels above " + frequencyText(cutoff);
+        list.push_back({"guide", Check::State::note, text, port.line, {}});
+    }
     void guide(const WaveDrivenSolver& s, size_t channel, std::vector<Check>& list) const
     {
         const auto& c = s.channels()[channel];
@@ -189,8 +214,13 @@ private:
                  {}});
             return;
         }
-        const double f = m.cutoffFrequency(m_problem->portEps(port, m_problem->low), port.mu);
+        const double eps = m_problem->portEps(port, m_problem->low),
+                     f = m.cutoffFrequency(eps, port.mu);
         const bool below = f > m_problem->low;
+        if (!m.harmonic.empty()) {
+            harmonic(m, port, c.mode, f, list);
+            return;
+        }
         list.push_back({"guide",
                         below ? Check::State::warning : Check::State::note,
                         "port " + port.name + ", mode " + std::to_string(c.mode + 1) + ": " + kind +
