@@ -126,12 +126,13 @@ void ElementMatrices::multiply(int cell, int n, const double* x, double* y) cons
 {
     const double* k = of(cell);
     std::fill(y, y + n, 0.0);
+    const double sign = antisymmetric ? -1 : 1;
     for (int i = 0; i < n; ++i) {
         const double* row = k + at(i, i);
         y[i] += row[0] * x[i];
         for (int j = i + 1; j < n; ++j) {
             y[i] += row[j - i] * x[j];
-            y[j] += row[j - i] * x[i];
+            y[j] += sign * row[j - i] * x[i];
         }
     }
 }

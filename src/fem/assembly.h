@@ -57,6 +57,7 @@ struct ElementMatrices
     std::vector<double> entries;  ///< shape (cells, local (local + 1) / 2)
     /// Where only some cells have entries: by cell, which block is theirs; block 0 is zero.
     std::vector<int> block;
+    bool antisymmetric = false;  ///< k(j, i) = -k(i, j)
     [[nodiscard]] size_t blockOf(int cell) const
     {
         return block.empty() ? size_t(cell) : size_t(block[size_t(cell)]);

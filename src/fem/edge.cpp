@@ -413,11 +413,6 @@ EdgeSpace::Value EdgePoint::placed(const Point& v, const Point& k) const
         m_place);
 }
 
-Point EdgePoint::value(int i) const
-{
-    return placed(m_basis.value[i], m_basis.curl[i]).value;
-}
-
 EdgeSpace::Value EdgePoint::of(std::span<const double> c) const
 {
     Point v, k;

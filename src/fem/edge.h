@@ -160,7 +160,11 @@ public:
     [[nodiscard]] int count() const { return m_count; }
     /// Global number of a local function, and its value there.
     [[nodiscard]] int number(int i) const { return m_number[i]; }
-    [[nodiscard]] Point value(int i) const;
+    [[nodiscard]] Point value(int i) const { return function(i).value; }
+    [[nodiscard]] EdgeSpace::Value function(int i) const
+    {
+        return placed(m_basis.value[i], m_basis.curl[i]);
+    }
 
 private:
     [[nodiscard]] EdgeSpace::Value placed(const Point& value, const Point& curl) const;
@@ -184,6 +188,16 @@ struct EdgeElements
                                         std::span<const Coefficient> inverseMu,
                                         std::span<const Coefficient> eps, Measure measure,
                                         std::span<const char> only = {});
+
+/// What a field exp(-j kappa t . r) u with a fixed direction t adds to the curls of u: kappa j
+/// times the first, integral of (t x f_i) . a curl f_j - curl f_i . a (t x f_j), and kappa^2 times
+/// the second, integral of (t x f_i) . a (t x f_j).
+struct SlantElements
+{
+    ElementMatrices linear, square;
+};
+[[nodiscard]] SlantElements slantElements(const EdgeSpace& space, const Point& direction,
+                                          std::span<const Coefficient> inverseMu);
 
 /// Product with the assembled matrix of an order, by function; shape (space.count(order)).
 [[nodiscard]] std::vector<double> product(const EdgeSpace& space, int order,

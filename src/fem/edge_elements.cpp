@@ -203,6 +203,47 @@ private:
 
 }  // namespace
 
+SlantElements slantElements(const EdgeSpace& space, const Point& direction,
+                            std::span<const Coefficient> inverseMu)
+{
+    const mesh::Mesh& mesh = space.mesh();
+    const int order = space.order(), n = space.localCount(order);
+    SlantElements e;
+    for (ElementMatrices* m : {&e.linear, &e.square}) {
+        m->local = n;
+        m->stride = size_t(n * (n + 1) / 2);
+        m->entries.resize(m->stride * size_t(mesh.cellCount()));
+    }
+    e.linear.antisymmetric = true;
+    const auto& rule = cellRule(mesh.dimension, 2 * order + 2);
+#pragma omp parallel for schedule(dynamic, 64)
+    for (int t = 0; t < mesh.cellCount(); ++t) {
+        const mesh::Geometry g(mesh, t);
+        double *linear = &e.linear.entries[size_t(t) * e.linear.stride],
+               *square = &e.square.entries[size_t(t) * e.square.stride];
+        for (const CellPoint& q : rule) {
+            const EdgePoint at(space, order, t, q.xi);
+            Point crossed[mostEdgeLocal], curl[mostEdgeLocal];
+            for (int i = 0; i < n; ++i) {
+                const auto f = at.function(i);
+                crossed[i] = cross(direction, f.value);
+                curl[i] = f.curl;
+            }
+            const Tensor a = inverseMu[size_t(mesh.piece[size_t(t)])].value(t, g.at(q.xi));
+            const double w = q.w * std::abs(g.determinant(q.xi));
+            for (int i = 0; i < n; ++i) {
+                const Point c = w * a.times(crossed[i]), k = w * a.times(curl[i]);
+                for (int j = i; j < n; ++j) {
+                    const size_t k0 = e.linear.at(i, j);
+                    linear[k0] += dot(c, curl[j]) - dot(k, crossed[j]);
+                    square[k0] += dot(c, crossed[j]);
+                }
+            }
+        }
+    }
+    return e;
+}
+
 EdgeElements edgeElements(const EdgeSpace& space, std::span<const Coefficient> inverseMu,
                           std::span<const Coefficient> eps, Measure measure,
                           std::span<const char> only)

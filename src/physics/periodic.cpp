@@ -84,6 +84,11 @@ fem::ElementMatrices PeriodicFunctions::turned(const fem::ElementMatrices& plain
         m_space.local(t, m_order, number);
         const double* from = plain.of(t);
         double* to = &out.entries[size_t(t) * out.stride];
+        for (int i = 0; i < n && plain.antisymmetric; ++i)
+            for (int j = 0; j < n; ++j)
+                to[out.at(i, n + j)] = i < j ? -from[plain.at(i, j)] : from[plain.at(j, i)];
+        if (plain.antisymmetric)
+            continue;
         for (int i = 0; i < n; ++i)
             for (int j = 0; j < n; ++j) {
                 const double turn = phase(number[i]) - phase(number[j]),

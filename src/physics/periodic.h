@@ -48,7 +48,7 @@ public:
     /// Numbers of the parts of all cells.
     /// @param table  numbers of their functions; shape (cells, localCount(space.order()))
     [[nodiscard]] fem::CellFunctions functions(const std::vector<int>& table) const;
-    /// Element matrices in those parts.
+    /// Element matrices in those parts; of antisymmetric ones j times them, without phases.
     [[nodiscard]] fem::ElementMatrices turned(const fem::ElementMatrices& plain) const;
     /// The same for matrices of sides.
     void turn(fem::SideMatrix& matrix) const;

@@ -117,6 +117,10 @@ struct WaveProblem
     std::vector<mesh::PeriodicPair> periodic;
     std::vector<double> phases;  ///< rad, by pair: how far the field at its second sides is behind
     bool turning = false;        ///< drives between periodic sides are complex
+    /// Of a wave that comes at a slant between periodic sides: its part along the ports over that
+    /// of a wave in vacuum. The field is exp(-j k slant . r) times one without phases.
+    Point slant;
+    [[nodiscard]] bool isSlanted() const { return norm(slant) > 0; }
     std::vector<double> steepness;  ///< of guides, by piece: (f / 2 eps) d eps / df
     std::vector<double> density;    ///< kg/m^3, by piece; 0: not known
     std::vector<int> activePieces;

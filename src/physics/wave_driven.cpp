@@ -12,6 +12,7 @@
 #include <list>
 #include <map>
 #include <numeric>
+#include <tuple>
 
 namespace yh::physics {
 
@@ -59,6 +60,14 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
         m_parts.insert(m_parts.end(), {lossy, conducting});
     if (problem.shell.present)
         m_parts.insert(m_parts.end(), {absorbCurl, absorbMass});
+    m_wallParts = {curl, mass};
+    if (problem.isSlanted()) {
+        const double start2 = base::seconds();
+        m_slant = fem::slantElements(m_space, problem.slant, problem.inverseMu);
+        m_counters.assembleSeconds += base::seconds() - start2;
+        for (auto* list : {&m_parts, &m_wallParts})
+            list->insert(list->end(), {slantLinear, slantSquare});
+    }
     m_fixedParts = m_parts.size();
     findRunning();
     m_quantities = {{"E", "electric field, in phase", "V/m", 3},
@@ -103,13 +112,49 @@ Complex WaveDrivenSolver::factor(size_t part, double f) const
             return {0, 1};
         case absorbMass:
             return {0, -k * k};
-        // What the walls add: -(K_w - k^2 M_w)^T S^-1 (K_w - k^2 M_w) / Y.
-        case wallCurl:
-            return -wallShare(f);
-        case wallBoth:
-            return k * k * wallShare(f);
+        case slantLinear:
+            return k;
         default:
-            return -k * k * k * k * wallShare(f);
+            return k * k;
+    }
+}
+
+Eigen::MatrixXd WaveDrivenSolver::wallForm(const Model& m, double f) const
+{
+    // -(K_w - k^2 M_w)^T S^-1 (K_w - k^2 M_w) / Y, and the like of what else there is.
+    const size_t n = m_wallParts.size();
+    Eigen::MatrixXd sum = Eigen::MatrixXd::Zero(m.reduced[0].rows(), m.reduced[0].cols());
+    for (size_t p = 0; p < n && !m.wallPair.empty(); ++p)
+        for (size_t q = 0; q <= p; ++q)
+            sum += factor(m_wallParts[p], f).real() * factor(m_wallParts[q], f).real() *
+                   m.wallPair[p * n + q];
+    return sum;
+}
+
+Eigen::MatrixXd WaveDrivenSolver::wallDrive(const Model& m, double f) const
+{
+    Eigen::MatrixXd sum = Eigen::MatrixXd::Zero(m.drive.rows(), m.drive.cols());
+    for (size_t p = 0; p < m.wallDrive.size(); ++p)
+        sum += factor(m_wallParts[p], f).real() * m.wallDrive[p];
+    return sum;
+}
+
+const fem::ElementMatrices& WaveDrivenSolver::elementsOf(Part part) const
+{
+    switch (part) {
+        case curl:
+            return m_elements.curl;
+        case absorbCurl:
+            return m_absorbing.curl;
+        case absorbMass:
+            return m_absorbing.mass;
+        case slantLinear:
+            return m_slant.linear;
+        case slantSquare:
+            return m_slant.square;
+        default:
+            return hasShare(part) ? m_running[size_t(part - partCount)].elements.mass
+                                  : m_elements.mass;
     }
 }
 
@@ -148,12 +193,7 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
         std::map<const fem::ElementMatrices*, const fem::ElementMatrices*> used;
         std::vector<fem::Term> terms;
         for (const Part part : m_parts) {
-            const auto* plain = part == curl         ? &m_elements.curl
-                                : part == absorbCurl ? &m_absorbing.curl
-                                : part == absorbMass ? &m_absorbing.mass
-                                : hasShare(part)
-                                    ? &m_running[size_t(part - partCount)].elements.mass
-                                    : &m_elements.mass;
+            const auto* plain = &elementsOf(part);
             const auto [it, isNew] = used.try_emplace(plain, plain);
             if (isNew && !periodic->none())
                 it->second = &turned.emplace_back(periodic->turned(*plain));
@@ -273,6 +313,8 @@ Eigen::MatrixXcd WaveDrivenSolver::small(const Model& m, double f) const
     Eigen::MatrixXcd A = Eigen::MatrixXcd::Zero(m.reduced[0].rows(), m.reduced[0].cols());
     for (size_t part = 0; part < m.reduced.size(); ++part)
         A += factor(part, f) * m.reduced[part];
+    if (!m_lossWalls.empty())
+        A -= wallShare(f) * wallForm(m, f);
     if (m.next)
         A -= m.next->at(m.next->matrix, f);
     return A;
@@ -334,12 +376,10 @@ Eigen::VectorXcd WaveDrivenSolver::impedances(const Model& m, double f) const
 
 WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) const
 {
-    const double k = 2 * pi * f / c0;
     const Complex jw(0, 2 * pi * f * mu0), share = wallShare(f);
     const Eigen::MatrixXd shares = spread(m, f);
-    Eigen::MatrixXcd drive = (m.drive.cast<Complex>() -
-                              share * (m.wallDrive[0] - k * k * m.wallDrive[1]).cast<Complex>()) *
-                             shares;
+    Eigen::MatrixXcd drive =
+        (m.drive.cast<Complex>() - share * wallDrive(m, f).cast<Complex>()) * shares;
     const auto waves = Eigen::Index(m.lit.size()), before = drive.cols();
     Eigen::MatrixXcd added, self;
     if (m.next) {
@@ -464,7 +504,7 @@ WaveDrivenSolver::Balance WaveDrivenSolver::balance(int order, double f, int cha
 WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const Eigen::VectorXcd& y,
                                                 const Eigen::VectorXcd& I) const
 {
-    const double omega = 2 * pi * f, k = omega / c0;
+    const double omega = 2 * pi * f;
     auto form = [&](const Eigen::MatrixXd& A) {
         return (y.adjoint() * (A.cast<Complex>() * y))(0).real();
     };
@@ -478,12 +518,10 @@ WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const 
     // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).
     const Complex jw(0, omega * mu0);
     const Eigen::VectorXcd J = ofAll(m, I);
-    const Eigen::MatrixXd shares = spread(m, f),
-                          crossed = (m.wallDrive[0] - k * k * m.wallDrive[1]) * shares,
+    const Eigen::MatrixXd shares = spread(m, f), crossed = wallDrive(m, f) * shares,
                           self = shares.transpose() * m.wallSelf * shares;
     const double square =
-        form(m.reduced[wallCurl]) - k * k * form(m.reduced[wallBoth]) +
-        k * k * k * k * form(m.reduced[wallMass]) -
+        form(wallForm(m, f)) -
         2 * ((jw * J).adjoint() * (crossed.transpose().cast<Complex>() * y))(0).real() +
         std::norm(jw) * (J.adjoint() * (self.cast<Complex>() * J))(0).real();
     t.walls = 0.5 * m_problem.walls[size_t(m_lossWalls[0])].resistance(f) * square / std::norm(jw);
@@ -549,7 +587,19 @@ void WaveDrivenSolver::sample(int cell, const Point& xi, double* values) const
     const fem::EdgePoint point(m_space, order(), cell, xi);
     const auto piece = size_t(m_mesh.piece[size_t(cell)]);
     const double toH = m_problem.inverseMu[piece].constant.xx / (2 * pi * m_problem.shown * mu0);
-    const auto a = point.of(m_shown[0]), b = point.of(m_shown[1]);
+    auto a = point.of(m_shown[0]), b = point.of(m_shown[1]);
+    if (m_problem.isSlanted()) {
+        // E = exp(-j q . r) u, of which b is minus the imaginary part; curl E follows from u's.
+        const Point q = (2 * pi * m_problem.shown / c0) * m_problem.slant,
+                    place = mesh::Geometry(m_mesh, cell).at(xi);
+        const double c = std::cos(dot(q, place)), s = std::sin(dot(q, place));
+        auto turned = [&](const Point& re, const Point& ahead) {
+            return std::pair{c * re - s * ahead, c * ahead + s * re};
+        };
+        const Point re = a.curl - cross(q, b.value), ahead = b.curl + cross(q, a.value);
+        std::tie(a.curl, b.curl) = turned(re, ahead);
+        std::tie(a.value, b.value) = turned(a.value, b.value);
+    }
     // A quarter ahead is -Im. H = j curl E / (omega mu): its real part is -Im(curl E).
     const Point list[4] = {a.value, b.value, toH * b.curl, (-toH) * a.curl};
     for (const Point& p : list) {

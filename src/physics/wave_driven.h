@@ -185,8 +185,11 @@ private:
         std::vector<std::vector<double>> basis;           ///< by part of the order's functions
         std::vector<Eigen::MatrixXd> reduced;
         /// What channels and dipoles drive with, of which hybrid modes have several: by load.
-        Eigen::MatrixXd drive;                   ///< shape (basis, loads)
-        Eigen::MatrixXd wallDrive[2], wallSelf;  ///< u_w S^-1 times K_w or M_w, and times u_w
+        Eigen::MatrixXd drive;  ///< shape (basis, loads)
+        /// u_w S^-1 times the rows of the walls, by part; the same with each other, by pair of
+        /// parts; and u_w with itself.
+        std::vector<Eigen::MatrixXd> wallDrive, wallPair;
+        Eigen::MatrixXd wallSelf;
         std::vector<Lit> lit;                    ///< by plane wave
         std::unique_ptr<Illumination> sphereOf;  ///< where there are plane waves
         int solutions = 0;
@@ -200,9 +203,8 @@ private:
         conducting,
         absorbCurl,
         absorbMass,
-        wallCurl,
-        wallBoth,
-        wallMass,
+        slantLinear,
+        slantSquare,
         partCount  ///< beyond it: the mass of one of m_running each
     };
     /// A dispersive medium at one of the temperatures between which it is interpolated.
@@ -227,6 +229,11 @@ private:
     {
         return m_temperature ? m_temperature(cell, xi) : roomTemperature;
     }
+    /// What the walls add, times -wallShare().
+    [[nodiscard]] Eigen::MatrixXd wallForm(const Model& m, double frequency) const;
+    /// Drives of the walls against the basis; by load.
+    [[nodiscard]] Eigen::MatrixXd wallDrive(const Model& m, double frequency) const;
+    [[nodiscard]] const fem::ElementMatrices& elementsOf(Part part) const;
     /// Factors of the pieces in the matrix of a part.
     [[nodiscard]] std::vector<double> byPiece(Part part) const;
     [[nodiscard]] const Model& at(int order) const;
@@ -364,8 +371,10 @@ private:
     const shape::Partition& m_partition;
     fem::EdgeSpace m_space;
     fem::EdgeElements m_elements, m_absorbing;
-    std::vector<Part> m_parts;  ///< those that are assembled
-    size_t m_fixedParts = 0;    ///< of these, the ones before m_running
+    fem::SlantElements m_slant;
+    std::vector<Part> m_parts;      ///< those that are assembled
+    std::vector<Part> m_wallParts;  ///< of these, the ones that rows of walls are made of
+    size_t m_fixedParts = 0;        ///< of these, the ones before m_running
     std::vector<Running> m_running;
     /// Whether a part has masses of its own.
     [[nodiscard]] bool hasShare(Part part) const

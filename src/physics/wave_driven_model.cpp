@@ -74,9 +74,9 @@ std::vector<fem::SideLoad> WaveDrivenSolver::drives(const std::vector<PortMode>&
 {
     std::vector<fem::SideLoad> list;
     for (const PortMode& m : modes) {
-        if (!m.harmonic.empty())
-            list.push_back(periodic.folded(m.number, m.harmonic));
-        else if (m.kind != PortMode::Kind::hybrid)
+        for (const auto& harmonic : m.harmonics)
+            list.push_back(periodic.folded(m.number, harmonic));
+        if (m.harmonics.empty() && m.kind != PortMode::Kind::hybrid)
             list.push_back(periodic.folded({m.number, m.weight}));
         for (const auto& weight : m.weights)
             list.push_back(periodic.folded({m.number, weight}));
@@ -141,7 +141,7 @@ void WaveDrivenSolver::Builder::wallDrives()
     const auto wallSize = size_t(m_walls.products.size), drives = m_loads.size();
     std::vector<int> portOf;
     for (size_t k = 0; k < m_model.modes.size(); ++k)
-        portOf.insert(portOf.end(), std::max<size_t>(1, m_model.modes[k].weights.size()),
+        portOf.insert(portOf.end(), std::max<size_t>(1, m_model.modes[k].places.size()),
                       m_solver.m_channels[k].port);
     const PeriodicFunctions& periodic = *m_model.periodic;
     portOf.resize(drives / size_t(periodic.copies()), -1);
@@ -200,9 +200,12 @@ void WaveDrivenSolver::Builder::takeWalls()
     const int local = m_solver.m_space.localCount(m_model.order);
     const PeriodicFunctions& periodic = *m_model.periodic;
     const auto fields = periodic.unfolded(all);
-    for (const int which : {0, 1}) {
+    const auto& parts = m_solver.m_wallParts;
+    m_rows.resize(parts.size());
+    m_solved.resize(parts.size());
+    for (size_t which = 0; which < parts.size(); ++which) {
         std::vector<double> r(m_walls.rows(), 0.0);
-        const auto& elements = which == 0 ? m_solver.m_elements.curl : m_solver.m_elements.mass;
+        const auto& elements = m_solver.elementsOf(parts[which]);
         int number[fem::mostEdgeLocal];
         double in[fem::mostEdgeLocal], out[2][fem::mostEdgeLocal] = {};
         for (const auto& [t, touches] : m_walls.cells) {
@@ -214,6 +217,7 @@ void WaveDrivenSolver::Builder::takeWalls()
             }
             for (const auto& touch : touches) {
                 const Complex row = std::polar(1.0, periodic.phase(number[touch.local])) *
+                                    (elements.antisymmetric ? Complex(0, 1) : Complex(1)) *
                                     Complex(out[0][touch.local], out[1][touch.local]);
                 for (int part = 0; part < periodic.copies(); ++part) {
                     const double v = part == 0 ? row.real() : row.imag();
@@ -230,20 +234,19 @@ void WaveDrivenSolver::Builder::takeWalls()
         m_solved[which].push_back(std::move(r));
     }
     const auto size = Eigen::Index(m_basis.size()), last = size - 1;
-    for (const int part : {wallCurl, wallBoth, wallMass})
-        m_model.reduced[size_t(part)].conservativeResize(size, size);
-    for (Eigen::Index i = 0; i < size; ++i) {
-        const auto a = size_t(i), b = size_t(last);
-        auto set = [&](int part, double v) {
-            auto& R = m_model.reduced[size_t(part)];
-            R(i, last) = R(last, i) = v;
-        };
-        set(wallCurl, product(m_rows[0][a], m_solved[0][b]));
-        set(wallMass, product(m_rows[1][a], m_solved[1][b]));
-        set(wallBoth,
-            product(m_rows[0][a], m_solved[1][b]) + product(m_rows[1][a], m_solved[0][b]));
-    }
-    for (const int which : {0, 1}) {
+    m_model.wallPair.resize(parts.size() * parts.size());
+    for (size_t p = 0; p < parts.size(); ++p)
+        for (size_t q = 0; q <= p; ++q) {
+            auto& R = m_model.wallPair[p * parts.size() + q];
+            R.conservativeResize(size, size);
+            for (Eigen::Index i = 0; i < size; ++i) {
+                const auto a = size_t(i), b = size_t(last);
+                R(i, last) = R(last, i) = product(m_rows[p][a], m_solved[q][b]) +
+                                          (p == q ? 0 : product(m_rows[q][a], m_solved[p][b]));
+            }
+        }
+    m_model.wallDrive.resize(parts.size());
+    for (size_t which = 0; which < parts.size(); ++which) {
         m_model.wallDrive[which].conservativeResize(size, Eigen::Index(drives));
         for (size_t d = 0; d < drives; ++d)
             m_model.wallDrive[which](last, Eigen::Index(d)) =
@@ -284,8 +287,6 @@ void WaveDrivenSolver::Builder::take(std::vector<double> x)
     const auto& parts = m_solver.m_parts;
     std::vector<double> y;
     for (size_t part = 0; part < m_model.reduced.size(); ++part) {
-        if (part >= wallCurl && part < partCount)
-            continue;
         auto& R = m_model.reduced[part];
         const auto at = std::find(parts.begin(), parts.end(), Part(part));
         if (at == parts.end()) {
@@ -368,7 +369,7 @@ void WaveDrivenSolver::Builder::solveAt(double f, base::Progress& progress)
     if (!m_solver.m_isComplex) {
         const auto sides = driven(f);
         std::vector<double> A(m_family.row.size(), 0.0), x;
-        for (size_t part = 0; part < 2; ++part)
+        for (size_t part = 0; part < parts.size(); ++part)
             for (size_t k = 0; k < A.size(); ++k)
                 A[k] += weights[part].real() * m_family.value[part][k];
         m_real.factorise(m_family.size, m_family.start, m_family.row, std::move(A));

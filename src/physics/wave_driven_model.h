@@ -52,8 +52,10 @@ private:
     std::vector<fem::SideLoad> m_loads;
     std::vector<std::vector<double>> m_drive;  ///< of their loads, by place
     std::vector<std::vector<double>> m_basis;  ///< by place
-    /// The rows of the walls for each vector of the basis: K and M times it, and S^-1 times that.
-    std::vector<std::vector<double>> m_rows[2], m_solved[2], m_wallDrive, m_wallSolved;
+    /// Drives at the walls, and the rows of the walls for each vector of the basis; and S^-1 times
+    /// those.
+    std::vector<std::vector<double>> m_wallDrive, m_wallSolved;
+    std::vector<std::vector<std::vector<double>>> m_rows, m_solved;  ///< by part of the walls
     fem::RefinedLdlt<double> m_real;
     fem::RefinedLdlt<Complex> m_complex;
     fem::EdgeMultilevel<Complex> m_levels;

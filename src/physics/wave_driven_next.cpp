@@ -55,7 +55,7 @@ void WaveDrivenSolver::alignWith(const std::vector<PortMode>& known,
         return same;
     };
     for (size_t k = 0; k < modes.size(); ++k) {
-        if (!modes[k].harmonic.empty())
+        if (!modes[k].harmonics.empty())
             continue;  // known by formula
         // Modes of one cut-off may come in another order.
         size_t best = k;
@@ -83,7 +83,7 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     const int p = order();
     // Too many of the new functions answer to a point at once to be taken alone.
     if (m_onlyShown || m_mesh.dimension != 3 || p >= fem::highestEdgeOrder ||
-        !m_problem.dipoles.empty())
+        !m_problem.dipoles.empty() || m_problem.isSlanted())
         return;
     const double start = base::seconds();
     const Model& model = m_models.back();
@@ -95,8 +95,8 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     next->periodic = model.periodic;
     next->reduced = model.reduced;
     next->wallSelf = model.wallSelf;
-    for (const int k : {0, 1})
-        next->wallDrive[k] = model.wallDrive[k];
+    next->wallDrive = model.wallDrive;
+    next->wallPair = model.wallPair;
     next->solutions = model.solutions;
     next->verified = model.verified;
     for (const WavePort& port : m_problem.ports)

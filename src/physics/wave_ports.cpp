@@ -109,7 +109,8 @@ std::complex<double> PortMode::beta(double frequency, double eps, double mu) con
 {
     if (kind == Kind::hybrid)
         return 2 * pi * frequency / c0 * between(index, frequency);
-    const double k = 2 * pi * frequency / c0, square = k * k * eps * mu - cutoff;
+    const double k = 2 * pi * frequency / c0,
+                 square = k * k * (eps * mu - slant2) - slant * k - cutoff;
     return square >= 0 ? std::complex<double>(std::sqrt(square))
                        : std::complex<double>(0, -std::sqrt(-square));
 }
@@ -138,7 +139,9 @@ double PortMode::impedance(double frequency, double eps, double mu) const
 
 double PortMode::cutoffFrequency(double eps, double mu) const
 {
-    return c0 / (2 * pi) * std::sqrt(std::max(cutoff, 0.0) / (eps * mu));
+    const double square = eps * mu - slant2;
+    return c0 / (4 * pi * square) *
+           (slant + std::sqrt(slant * slant + 4 * square * std::max(cutoff, 0.0)));
 }
 
 namespace {

@@ -22,11 +22,13 @@ struct PortMode
     double resistance = 0;       ///< lumped: of the modelled part, ohm
     std::vector<int> number;     ///< edge functions of the device
     std::vector<double> weight;  ///< integral of e . f_i over the face; hybrid: in mid-band
-    /// Between periodic sides: the same of a wave that runs along the face, in place of `weight`;
-    /// conj(e) of it is what the field is weighed with.
-    std::vector<std::complex<double>> harmonic;
-    std::array<int, 2> space{};  ///< the periods that it turns in one of the device, by pair
-    /// Hybrid modes, those of several media, change with the frequency: what follows is by place.
+    /// Between periodic sides, in place of `weight`: the same of a wave that runs along the face,
+    /// by place, or one. conj(e) of it is what the field is weighed with.
+    std::vector<std::vector<std::complex<double>>> harmonics;
+    double slant = 0, slant2 = 0;  ///< k_c^2 is cutoff + slant k + slant2 k^2, k in vacuum
+    std::array<int, 2> space{};    ///< the periods that it turns in one of the device, by pair
+    /// Modes that change with the frequency (hybrid ones, of several media): what follows is by
+    /// place.
     std::vector<double> places;  ///< Hz
     std::vector<std::vector<double>> weights;
     std::vector<double> index;          ///< beta over that of vacuum
@@ -58,6 +60,11 @@ private:
             Eigen::Map<const Eigen::VectorXd>(values.data(), Eigen::Index(values.size())));
     }
 };
+
+/// Of the plane waves that a port between periodic sides leaves out, the one that travels first or
+/// falls slowest at a frequency.
+[[nodiscard]] PortMode slowestLeftOut(const WaveProblem& problem, const WavePort& port,
+                                      const mesh::Mesh& mesh, double frequency);
 
 /// Shares of Chebyshev's points of an interval in the polynomial through them, at a place.
 /// Source: Berrut and Trefethen, SIAM Rev. 46 (2004) 501 (from memory).

@@ -26,7 +26,9 @@ class Lattice
 public:
     Lattice(const WaveProblem& problem, const WavePort& port, const mesh::Mesh& mesh,
             const Point& normal)
-        : m_phases(problem.phases)
+        : m_phases(problem.phases),
+          m_slant(problem.slant),
+          m_middle(pi * (problem.low + problem.high) / c0)
     {
         std::vector<Point> shifts;
         for (const auto& pair : problem.periodic)
@@ -50,9 +52,10 @@ public:
         m_reciprocal = {(1 / area2) * cross(shifts[1], across),
                         (1 / area2) * cross(across, shifts[0])};
     }
-    [[nodiscard]] Point wave(const std::array<int, 2>& m) const
+    /// k_t for a wave number of vacuum; 0: what does not grow with it.
+    [[nodiscard]] Point wave(const std::array<int, 2>& m, double vacuum) const
     {
-        Point k;
+        Point k = vacuum * m_slant;
         for (size_t q = 0; q < m_reciprocal.size(); ++q)
             k = k + (m_phases[q] + 2 * pi * m[q]) * m_reciprocal[q];
         return k;
@@ -70,7 +73,7 @@ public:
         // Waves of one k_t keep their order.
         const double unit = 1e-9 * dot(m_reciprocal[0], m_reciprocal[0]);
         auto rank = [&](const std::array<int, 2>& m) {
-            const Point k = wave(m);
+            const Point k = wave(m, m_middle);
             return std::llround(dot(k, k) / unit);
         };
         std::stable_sort(list.begin() + 1, list.end(),
@@ -78,10 +81,15 @@ public:
         list.resize(std::min(list.size(), size_t(count)));
         return list;
     }
-    [[nodiscard]] Point first() const { return (1 / norm(m_reciprocal[0])) * m_reciprocal[0]; }
+    /// The least that k_t of order 1 of the first pair can be.
+    [[nodiscard]] Point first() const { return 2 * pi * m_reciprocal[0]; }
+    /// Where k_t points for a small phase of the first pair.
+    [[nodiscard]] Point straight() const { return (1 / norm(m_reciprocal[0])) * m_reciprocal[0]; }
 
 private:
     const std::vector<double>& m_phases;
+    Point m_slant;
+    double m_middle;                  ///< wave number of vacuum in the middle of the band
     std::vector<Point> m_reciprocal;  ///< over 2 pi
 };
 
@@ -146,46 +154,89 @@ std::vector<PortMode> spaceHarmonics(const WaveProblem& problem, const WavePort&
             normal = n;
         });
     normal = (1 / norm(normal)) * normal;
+    // The same across direction on both faces of a layer.
+    if (normal.x + 0.618 * normal.y + 0.382 * normal.z < 0)
+        normal = -1.0 * normal;
     const Lattice lattice(problem, port, mesh, normal);
     const bool solid = mesh.dimension == 3, across = !space.kind().hasEdges();
+    constexpr int many = 6;
     std::vector<PortMode> list;
     for (const auto& m : lattice.lowest(port.modes)) {
-        const Point k = lattice.wave(m);
-        const double size = norm(k);
-        const Point along =
-            size > 1e-9 * norm(lattice.wave({1, 0})) ? (1 / size) * k : lattice.first();
-        auto add = [&](PortMode::Kind kind, const Point& e) {
-            PortMode mode;
-            mode.kind = kind;
-            mode.cutoff = size * size;
-            mode.space = m;
+        const Point fixed = lattice.wave(m, 0);
+        // A wave that comes at a slant is the field's own factor; what is left does not turn.
+        auto load = [&](const Point& e) {
             auto part = [&](bool real) {
                 return fem::sideLoad(space, order, sides, problem.measure, [&](int, Point p) {
-                    const double turn = dot(k, p);
+                    const double turn = dot(fixed, p);
                     return (real ? std::cos(turn) : -std::sin(turn)) / std::sqrt(face) * e;
                 });
             };
-            auto re = part(true), im = part(false);
+            auto re = part(true);
+            const auto im = part(false);
+            std::vector<Complex> value;
             for (size_t i = 0; i < re.value.size(); ++i)
-                mode.harmonic.emplace_back(re.value[i], im.value[i]);
-            mode.number = std::move(re.number);
+                value.emplace_back(re.value[i], im.value[i]);
+            return std::pair{std::move(re.number), std::move(value)};
+        };
+        auto add = [&](PortMode::Kind kind, const std::function<Point(double)>& direction,
+                       bool runs) {
+            PortMode mode;
+            mode.kind = kind;
+            mode.cutoff = dot(fixed, fixed);
+            mode.slant = 2 * dot(fixed, problem.slant);
+            mode.slant2 = dot(problem.slant, problem.slant);
+            mode.space = m;
+            if (runs)
+                mode.places = chebyshevPoints(problem.low, problem.high, many);
+            for (const double f : runs ? mode.places : std::vector<double>{problem.shown}) {
+                auto [numbers, value] = load(direction(2 * pi * f / c0));
+                mode.number = std::move(numbers);
+                mode.harmonics.push_back(std::move(value));
+            }
             list.push_back(std::move(mode));
         };
+        auto along = [&](double vacuum) {
+            const Point k = lattice.wave(m, vacuum);
+            const double size = norm(k);
+            return size > 1e-9 * norm(lattice.first()) ? (1 / size) * k : lattice.straight();
+        };
+        // Only what runs askew to the slant turns with the frequency.
+        const bool runs =
+            problem.high > problem.low && norm(problem.slant) > 0 && (m[0] != 0 || m[1] != 0);
         if (across)
-            add(PortMode::Kind::te, {0, 0, 1});
+            add(
+                PortMode::Kind::te,
+                [](double) {
+                    return Point{0, 0, 1};
+                },
+                false);
         else if (!solid)
-            add(PortMode::Kind::tm, lattice.first());
+            add(
+                PortMode::Kind::tm, [&](double) { return lattice.straight(); }, false);
         else {
-            // The same across direction on both faces of a layer.
-            Point up = normal;
-            if (up.x + 0.618 * up.y + 0.382 * up.z < 0)
-                up = -1.0 * up;
-            add(PortMode::Kind::te, cross(up, along));
-            add(PortMode::Kind::tm, along);
+            add(
+                PortMode::Kind::te, [&](double k) { return cross(normal, along(k)); }, runs);
+            add(PortMode::Kind::tm, along, runs);
         }
     }
     list.resize(size_t(port.modes));
     return list;
+}
+
+PortMode slowestLeftOut(const WaveProblem& problem, const WavePort& port, const mesh::Mesh& mesh,
+                        double frequency)
+{
+    WavePort more = port;
+    constexpr int next = 6;
+    more.modes += next;
+    const auto list = spaceHarmonics(problem, more, fem::EdgeSpace(mesh, 1, problem.kind), 1);
+    const double eps = problem.portEps(port, frequency);
+    auto speed = [&](const PortMode& m) {
+        const Complex beta = m.beta(frequency, eps, port.mu);
+        return beta.real() + beta.imag();
+    };
+    return *std::max_element(list.begin() + port.modes, list.end(),
+                             [&](const auto& a, const auto& b) { return speed(a) < speed(b); });
 }
 
 }  // namespace yh::physics

@@ -51,8 +51,9 @@ public:
         openSpace();
         periodicPairs();
         ports();
-        findTurning();
         dipoles();
+        incidence();
+        findTurning();
         planeWaves();
         wanted();
         for (size_t f = 0; f < n; ++f)
@@ -666,7 +667,50 @@ private:
             o.turning = o.turning || (port.resistance == 0 && port.modes > straight);
         for (const double phase : o.phases)
             o.turning = o.turning || std::abs(std::sin(phase / 2)) > 1e-12;
-        o.turning = o.turning && !o.phases.empty();
+        o.turning = (o.turning || o.isSlanted()) && !o.phases.empty();
+    }
+    void incidence()
+    {
+        auto& o = *m_out;
+        const Line* l = m_model.document().first("incidence");
+        if (!l)
+            return;
+        const double angle = m_model.number(*l, "angle"), azimuth = m_model.number(*l, "azimuth");
+        const bool solid = m_p.dimension() == 3;
+        if (!(std::abs(angle) < pi / 2))
+            fault(6249, *l, "angle", "an angle of incidence lies between -90 deg and 90 deg");
+        else if (azimuth != 0 && !solid)
+            fault(6249, *l, "azimuth",
+                  "in a drawing waves travel in its plane, without an azimuth");
+        else if (o.periodic.size() != (solid ? 2 : 1))
+            fault(6250, *l, {},
+                  solid ? "at an angle waves come to a device that goes on without end; state two "
+                          "periodic pairs"
+                        : "at an angle waves come to a device that goes on without end; state a "
+                          "periodic pair");
+        else if (std::any_of(o.phases.begin(), o.phases.end(), [](double p) { return p != 0; }))
+            fault(6251, *l, {}, "the angle says what the phases of the pairs are; leave those out");
+        else if (o.ports.empty() || o.ports[0].resistance > 0 || !o.dipoles.empty() ||
+                 !m_model.document().ofKind("lumped port").empty())
+            fault(6252, *l, {},
+                  "an angle of incidence is that of a wave through ports; for other sources state "
+                  "the phases of the pairs");
+        else if (o.dispersiveOf(o.ports[0].piece))
+            fault(6253, *l, {},
+                  "the medium behind the first port runs with the frequency, so that the angle "
+                  "would not fix the phases; end it before the port");
+        else {
+            const WavePort& port = o.ports[0];
+            const Point a = o.periodic[0].shift, u = (1 / norm(a)) * a;
+            Point v;
+            if (solid) {
+                const Point b = o.periodic[1].shift;
+                v = b - dot(b, u) * u;
+                v = (1 / norm(v)) * v;
+            }
+            o.slant = std::sqrt(port.eps * port.mu) * std::sin(angle) *
+                      (std::cos(azimuth) * u + std::sin(azimuth) * v);
+        }
     }
     void ports()
     {

@@ -178,17 +178,42 @@ private:
                            (m.kind == PortMode::Kind::te ? "TE" : "TM") + " plane wave of order " +
                            order;
         const double shown = m_problem->shown, eps = m_problem->portEps(port, shown),
-                     sine = m.cutoffFrequency(eps, port.mu) / shown;
-        if (sine < 1) {
+                     cosine = m.beta(shown, eps, port.mu).real() * physics::c0 /
+                              (2 * physics::pi * shown * std::sqrt(eps * port.mu));
+        if (cosine > 0) {
             char angle[64];
             std::snprintf(angle, sizeof angle, ", %.1f deg from the normal at ",
-                          std::asin(sine) * 180 / physics::pi);
+                          std::acos(std::min(cosine, 1.0)) * 180 / physics::pi);
             text += angle + frequencyText(shown);
         }
         const bool below = cutoff > m_problem->low;
         if (below)
             text += ", travels above " + frequencyText(cutoff);
         list.push_back({"guide", Check::State::note, text, port.line, {}});
+    }
+    /// What a port between periodic sides does not take: it should have fallen before it gets
+    /// there.
+    void leftOut(const WaveDrivenSolver& s, const physics::WavePort& port,
+                 std::vector<Check>& list) const
+    {
+        const double high = m_problem->high;
+        const PortMode m = physics::slowestLeftOut(*m_problem, port, s.mesh(), high);
+        const auto beta = m.beta(high, m_problem->portEps(port, high), port.mu);
+        std::string order = std::to_string(m.space[0]);
+        if (m_problem->periodic.size() > 1)
+            order += ", " + std::to_string(m.space[1]);
+        const bool travels = beta.real() > 0;
+        list.push_back({"orders",
+                        travels ? Check::State::warning : Check::State::note,
+                        travels ? "port " + port.name + " leaves out the plane wave of order " +
+                                      order + ", which travels at " + frequencyText(high) +
+                                      " and is sent back there; let more modes count"
+                                : "port " + port.name + " leaves out order " + order +
+                                      " and those above, which fall by e within " +
+                                      base::format(-1 / beta.imag(), dim::length, 3) +
+                                      "; the port should lie farther off than that",
+                        port.line,
+                        {}});
     }
     void guide(const WaveDrivenSolver& s, size_t channel, std::vector<Check>& list) const
     {
@@ -217,8 +242,10 @@ private:
         const double eps = m_problem->portEps(port, m_problem->low),
                      f = m.cutoffFrequency(eps, port.mu);
         const bool below = f > m_problem->low;
-        if (!m.harmonic.empty()) {
+        if (!m.harmonics.empty()) {
             harmonic(m, port, c.mode, f, list);
+            if (c.mode + 1 == port.modes)
+                leftOut(s, port, list);
             return;
         }
         list.push_back({"guide",

@@ -219,8 +219,29 @@ void addWave(std::vector<Kind>& k)
                    .help = "by which the field at the second is behind that at the first",
                    .always = true}},
                  "periodic cell.left to cell.right with phase 90 deg",
-                 "The device goes on as a chain of its like, with the same field but for a phase "
-                 "(resonances of periodic structures)."});
+                 "The device goes on as a chain of its like, with the same field but for a phase: "
+                 "resonances of periodic structures, arrays and gratings. A port that reaches from "
+                 "side to side has the plane waves of the space behind it as its modes: first that "
+                 "of order 0, then those that the device scatters into; in solids TE before TM."});
+    k.push_back({"incidence",
+                 "waves",
+                 "angle of incidence",
+                 {{.key = "angle",
+                   .type = T::quantity,
+                   .required = true,
+                   .help = "between the wave of order 0 and the normal of the first port, in the "
+                           "medium behind it"},
+                  {.key = "azimuth",
+                   .type = T::quantity,
+                   .marker = "azimuth",
+                   .fallback = "0 deg",
+                   .help = "in solids: towards the first pair's shift, turned by that angle "
+                           "towards the second's"}},
+                 "angle of incidence 30 deg",
+                 "The same angle over the whole band, in place of fixed phases of the periodic "
+                 "pairs.",
+                 false,
+                 true});
     k.push_back({"metal wall",
                  "waves",
                  "metal wall",

@@ -34,13 +34,13 @@ std::string rad(double v)
     return number(v) + " rad";
 }
 void scattering(Document& d, const char* from, int fromMode, const char* to, int toMode,
-                const char* within = "0.1 %")
+                const char* within = "0.1 %", const char* at = "10 GHz")
 {
     d.add("scattering", {{"from", from},
                          {"fromMode", std::to_string(fromMode)},
                          {"to", to},
                          {"toMode", std::to_string(toMode)},
-                         {"at", "10 GHz"},
+                         {"at", at},
                          {"within", within}});
 }
 constexpr double f = 10e9, k = 2 * pi * f / c0;
@@ -50,10 +50,10 @@ constexpr double f = 10e9, k = 2 * pi * f / c0;
 struct Slab
 {
     Complex back, on;
-    Slab(double sine, Complex eps, double thick, double before, bool te)
+    Slab(double sine, Complex eps, double thick, double before, bool te, double wave = k)
     {
-        const double b0 = k * std::sqrt(1 - sine * sine);
-        const Complex b1 = k * std::sqrt(eps - sine * sine), z = te ? b0 / b1 : b1 / (eps * b0),
+        const double b0 = wave * std::sqrt(1 - sine * sine);
+        const Complex b1 = wave * std::sqrt(eps - sine * sine), z = te ? b0 / b1 : b1 / (eps * b0),
                       g = (z - 1.0) / (z + 1.0), p = std::exp(-j * b1 * thick),
                       below = 1.0 - g * g * p * p, way = std::exp(-2.0 * j * b0 * before);
         back = g * (1.0 - p * p) / below * way;
@@ -137,7 +137,7 @@ struct Orders
 {
     Eigen::VectorXcd back, on;
     std::vector<Complex> beta;
-    Orders(double kx, int n)
+    Orders(double kx, int n, double wave = k)
     {
         constexpr double pitch = 0.024, width = 0.006, thick = 0.005, eps = 6, middle = 1e-3;
         const Eigen::Index N = 2 * n + 1;
@@ -145,9 +145,9 @@ struct Orders
         Eigen::VectorXcd B(N);
         for (Eigen::Index a = 0; a < N; ++a) {
             const double kxa = kx + 2 * pi * double(a - n) / pitch;
-            A(a, a) += kxa * kxa - k * k;
+            A(a, a) += kxa * kxa - wave * wave;
             // Real where it travels, else falling.
-            Complex b = std::sqrt(Complex(k * k - kxa * kxa));
+            Complex b = std::sqrt(Complex(wave * wave - kxa * kxa));
             B(a) = b.imag() > 0 ? -b : b;
             beta.push_back(B(a));
             for (Eigen::Index c = 0; c < N; ++c) {
@@ -155,7 +155,7 @@ struct Orders
                 const double q = 2 * pi * double(a - c) / pitch;
                 const Complex part = (eps - 1) / pitch * std::exp(j * q * middle) *
                                      (a == c ? width : 2 * std::sin(q * width / 2) / q);
-                A(a, c) -= k * k * part;
+                A(a, c) -= wave * wave * part;
             }
         }
         const Eigen::ComplexEigenSolver<Eigen::MatrixXcd> modes(A);
@@ -279,10 +279,8 @@ private slots:
                 2e-3);
         compare(t, "A1 to B1", std::exp(-2.0 * j * known.beta[many] * gap) * known.on(many), 2e-3);
     }
-    /// Metal takes 4 R cos / eta of TE waves and 4 R / (eta cos) of TM waves, a little less than
-    /// that where it is much. Landau and Lifshitz, Electrodynamics of Continuous Media, section 87
-    /// (from memory).
-    void metalLoses_data()
+    /// The same slab, and a floor of metal, at one angle over a band.
+    void oneAngle_data()
     {
         QTest::addColumn<bool>("solid");
         QTest::addColumn<bool>("te");
@@ -290,12 +288,89 @@ private slots:
         QTest::newRow("drawing, TE") << false << true;
         QTest::newRow("solid, TE and TM") << true << true;
     }
+    void oneAngle()
+    {
+        QFETCH(bool, solid);
+        QFETCH(bool, te);
+        const double sine = std::sin(40 * pi / 180);
+        Document d = layers(solid, 0, 0, solid ? 2 : 1, 0.1);
+        if (te && !solid)
+            d.add("field across", {});
+        d.add("incidence", {{"angle", "40 deg"}, {"azimuth", solid ? "25 deg" : "0 deg"}});
+        const int band = d.first("band")->id;
+        for (const auto& [key, value] :
+             {std::pair{"from", "7 GHz"}, {"to", "12 GHz"}, {"points", "21"}})
+            d.set(band, key, value);
+        const char* within = solid ? "1 %" : "0.1 %";
+        const std::vector<double> places{7.5e9, 11.3e9};
+        for (const double at : places)
+            for (const int mode : {1, 2})
+                for (const char* to : {"A", "B"})
+                    if (solid || mode == 1)
+                        scattering(d, "A", mode, to, mode, within,
+                                   (number(at / 1e9) + " GHz").c_str());
+        const auto r = solved(d);
+        for (const double at : places)
+            for (const int mode : {1, 2}) {
+                if (mode == 2 && !solid)
+                    break;
+                const Slab s(sine, Complex(4, -0.4), 0.008, 0.016, solid ? mode == 1 : te,
+                             2 * pi * at / c0);
+                const std::string from = "A" + std::to_string(mode) + " to ",
+                                  where = std::to_string(mode) + " at " + number(at / 1e9) + " GHz";
+                compare(r, from + "A" + where, s.back, solid ? 5e-3 : 1e-3);
+                compare(r, from + "B" + where, s.on, solid ? 5e-3 : 1e-3);
+            }
+        QVERIFY(isGood(r, "power balance"));
+        QVERIFY(isGood(r, "fast sweep"));
+        QVERIFY(r.report.allMet());
+    }
+    /// The bars at one angle: the order that begins to travel within the band counts from there on.
+    void gratingOverBand()
+    {
+        Document d = bars(1, 0, 3);
+        d.add("incidence", {{"angle", "20 deg"}});
+        const int band = d.first("band")->id;
+        for (const auto& [key, value] :
+             {std::pair{"from", "8 GHz"}, {"to", "11 GHz"}, {"points", "31"}})
+            d.set(band, key, value);
+        scattering(d, "A", 1, "B", 1, "0.2 %", "8.3 GHz");
+        scattering(d, "A", 1, "B", 1, "0.2 %", "10.4 GHz");
+        scattering(d, "A", 1, "B", 2, "0.2 %", "10.4 GHz");
+        const auto r = solved(d);
+        const double gap = 0.010;
+        constexpr int many = 30;
+        for (const auto& [at, name, m] : {std::tuple{8.3e9, "A1 to B1 at 8.3 GHz", 0},
+                                          {10.4e9, "A1 to B1 at 10.4 GHz", 0},
+                                          {10.4e9, "A1 to B2 at 10.4 GHz", -1}}) {
+            const double wave = 2 * pi * at / c0;
+            const Orders known(wave * std::sin(20 * pi / 180), many, wave);
+            const Complex b = known.beta[size_t(many + m)], b0 = known.beta[many];
+            compare(r, name, std::sqrt(b / b0) * std::exp(-j * (b0 + b) * gap) * known.on(many + m),
+                    2e-3);
+        }
+        QVERIFY(r.report.allMet());
+    }
+    /// Metal takes 4 R cos / eta of TE waves and 4 R / (eta cos) of TM waves, a little less than
+    /// that where it is much. Landau and Lifshitz, Electrodynamics of Continuous Media, section 87
+    /// (from memory).
+    void metalLoses_data()
+    {
+        QTest::addColumn<bool>("solid");
+        QTest::addColumn<bool>("te");
+        QTest::addColumn<bool>("angle");
+        QTest::newRow("drawing, TM") << false << false << false;
+        QTest::newRow("drawing, TE") << false << true << false;
+        QTest::newRow("drawing, TM, by its angle") << false << false << true;
+        QTest::newRow("solid, TE and TM") << true << true << false;
+    }
     void metalLoses()
     {
         QFETCH(bool, solid);
         QFETCH(bool, te);
-        const double angle = 50 * pi / 180, R = std::sqrt(pi * f * mu0 / 1e4),
-                     sine = std::sin(angle);
+        QFETCH(bool, angle);
+        const double slope = 50 * pi / 180, R = std::sqrt(pi * f * mu0 / 1e4),
+                     sine = std::sin(slope);
         Document d;
         d.add("space", {{"type", solid ? "solid" : "plane"}});
         if (solid)
@@ -306,10 +381,15 @@ private slots:
         if (te && !solid)
             d.add("field across", {});
         d.add("material", {{"material", "vacuum"}, {"in", "cell"}});
-        d.add("periodic pair",
-              {{"on", "cell.left"}, {"to", "cell.right"}, {"phase", rad(k * 0.010 * sine)}});
-        if (solid)
+        d.add("periodic pair", {{"on", "cell.left"},
+                                {"to", "cell.right"},
+                                {"phase", rad(angle ? 0 : k * 0.010 * sine)}});
+        if (angle)
+            d.add("incidence", {{"angle", "50 deg"}});
+        if (solid) {
             d.add("periodic pair", {{"on", "cell.front"}, {"to", "cell.back"}, {"phase", "0 rad"}});
+            d.add("mesh", {{"order", "2"}});
+        }
         d.add("metal wall", {{"material", "brass"}, {"sigma", "1e4 S/m"}, {"on", "cell.bottom"}});
         d.add("band", {{"from", "10 GHz"}, {"to", "10 GHz"}, {"points", "1"}});
         d.add("port", {{"name", "A"}, {"on", "cell.top"}, {"modes", solid ? "2" : "1"}});
@@ -322,7 +402,7 @@ private slots:
                 break;
             const bool isTE = solid ? mode == 1 : te;
             const Complex z = Complex(1, 1) * R / eta,
-                          slant = isTE ? z * std::cos(angle) : z / std::cos(angle);
+                          slant = isTE ? z * std::cos(slope) : z / std::cos(slope);
             const double kept = std::norm((slant - 1.0) / (slant + 1.0)),
                          found = std::pow(valueOf(r, "|S| A" + std::to_string(mode) + " to A" +
                                                          std::to_string(mode)),
