@@ -40,6 +40,13 @@ struct Face
 [[nodiscard]] std::vector<PortMode> spaceHarmonics(const WaveProblem& problem, const WavePort& port,
                                                    const fem::EdgeSpace& space, int order);
 
+/// Modes of a line of a drawing, by rising cut-off, of several media by falling index; none where
+/// the line has a gap.
+/// @throws Error with the port's line
+[[nodiscard]] std::vector<PortMode> lineModes(const WaveProblem& problem, const WavePort& port,
+                                              const fem::EdgeSpace& space, int order,
+                                              std::span<const int> walls);
+
 /// Modes of a face with several media, by falling index, at Chebyshev's points of the band.
 /// @throws Error with the port's line where fewer travel over the whole band
 [[nodiscard]] std::vector<PortMode> modesOfMedia(const WaveProblem& problem, const WavePort& port,

@@ -146,8 +146,9 @@ double PortMode::cutoffFrequency(double eps, double mu) const
 
 namespace {
 
-/// The mode of a line of a drawing between two conductors: its field falls as 1 over the measure,
-/// as that of a plate line, or round an axis that of a coaxial line or of a gap in a rod.
+/// The mode of a gap, or of lines in a row, of a drawing between two conductors: its field falls as
+/// 1 over the measure, as that of a plate line, or round an axis that of a coaxial line or of a gap
+/// in a rod.
 PortMode lineMode(const WavePort& port, const fem::EdgeSpace& space, int order,
                   fem::Measure measure)
 {
@@ -203,17 +204,21 @@ std::vector<PortMode> modesAcross(const WavePort& port, int count, const fem::Ed
         throw base::Error(6212, "the mesh of this port is too coarse for that many modes",
                           {port.line, "modes", -1});
     Eigen::MatrixXd K = Eigen::MatrixXd::Zero(n, n), M = K;
-    Eigen::VectorXd lean = Eigen::VectorXd::Zero(n), tilt = lean;
+    // A weight that no symmetry makes vanish: like ports get like signs.
+    Eigen::VectorXd lean = Eigen::VectorXd::Zero(n);
     const Point origin = samples[0].points[0].place;
+    double length = 0;
+    for (const auto& s : samples)
+        for (const auto& p : s.points)
+            length = std::max(length, norm(p.place - origin));
     for (const auto& s : samples)
         for (const auto& p : s.points)
             for (size_t i = 0; i < s.number.size(); ++i) {
                 if (held.count(s.number[i]))
                     continue;
                 const Eigen::Index a = place.at(s.number[i]);
-                const double away = dot(p.place - origin, {1.0, 0.618, 0});
-                lean(a) += p.weight * p.along[i].z;
-                tilt(a) += p.weight * p.along[i].z * away;
+                const double away = dot(p.place - origin, {1.0, 0.618, 0}) / length;
+                lean(a) += p.weight * std::exp(3 * away) * p.along[i].z;
                 for (size_t j = 0; j < s.number.size(); ++j) {
                     if (held.count(s.number[j]))
                         continue;
@@ -226,9 +231,7 @@ std::vector<PortMode> modesAcross(const WavePort& port, int count, const fem::Ed
     std::vector<PortMode> list;
     for (Eigen::Index k = 0; k < count; ++k) {
         Eigen::VectorXd x = found.eigenvectors().col(k);
-        // Like ports get like signs.
-        const double plain = lean.dot(x), size = std::sqrt(lean.dot(M.ldlt().solve(lean)));
-        if ((std::abs(plain) > 1e-3 * size ? plain : tilt.dot(x)) < 0)
+        if (lean.dot(x) < 0)
             x = -x;
         PortMode mode;
         mode.kind = PortMode::Kind::te;
@@ -253,13 +256,16 @@ std::vector<PortMode> portModes(const WaveProblem& problem, const WavePort& port
     const fem::Measure measure = problem.measure;
     if (port.resistance == 0 && isBetweenPeriodicSides(port, space.mesh()))
         return spaceHarmonics(problem, port, space, order);
+    const bool lumped = port.resistance > 0, drawing = space.mesh().dimension == 2;
+    if (drawing && !lumped && space.kind().parts != fem::FieldKind::round)
+        if (auto modes = lineModes(problem, port, space, order, walls); !modes.empty())
+            return modes;
     if (port.severalMedia)
         return modesOfMedia(problem, port, count, space, order, walls, progress);
     if (!space.kind().hasEdges())
         return modesAcross(port, count, space, order, walls, measure);
-    if (space.mesh().dimension == 2)
+    if (drawing)
         return {lineMode(port, space, order, measure)};
-    const bool lumped = port.resistance > 0;
     const Face face(port, space.mesh(), walls);
     const fem::EdgeSpace plane(face.mesh, order);
     const fem::H1Space scalar(face.mesh, order);

@@ -737,26 +737,33 @@ private:
             port.whole = wholeLine(port);
             o.ports.push_back(std::move(port));
         }
-        if (m_model.space() == sheet::Space::solid)
-            return;
-        for (WavePort& port : o.ports) {
-            if (port.modes > 1 && o.kind.parts == fem::FieldKind::inside && o.periodic.empty())
-                m_faults.push_back({6214,
-                                    {port.line, "modes", -1},
-                                    "in drawings a port has the one mode without cut-off",
-                                    false});
-            if (m_model.space() == sheet::Space::axisymmetric)
-                for (const int side : port.sides)
-                    for (const Point& p : m_p.samples(side))
-                        if (p.x < 1e-9 * m_p.size()) {
-                            m_faults.push_back({6224,
-                                                {port.line, "on", 0},
-                                                "this port reaches the axis, where its field would "
-                                                "have no limit; a port lies between two conductors",
-                                                false});
-                            return;
-                        }
-        }
+        if (m_model.space() == sheet::Space::axisymmetric)
+            for (const WavePort& port : o.ports)
+                roundAxis(port);
+    }
+    /// What ports round an axis cannot be.
+    void roundAxis(const WavePort& port)
+    {
+        double low = 1e300, high = -1e300, least = 1e300;
+        for (const int side : port.sides)
+            for (const Point& p : m_p.samples(side)) {
+                low = std::min(low, p.y);
+                high = std::max(high, p.y);
+                least = std::min(least, p.x);
+            }
+        const double near = 1e-9 * m_p.size();
+        if (least < near)
+            m_faults.push_back({6224,
+                                {port.line, "on", 0},
+                                "this port reaches the axis, where its field would have no limit; "
+                                "a port lies between two conductors",
+                                false});
+        else if ((port.modes > 1 || port.severalMedia) && high - low > near)
+            m_faults.push_back({6214,
+                                {port.line, "on", 0},
+                                "round an axis several modes or media need a port across the axis, "
+                                "along r",
+                                false});
     }
     /// An even plane through a line cuts its current in half, an odd one its voltage.
     double wholeLine(const WavePort& port) const
@@ -817,10 +824,10 @@ private:
         if (o.eps[k].at || o.inverseMu[k].at ||
             (!port.sides.empty() && (eps != port.eps || mu != port.mu)) ||
             (!port.sides.empty() && field != port.piece && m_out->dispersiveOf(field))) {
-            if (m_model.space() != sheet::Space::solid)
+            if (o.kind.parts == fem::FieldKind::round)
                 fault(6213, l, "on",
-                      "in drawings the guide behind a port has one medium; end the filling before "
-                      "it");
+                      "with E round the axis the guide behind a port has one medium; end the "
+                      "filling before it");
             port.severalMedia = true;
         }
         port.eps = eps;

@@ -756,22 +756,21 @@ void TstPorts::wrongSheets()
             change("port", "on", "pipe.bottom and pipe.left");
             break;
         case 6213:
-            d = plates();
-            d.add("rectangle", {{"name", "lining"},
-                                {"width", "2 mm"},
-                                {"height", "40 mm"},
-                                {"at", "1 mm, 20 mm"}});
-            d.add("material", {{"material", "PTFE"}, {"in", "lining"}});
-            d.set(d.first("port")->id, "on", "line.bottom and lining.bottom");
-            break;
         case 6214:
             d = Document();
             d.add("space", {{"type", "axisymmetric"}});
             d.add("rectangle",
                   {{"name", "pipe"}, {"width", "4 mm"}, {"height", "9 mm"}, {"at", "5 mm, 0"}});
+            d.add("rectangle",
+                  {{"name", "lining"}, {"width", "1 mm"}, {"height", "9 mm"}, {"at", "5 mm, 0"}});
             d.add("material", {{"material", "air"}, {"in", "pipe"}});
+            d.add("material", {{"material", "PTFE"}, {"in", "lining"}});
             d.add("band", {{"from", "1 GHz"}, {"to", "2 GHz"}});
-            d.add("port", {{"name", "A"}, {"on", "pipe.bottom"}, {"modes", "2"}});
+            if (fault == 6213)
+                d.add("field across", {});
+            d.add("port", {{"name", "A"},
+                           {"on", fault == 6213 ? "pipe.bottom and lining.bottom" : "pipe.left"},
+                           {"modes", "2"}});
             ask(d, "A", "A", "1 GHz");
             break;
         case 6224:
