@@ -196,13 +196,12 @@ void edgeFactorisation(benchmark::State& state)
     Problem& p = solidProblem(int(state.range(0)));
     const EdgeSystem system(p.mesh);
     const fem::SymmetricFamily family = system.assembled();
-    std::vector<Complex> A(family.row.size()), b(size_t(family.size), Complex(1, 1));
-    for (size_t k = 0; k < A.size(); ++k)
-        A[k] = family.value[0][k] - Complex(300, 30) * family.value[1][k];
     for (auto _ : state) {
-        auto x = b;
+        std::vector<Complex> A(family.row.size()), x(size_t(family.size), Complex(1, 1));
+        for (size_t k = 0; k < A.size(); ++k)
+            A[k] = family.value[0][k] - Complex(300, 30) * family.value[1][k];
         auto run = [&](auto&& factor) {
-            factor.factorise(family.size, family.start, family.row, A);
+            factor.factorise(family.size, family.start, family.row, std::move(A));
             factor.solve(x, 1);
         };
         if (state.range(1) == 1)

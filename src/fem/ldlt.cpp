@@ -83,6 +83,7 @@ struct Ldlt<Scalar>::Data
         if constexpr (sizeof(mumps.cntl[0]) == sizeof(float)) {
             mumps.cntl[0] = 0;
             mumps.icntl[13] = 5;
+            mumps.icntl[47] = 1;  // small branches of the tree side by side
         }
     }
     ~Data() { run(end); }
@@ -119,7 +120,7 @@ template <class Scalar>
 Ldlt<Scalar>::~Ldlt() = default;
 
 template <class Scalar>
-void Ldlt<Scalar>::factorise(int size, const std::vector<int>& start, const std::vector<int>& row,
+void Ldlt<Scalar>::factorise(int size, std::span<const int> start, std::span<const int> row,
                              std::vector<Scalar> value)
 {
     Data& d = *m_data;
@@ -214,7 +215,7 @@ template <class Scalar>
 struct RefinedLdlt<Scalar>::Data
 {
     int size = 0;
-    std::vector<int> start, row;
+    std::span<const int> start, row;
     std::vector<Scalar> value;
     std::unique_ptr<Ldlt<Single<Scalar>>> rough = std::make_unique<Ldlt<Single<Scalar>>>();
     std::unique_ptr<Ldlt<Scalar>> full;  ///< once the rough one does not do
@@ -290,8 +291,8 @@ template <class Scalar>
 RefinedLdlt<Scalar>::~RefinedLdlt() = default;
 
 template <class Scalar>
-void RefinedLdlt<Scalar>::factorise(int size, const std::vector<int>& start,
-                                    const std::vector<int>& row, std::vector<Scalar> value)
+void RefinedLdlt<Scalar>::factorise(int size, std::span<const int> start, std::span<const int> row,
+                                    std::vector<Scalar> value)
 {
     Data& d = *m_data;
     d.size = size;

@@ -5,6 +5,7 @@
 
 #include <complex>
 #include <memory>
+#include <span>
 #include <vector>
 
 namespace yh::fem {
@@ -23,7 +24,7 @@ public:
     /// its analysis.
     /// @param value  shape (entries)
     /// @throws Error: singular, or out of memory (with an estimate)
-    void factorise(int size, const std::vector<int>& start, const std::vector<int>& row,
+    void factorise(int size, std::span<const int> start, std::span<const int> row,
                    std::vector<Scalar> value);
     /// @param[in,out] columns  right-hand sides, then solutions; shape (count, size)
     void solve(std::vector<Scalar>& columns, int count);
@@ -56,8 +57,8 @@ public:
     ~RefinedLdlt();
     RefinedLdlt(const RefinedLdlt&) = delete;
     RefinedLdlt& operator=(const RefinedLdlt&) = delete;
-    /// As of Ldlt.
-    void factorise(int size, const std::vector<int>& start, const std::vector<int>& row,
+    /// As of Ldlt; what start and row point at must stay until after the last solution.
+    void factorise(int size, std::span<const int> start, std::span<const int> row,
                    std::vector<Scalar> value);
     void solve(std::vector<Scalar>& columns, int count);
 
