@@ -255,7 +255,14 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
                    true},
                   {tr("lumped port here"), "lumped port", "on", {}, {}, true},
                   {tr("magnetic wall here"), "magnetic wall", "on", {}, {}, true},
-                  {tr("electric wall here"), "electric wall", "on", {}, {}, true}};
+                  {tr("electric wall here"), "electric wall", "on", {}, {}, true},
+                  {tr("absorbing wall here"), "absorbing wall", "on", {}, {}, true},
+                  {tr("resistive sheet here …"),
+                   "resistive sheet",
+                   "on",
+                   {{"resistance", "50 ohm"}},
+                   "resistance",
+                   true}};
     if (field == sheet::FieldKind::transport)
         offers = {
             {tr("contact here …"), "contact", "on", {{"voltage", "1 V"}}, "voltage", true},

@@ -90,6 +90,14 @@ struct WavePort
     double whole = 1;           ///< impedance of the whole line over that of the modelled part
 };
 
+/// A film that is thin against its skin depth: H along it jumps by E along it over the resistance.
+struct ResistiveSheet
+{
+    int line = -1;
+    std::vector<int> sides;  ///< of the partition
+    double resistance = 0;   ///< ohm a square; 0: that of the wave in the medium, an absorbing wall
+};
+
 /// K, at which properties are taken where nothing heats.
 inline constexpr double roomTemperature = 293.15;
 
@@ -132,6 +140,7 @@ struct WaveProblem
     std::vector<int> sides;
     std::vector<MetalWall> walls;
     std::vector<WavePort> ports;
+    std::vector<ResistiveSheet> sheets;
     std::vector<PointDipole> dipoles;
     std::vector<PlaneWave> planeWaves;
     AbsorbingShell shell;

@@ -53,7 +53,8 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
             m_lossWalls.push_back(int(w));
     for (const int f : problem.activePieces)
         m_isLossy = m_isLossy || problem.loss[size_t(f)] > 0 || problem.sigma[size_t(f)] > 0;
-    m_isComplex = m_isLossy || problem.shell.present || !problem.dispersive.empty();
+    m_isComplex = m_isLossy || problem.shell.present || !problem.dispersive.empty() ||
+                  !problem.sheets.empty();
     findLitPlaces();
     m_parts = {curl, mass};
     if (m_isLossy)
@@ -67,6 +68,10 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
         m_counters.assembleSeconds += base::seconds() - start2;
         for (auto* list : {&m_parts, &m_wallParts})
             list->insert(list->end(), {slantLinear, slantSquare});
+    }
+    if (!problem.sheets.empty()) {
+        findSheets();
+        m_parts.push_back(resistive);
     }
     m_fixedParts = m_parts.size();
     findRunning();
@@ -114,6 +119,8 @@ Complex WaveDrivenSolver::factor(size_t part, double f) const
             return {0, -k * k};
         case slantLinear:
             return k;
+        case resistive:
+            return {0, k};
         default:
             return k * k;
     }
@@ -152,6 +159,8 @@ const fem::ElementMatrices& WaveDrivenSolver::elementsOf(Part part) const
             return m_slant.linear;
         case slantSquare:
             return m_slant.square;
+        case resistive:
+            return m_sheets;
         default:
             return hasShare(part) ? m_running[size_t(part - partCount)].elements.mass
                                   : m_elements.mass;
@@ -513,6 +522,8 @@ WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const 
     for (size_t g = 0; g < m_running.size(); ++g)
         t.media -=
             0.5 * omega * eps0 * excess(m_running[g], f).imag() * form(m.reduced[partCount + g]);
+    if (!m_problem.sheets.empty())
+        t.walls = 0.5 * form(m.reduced[resistive]) / (mu0 * c0);
     if (m_lossWalls.empty())
         return t;
     // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).
@@ -524,7 +535,7 @@ WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const 
         form(wallForm(m, f)) -
         2 * ((jw * J).adjoint() * (crossed.transpose().cast<Complex>() * y))(0).real() +
         std::norm(jw) * (J.adjoint() * (self.cast<Complex>() * J))(0).real();
-    t.walls = 0.5 * m_problem.walls[size_t(m_lossWalls[0])].resistance(f) * square / std::norm(jw);
+    t.walls += 0.5 * m_problem.walls[size_t(m_lossWalls[0])].resistance(f) * square / std::norm(jw);
     return t;
 }
 

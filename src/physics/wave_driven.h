@@ -205,6 +205,7 @@ private:
         absorbMass,
         slantLinear,
         slantSquare,
+        resistive,
         partCount  ///< beyond it: the mass of one of m_running each
     };
     /// A dispersive medium at one of the temperatures between which it is interpolated.
@@ -229,6 +230,8 @@ private:
     {
         return m_temperature ? m_temperature(cell, xi) : roomTemperature;
     }
+    /// Films and absorbing walls.
+    void findSheets();
     /// What the walls add, times -wallShare().
     [[nodiscard]] Eigen::MatrixXd wallForm(const Model& m, double frequency) const;
     /// Drives of the walls against the basis; by load.
@@ -372,6 +375,7 @@ private:
     fem::EdgeSpace m_space;
     fem::EdgeElements m_elements, m_absorbing;
     fem::SlantElements m_slant;
+    fem::ElementMatrices m_sheets;  ///< eta0 over the resistance times products along sheets
     std::vector<Part> m_parts;      ///< those that are assembled
     std::vector<Part> m_wallParts;  ///< of these, the ones that rows of walls are made of
     size_t m_fixedParts = 0;        ///< of these, the ones before m_running

@@ -81,9 +81,10 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     m_next.reset();
     m_nextEta.clear();
     const int p = order();
-    // Too many of the new functions answer to a point at once to be taken alone.
+    // Too many of the new functions answer to a point at once to be taken alone; and their rows do
+    // not hold films or waves at an angle.
     if (m_onlyShown || m_mesh.dimension != 3 || p >= fem::highestEdgeOrder ||
-        !m_problem.dipoles.empty() || m_problem.isSlanted())
+        !m_problem.dipoles.empty() || m_problem.isSlanted() || !m_problem.sheets.empty())
         return;
     const double start = base::seconds();
     const Model& model = m_models.back();

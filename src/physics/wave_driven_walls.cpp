@@ -3,6 +3,7 @@
 // GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
 // (its bug 105593).
 #pragma GCC diagnostic ignored "-Wuninitialized"
+#include "physics/constants.h"
 #include "physics/wave_driven.h"
 
 #include <algorithm>
@@ -171,6 +172,47 @@ void WaveDrivenSolver::findTouches(int order, const std::vector<std::vector<int>
         }
         for (auto& [place, share] : w.portShare[p])
             share /= count[place];
+    }
+}
+
+void WaveDrivenSolver::findSheets()
+{
+    const int order = m_space.order(), n = m_space.localCount(order);
+    m_sheets.local = n;
+    m_sheets.stride = size_t(n * (n + 1) / 2);
+    m_sheets.block.assign(size_t(m_mesh.cellCount()), 0);
+    m_sheets.entries.assign(m_sheets.stride, 0.0);
+    std::vector<int> number(static_cast<size_t>(n));
+    for (const ResistiveSheet& sheet : m_problem.sheets) {
+        std::vector<int> sides;
+        for (int s = 0; s < m_mesh.sideCount(); ++s)
+            if (std::find(sheet.sides.begin(), sheet.sides.end(), m_mesh.sideTag[size_t(s)]) !=
+                sheet.sides.end())
+                sides.push_back(s);
+        for (const auto& own : fem::sideMass(m_space, order, sides, m_problem.measure)) {
+            const int t = cellBeside(own.side);
+            const auto piece = size_t(m_mesh.piece[size_t(t)]);
+            const double admittance = sheet.resistance > 0
+                                          ? mu0 * c0 / sheet.resistance
+                                          : std::sqrt(m_problem.eps[piece].constant.xx *
+                                                      m_problem.inverseMu[piece].constant.xx);
+            int& block = m_sheets.block[size_t(t)];
+            if (block == 0) {
+                block = int(m_sheets.entries.size() / m_sheets.stride);
+                m_sheets.entries.resize(m_sheets.entries.size() + m_sheets.stride, 0.0);
+            }
+            double* to = &m_sheets.entries[size_t(block) * m_sheets.stride];
+            m_space.local(t, order, number.data());
+            const size_t count = own.number.size();
+            std::vector<int> place;
+            for (const int i : own.number)
+                place.push_back(int(std::find(number.begin(), number.end(), i) - number.begin()));
+            for (size_t i = 0; i < count; ++i)
+                for (size_t j = 0; j < count; ++j)
+                    if (place[i] <= place[j])
+                        to[m_sheets.at(place[i], place[j])] +=
+                            admittance * own.value[i * count + j];
+        }
     }
 }
 

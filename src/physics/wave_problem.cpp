@@ -47,6 +47,7 @@ public:
         surfaces();
         symmetry();
         stated();
+        sheets();
         guide();
         openSpace();
         periodicPairs();
@@ -398,6 +399,42 @@ private:
                 if (where.cut < 0)
                     o.sides[size_t(side)] = kind;
             }
+        }
+    }
+    void sheets()
+    {
+        auto& o = *m_out;
+        for (const Line& l : m_model.document().lines) {
+            if (l.kind != "resistive sheet" && l.kind != "absorbing wall")
+                continue;
+            ResistiveSheet sheet;
+            sheet.line = l.id;
+            const bool absorbs = l.kind == "absorbing wall";
+            if (!absorbs)
+                sheet.resistance = m_model.number(l, "resistance");
+            if (!m_model.document().first("band"))
+                fault(6255, l, {},
+                      "films and absorbing walls serve waves over a band; resonances and modes of "
+                      "guides do not know them yet");
+            const shape::Selection s = resolve(l);
+            if (!s.pieces.empty())
+                fault(6202, l, "on",
+                      "'" + l.get("on") + "' picks regions; a wall lies on sides, such as " +
+                          l.get("on") + ".top or outer of " + l.get("on"));
+            for (const int side : s.sides) {
+                const int fields = fieldsAt(side);
+                if (m_p.sides()[size_t(side)].cut >= 0)
+                    continue;  // symmetry is stronger
+                if (fields == 0)
+                    fault(6256, l, "on", "no field reaches '" + l.get("on") + "'");
+                else if (absorbs && fields > 1)
+                    fault(6256, l, "on",
+                          "an absorbing wall ends the field; '" + l.get("on") +
+                              "' has field on both of its sides");
+                sheet.sides.push_back(side);
+                o.sides[size_t(side)] = fields > 1 ? WaveProblem::open : WaveProblem::magnetic;
+            }
+            o.sheets.push_back(std::move(sheet));
         }
     }
     void periodicPairs()

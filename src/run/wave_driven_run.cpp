@@ -210,8 +210,7 @@ private:
                                       " and is sent back there; let more modes count"
                                 : "port " + port.name + " leaves out order " + order +
                                       " and those above, which fall by e within " +
-                                      base::format(-1 / beta.imag(), dim::length, 3) +
-                                      "; the port should lie farther off than that",
+                                      base::format(-1 / beta.imag(), dim::length, 3),
                         port.line,
                         {}});
     }

@@ -292,6 +292,12 @@ std::unique_ptr<Problem> defineWaveRun(const sheet::Model& model, const shape::P
     });
     if (problem->guideModes > 0)
         return guideRun(std::move(problem));
+    if (heats)
+        for (const auto& [kind, what] :
+             {std::pair{"periodic pair", "between periodic sides heat is not followed yet"},
+              {"resistive sheet", "what a film takes does not heat yet; draw it as a region"}})
+            if (const Line* l = model.document().first(kind))
+                faults.push_back({7084, {l->id, {}, -1}, what, false});
     if (problem->points > 0 && heats)
         return defineHeatingRun(model, partition, std::move(problem), faults);
     if (problem->points > 0)

@@ -276,6 +276,27 @@ void addWave(std::vector<Kind>& k)
                  {placeField("on", "on", "faces that end the field")},
                  "magnetic wall on chamber.top",
                  "The magnetic field has no part along it."});
+    k.push_back({"resistive sheet",
+                 "waves",
+                 "resistive sheet",
+                 {{.key = "resistance",
+                   .type = T::quantity,
+                   .dimension = dim::resistance,
+                   .required = true,
+                   .range = Range::positive,
+                   .suffix = "a square",
+                   .help = "of a square of it, between two opposite edges"},
+                  placeField("on", "on", "faces or sheets with field on one side or both")},
+                 "resistive sheet 50 ohm a square on film",
+                 "A film that is thin against its skin depth. Where the field ends at it, nothing "
+                 "lies behind."});
+    k.push_back({"absorbing wall",
+                 "waves",
+                 "absorbing wall",
+                 {placeField("on", "on", "faces that end the field")},
+                 "absorbing wall on chamber.top",
+                 "Takes a wave that meets it straight; at an angle of 30 deg a share of 0.07 of it "
+                 "comes back, at 60 deg of 0.33. Open space takes waves from all directions."});
 }
 
 void addWaveAsks(std::vector<Kind>& k)

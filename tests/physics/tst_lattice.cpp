@@ -412,6 +412,80 @@ private slots:
         }
         QVERIFY(isGood(r, "power balance"));
     }
+    /// What does not go together is said at its line.
+    void wrongSheets_data()
+    {
+        QTest::addColumn<int>("fault");
+        for (const int fault : {6243, 6244, 6245, 6249, 6250, 6251, 6252, 6253, 7083})
+            QTest::addRow("%d", fault) << fault;
+    }
+    void wrongSheets()
+    {
+        QFETCH(int, fault);
+        Document d = layers(false, fault == 6251 ? 0.3 : 0, 0, 1, 0);
+        scattering(d, "A", 1, "B", fault == 7083 ? 2 : 1);
+        switch (fault) {
+            case 6243:
+                d.set(d.first("periodic pair")->id, "to", "cell.top");
+                break;
+            case 6244:
+                d.add("open space", {});
+                break;
+            case 6245:
+                for (const char* kind : {"scattering", "port", "port", "band"})
+                    d.remove(d.first(kind)->id);
+                d.add("modes", {{"count", "2"}});
+                d.add("resonance", {{"mode", "1"}});
+                break;
+            case 6249:
+                d.add("incidence", {{"angle", "95 deg"}});
+                break;
+            case 6250:
+                d.add("incidence", {{"angle", "20 deg"}});
+                d.remove(d.first("periodic pair")->id);
+                break;
+            case 6252:
+                d.add("incidence", {{"angle", "20 deg"}});
+                d.add("point dipole", {{"name", "D"}, {"at", "0, 1 mm"}, {"along", "x"}});
+                break;
+            case 6253:
+                d.add("incidence", {{"angle", "20 deg"}});
+                d.set(d.first("material")->id, "eps", "1 + f/1 THz");
+                break;
+            default:
+                d.add("incidence", {{"angle", "20 deg"}});
+        }
+        QVERIFY(isRefused(d, fault));
+    }
+    /// What only shows on the mesh.
+    void wrongPorts()
+    {
+        // One side of the port ends at a wall.
+        Document d = layers(true, 0.3, 0, 1, 0);
+        scattering(d, "A", 1, "A", 1);
+        d.remove(d.ofKind("periodic pair")[1]->id);
+        QVERIFY(isUnsolvable(d, 6246));
+        // Its plane is not that of the pairs.
+        Document across = layers(false, 0.3, 0, 1, 0);
+        across.set(across.first("periodic pair")->id, "on", "cell.top");
+        across.set(across.first("periodic pair")->id, "to", "cell.bottom");
+        across.set(across.ofKind("port")[0]->id, "on", "cell.left and slab.left");
+        across.set(across.ofKind("port")[1]->id, "on", "cell.right and slab.right");
+        scattering(across, "A", 1, "A", 1);
+        QVERIFY(isUnsolvable(across, 6248));
+    }
+    /// Orders that travel and are left out would come back from the port: that is said.
+    void leftOut()
+    {
+        Document d = bars(1, k * 0.024 * std::sin(20 * pi / 180), 1);
+        scattering(d, "A", 1, "A", 1, "2 %");
+        const auto r = solved(d);
+        bool said = false;
+        for (const auto& c : r.report.checks)
+            said = said || (c.id == "orders" && c.state == run::Check::State::warning &&
+                            c.text.find("order -1") != std::string::npos);
+        QVERIFY(said);
+    }
 };
 
 QTEST_GUILESS_MAIN(TestLattice)
