@@ -16,6 +16,7 @@
 #include <QTableWidget>
 #include <QVBoxLayout>
 #include <cmath>
+#include <limits>
 
 using namespace Qt::Literals::StringLiterals;
 
@@ -199,15 +200,46 @@ void Drawer::showCurve(int index)
     m_plot->rescaleAxes();
     for (QCPAxis* a : {m_plot->xAxis, m_plot->yAxis})
         a->scaleRange(1.12, a->range().center());
+    placeLegend(c);
     m_plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void Drawer::placeLegend(const CurveView& c)
+{
+    // In the corner where it covers least of the curves.
+    const QCPRange across = m_plot->xAxis->range(), up = m_plot->yAxis->range();
+    constexpr double wide = 0.55, high = 0.35;
+    auto covered = [&](bool right, bool top) {
+        int count = 0;
+        auto look = [&](const std::vector<double>& y) {
+            for (size_t i = 0; i < y.size() && i < c.x.size(); ++i) {
+                const double u = (c.x[i] - across.lower) / across.size(),
+                             v = (y[i] - up.lower) / up.size();
+                count += (right ? u > 1 - wide : u < wide) && (top ? v > 1 - high : v < high);
+            }
+        };
+        look(c.y);
+        for (const auto& other : c.more)
+            look(other.y);
+        return count;
+    };
+    Qt::Alignment best = Qt::AlignLeft | Qt::AlignBottom;
+    int least = std::numeric_limits<int>::max();
+    for (const bool top : {false, true})
+        for (const bool right : {false, true})
+            if (const int n = covered(right, top); n < least) {
+                least = n;
+                best = Qt::Alignment(right ? Qt::AlignRight : Qt::AlignLeft) |
+                       Qt::Alignment(top ? Qt::AlignTop : Qt::AlignBottom);
+            }
+    m_plot->axisRect()->insetLayout()->setInsetAlignment(0, best);
 }
 
 void Drawer::styleLegend()
 {
     const Theme& t = theme();
-    // One row along the bottom covers least.
+    // One row covers least.
     m_plot->legend->setFillOrder(QCPLayoutGrid::foColumnsFirst);
-    m_plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignLeft | Qt::AlignBottom);
     m_plot->legend->setFont(textFont(8.75));
     m_plot->legend->setTextColor(t.ink);
     m_plot->legend->setBrush(t.sheet);

@@ -77,6 +77,7 @@ private:
     void showCurve(int index);
     void showRound(const CurveView& view);
     void styleLegend();
+    void placeLegend(const CurveView& view);
     /// Puts a line at a place of the plot, with the values of all curves there.
     void mark(double x);
     void showTable(int index);
