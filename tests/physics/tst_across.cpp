@@ -1,6 +1,7 @@
 // Fields that point across a drawing, round its axis, or turn with the angle: resonances, guides,
 // currents and scattering against closed forms.
 #include "solved.h"
+#include "waves.h"
 
 #include <cmath>
 #include <complex>
@@ -8,22 +9,23 @@
 
 using namespace yh;
 using sheet::Document;
+using test::c0;
+using test::eps0;
 using test::errorOf;
+using test::eta;
 using test::isGood;
 using test::isRefused;
+using test::mm;
+using test::mu0;
+using test::pi;
 using test::solved;
 using test::valueOf;
 
 namespace {
 
 using Complex = std::complex<double>;
-constexpr double pi = 3.14159265358979323846, c0 = 299792458.0, mu0 = 1.25663706212e-6,
-                 eps0 = 8.8541878128e-12, eta = 376.730313668, sigma = 5.8e7;
+constexpr double sigma = 5.8e7;
 
-std::string mm(double m)
-{
-    return std::to_string(m * 1e3) + " mm";
-}
 double surfaceResistance(double f)
 {
     return std::sqrt(pi * f * mu0 / sigma);
@@ -509,8 +511,7 @@ private slots:
             {{"on", "cell.left"}, {"to", "cell.right"}, {"phase", std::to_string(phase) + " deg"}});
         d.add("modes", {{"count", "4"}, {"from", "5 GHz"}});
         for (int k = 1; k <= 4; ++k)
-            d.add("resonance",
-                  {{"mode", std::to_string(k)}, {"within", solid ? "1 %" : "0.01 %"}});
+            d.add("resonance", {{"mode", std::to_string(k)}, {"within", solid ? "1 %" : "0.01 %"}});
         std::vector<double> exact;
         for (int m = -3; m <= 3; ++m)
             for (int p = 0; p < 4; ++p)

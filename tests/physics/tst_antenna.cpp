@@ -1,6 +1,7 @@
 // Waves in open space: dipoles, antennas and their far fields against closed forms.
 #include "physics/far_field.h"
 #include "solved.h"
+#include "waves.h"
 
 #include <QFile>
 #include <QTemporaryDir>
@@ -10,15 +11,16 @@
 
 using namespace yh;
 using sheet::Document;
+using test::c0;
 using test::errorOf;
+using test::eta;
 using test::isGood;
 using test::isRefused;
+using test::pi;
 using test::solved;
 using test::valueOf;
 
 namespace {
-
-constexpr double pi = 3.14159265358979323846, c0 = 299792458.0, eta = 376.730313668;
 
 /// A dipole of 1 mA m on the axis of a ball of air, from 0.5 to 1.5 GHz.
 Document dipole(const std::string& at, const std::string& distance)

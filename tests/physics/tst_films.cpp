@@ -1,20 +1,23 @@
 // Resistive films and absorbing walls in driven waves.
 #include "solved.h"
+#include "waves.h"
 
 #include <cmath>
 #include <complex>
 
 using namespace yh;
 using sheet::Document;
+using test::c0;
+using test::eta;
 using test::isGood;
 using test::isRefused;
+using test::pi;
 using test::solved;
 using test::valueOf;
 
 namespace {
 
 using Complex = std::complex<double>;
-constexpr double pi = 3.14159265358979323846, c0 = 299792458.0, eta = 376.730313668;
 
 /// A plate line of 60 mm, or the same as a solid between electric and magnetic walls.
 Document line(bool solid)

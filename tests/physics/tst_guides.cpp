@@ -1,19 +1,19 @@
 // Modes of endless guides of several media against their exact equations.
 #include "solved.h"
+#include "waves.h"
 
 #include <QtTest/QtTest>
 
 #include <functional>
 
 using namespace yh;
+using test::c0;
+using test::mu0;
+using test::pi;
 using namespace yh::test;
 using sheet::Document;
 
 namespace {
-
-constexpr double pi = 3.14159265358979323846;
-constexpr double c0 = 299792458.0;
-constexpr double mu0 = 1.25663706212e-6;
 
 /// Root of a function that changes its sign between a and b.
 double rootOf(const std::function<double(double)>& f, double a, double b)

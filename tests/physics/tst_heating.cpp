@@ -1,19 +1,21 @@
 // Microwave heating: power against S-parameters, temperatures against closed forms.
 #include "solved.h"
+#include "waves.h"
 
 #include <cmath>
 
 using namespace yh;
 using sheet::Document;
+using test::eps0;
+using test::eta;
 using test::isGood;
 using test::isRefused;
 using test::isUnsolvable;
+using test::pi;
 using test::solved;
 using test::valueOf;
 
 namespace {
-
-constexpr double pi = 3.14159265358979323846, eps0 = 8.8541878128e-12, eta = 376.730313668;
 
 /// A plate line of 4 mm by 20 mm, 40 mm long, driven with 50 W, with a bead of 9 mm in it.
 Document plateLine(const std::string& eps, const std::string& loss)

@@ -1,5 +1,6 @@
 // Driven waves between periodic sides: layers at a slant, gratings, meshes of strips, metal.
 #include "solved.h"
+#include "waves.h"
 
 #include <Eigen/Dense>
 
@@ -9,26 +10,23 @@
 
 using namespace yh;
 using sheet::Document;
+using test::c0;
 using test::errorOf;
+using test::eta;
 using test::isGood;
 using test::isRefused;
 using test::isUnsolvable;
+using test::mu0;
+using test::number;
+using test::pi;
 using test::solved;
 using test::valueOf;
 
 namespace {
 
 using Complex = std::complex<double>;
-constexpr double pi = 3.14159265358979323846, c0 = 299792458.0, mu0 = 1.25663706212e-6,
-                 eta = 376.730313668;
 constexpr Complex j(0, 1);
 
-std::string number(double v)
-{
-    char text[32];
-    std::snprintf(text, sizeof text, "%.15g", v);
-    return text;
-}
 std::string rad(double v)
 {
     return number(v) + " rad";

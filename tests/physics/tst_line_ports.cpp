@@ -1,5 +1,6 @@
 // Ports of drawings that have several modes or lie on several media.
 #include "solved.h"
+#include "waves.h"
 
 #include <cmath>
 #include <complex>
@@ -7,20 +8,16 @@
 
 using namespace yh;
 using sheet::Document;
+using test::c0;
+using test::eta;
 using test::isGood;
+using test::mm;
+using test::pi;
 using test::solved;
 using test::valueOf;
 
 namespace {
 
-constexpr double pi = 3.14159265358979323846, c0 = 299792458.0, eta = 376.730313668;
-
-std::string mm(double m)
-{
-    char text[32];
-    std::snprintf(text, sizeof text, "%.12g mm", m * 1e3);
-    return text;
-}
 /// A root of a function between two places of which it changes sign.
 double root(const std::function<double(double)>& f, double low, double high)
 {

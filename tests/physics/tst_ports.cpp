@@ -1,6 +1,7 @@
 // Waves through ports: S-parameters, guides and lines against closed forms, symmetry, messages.
 #include "run/touchstone.h"
 #include "solved.h"
+#include "waves.h"
 
 #include <QFile>
 #include <QTemporaryDir>
@@ -13,16 +14,18 @@
 
 using namespace yh;
 using sheet::Document;
+using test::c0;
 using test::errorOf;
+using test::eta;
 using test::isRefused;
+using test::mu0;
+using test::pi;
 using test::solved;
 using test::valueOf;
 
 namespace {
 
 using Complex = std::complex<double>;
-constexpr double pi = 3.14159265358979323846, c0 = 299792458.0, mu0 = 1.25663706212e-6,
-                 eta = 376.730313668;
 
 /// A rectangular guide of 22.86 mm by 10.16 mm, 40 mm long, with air in it.
 Document guide(double low, double high)

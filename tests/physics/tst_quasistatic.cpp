@@ -1,5 +1,6 @@
 // Slowly alternating fields against closed forms.
 #include "solved.h"
+#include "waves.h"
 
 #include <complex>
 #include <map>
@@ -7,12 +8,13 @@
 using namespace yh;
 using sheet::Document;
 using test::balanced;
+using test::eps0;
+using test::pi;
 using test::solved;
 using test::valueOf;
 
 namespace {
 
-constexpr double pi = 3.14159265358979323846, eps0 = 8.8541878128e-12;
 /// The medium of most tests here, at 10 kHz: sigma + j omega eps, S/m.
 const std::complex<double> medium(1e-5, 2 * pi * 1e4 * 10 * eps0);
 

@@ -1,6 +1,7 @@
 // Plane waves that meet a device: cross-sections and patterns against the series of spheres and
 // cylinders.
 #include "solved.h"
+#include "waves.h"
 
 #include <QFile>
 #include <QTemporaryDir>
@@ -11,16 +12,17 @@
 
 using namespace yh;
 using sheet::Document;
+using test::c0;
 using test::errorOf;
 using test::isGood;
 using test::isRefused;
+using test::pi;
 using test::solved;
 using test::valueOf;
 
 namespace {
 
 using Complex = std::complex<double>;
-constexpr double pi = 3.14159265358979323846, c0 = 299792458.0;
 
 /// Areas over that of the section, or widths over the diameter.
 struct Efficiency

@@ -1,5 +1,6 @@
 // Resonances against closed forms: frequencies, quality factors, symmetry, messages.
 #include "solved.h"
+#include "waves.h"
 
 #include <algorithm>
 #include <functional>
@@ -7,20 +8,19 @@
 
 using namespace yh;
 using sheet::Document;
+using test::c0;
 using test::errorOf;
+using test::eta;
+using test::mm;
+using test::mu0;
+using test::pi;
 using test::solved;
 using test::valueOf;
 
 namespace {
 
-constexpr double pi = 3.14159265358979323846, c0 = 299792458.0, mu0 = 1.25663706212e-6,
-                 eta = 376.730313668;
 constexpr double sigma = 5.8e7;  // S/m, of all walls here
 
-std::string mm(double m)
-{
-    return std::to_string(m * 1e3) + " mm";
-}
 double surfaceResistance(double f)
 {
     return std::sqrt(pi * f * mu0 / sigma);
