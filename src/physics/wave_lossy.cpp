@@ -1,4 +1,6 @@
-// Resonances with much loss in their media: complex eigenvalues near those without loss.
+// Resonances with much loss in their media, or with media that run with the frequency: complex
+// frequencies near those of the reference without loss, where x . A(omega) x vanishes, by inverse
+// iteration. Source: Lancaster, Numer. Math. 8 (1966) 68 (from memory).
 #include "base/clock.h"
 #include "fem/ldlt.h"
 #include "physics/constants.h"
@@ -23,6 +25,16 @@ Complex product(const Vector& x, const Vector& y)
     return sum;
 }
 
+/// Relative permittivity at a complex frequency and its slope by omega, from the value and slope at
+/// the real one.
+std::pair<Complex, Complex> permittivity(const WaveProblem::Dispersive& d, Complex omega)
+{
+    const double f = omega.real() / (2 * pi), step = 1e-5 * f;
+    auto at = [&d](double where) { return d.eps(where, roomTemperature); };
+    const Complex slope = (at(f + step) - at(f - step)) / (2 * step) / (2 * pi);
+    return {at(f) + Complex(0, omega.imag()) * slope, slope};
+}
+
 }  // namespace
 
 std::vector<Complex> WaveModesSolver::lossyValues(const Solved& s)
@@ -35,70 +47,96 @@ std::vector<Complex> WaveModesSolver::lossyValues(const Solved& s)
     std::vector<double> conducting(m_problem.sigma.size());
     for (size_t f = 0; f < conducting.size(); ++f)
         conducting[f] = m_problem.sigma[f] / (eps0 * m_problem.eps[f].constant.xx);
-    const std::vector<fem::Term> terms{{&m_elements.curl, {}},
-                                       {&m_elements.mass, {}},
-                                       {&m_elements.mass, m_problem.loss},
-                                       {&m_elements.mass, conducting}};
+    std::vector<fem::Term> terms{{&m_elements.curl, {}},
+                                 {&m_elements.mass, {}},
+                                 {&m_elements.mass, m_problem.loss},
+                                 {&m_elements.mass, conducting}};
+    for (const auto& d : m_problem.dispersive) {
+        terms.push_back({&m_elements.mass, std::vector<double>(m_problem.eps.size(), 0.0)});
+        for (const int f : d.pieces)
+            terms.back().byPiece[size_t(f)] = 1;
+    }
     const auto family = fem::assemble(functions, terms, numbering);
-    const fem::SymmetricProduct plain(family, 0, 1), lossy(family, 2, 3);
-    std::vector<double> part(size_t(family.size)), a(part), b(part), c(part), d(part);
-    const auto n = part.size();
-    // K x and (M - j L(omega)) x, real and imaginary parts one after the other.
-    auto multiply = [&](const Vector& x, double omega, Vector& K, Vector& M) {
-        std::fill(K.begin(), K.end(), Complex());
-        std::fill(M.begin(), M.end(), Complex());
-        for (const bool real : {true, false}) {
-            const Complex unit = real ? Complex(1) : Complex(0, 1);
-            for (size_t i = 0; i < n; ++i)
-                part[i] = real ? x[i].real() : x[i].imag();
-            plain.multiply(part, a, b);
-            lossy.multiply(part, c, d);
-            for (size_t i = 0; i < n; ++i) {
-                K[i] += unit * a[i];
-                M[i] += unit * Complex(b[i], -(c[i] + d[i] / omega));
-            }
+    const auto n = size_t(family.size);
+    // What belongs to the matrix of each term at a frequency: of the curls 1; the rest make up M.
+    auto weights = [&](Complex omega) {
+        std::vector<Complex> w{1, 1, Complex(0, -1), Complex(0, -1) / omega.real()};
+        for (const auto& d : m_problem.dispersive)
+            w.push_back(permittivity(d, omega).first / d.reference - 1.0);
+        return w;
+    };
+    std::vector<Vector> matrices;
+    for (const auto& values : family.value)
+        matrices.emplace_back(values.begin(), values.end());
+    auto multiply = [&](size_t term, const Vector& x) {
+        Vector y;
+        fem::multiplySymmetric<Complex>(family.start, family.row, matrices[term], x, y);
+        return y;
+    };
+    // omega with x . K x = (omega / c)^2 x . M(omega) x, by Newton's steps from a value near it.
+    auto quotient = [&](const Vector& x, Complex omega) {
+        std::vector<Complex> own;
+        for (size_t term = 0; term < terms.size(); ++term)
+            own.push_back(product(x, multiply(term, x)));
+        constexpr int most = 40;
+        for (int step = 0; step < most; ++step) {
+            const auto w = weights(omega);
+            Complex M, slope;
+            for (size_t term = 1; term < own.size(); ++term)
+                M += w[term] * own[term];
+            for (size_t d = 0; d < m_problem.dispersive.size(); ++d)
+                slope += permittivity(m_problem.dispersive[d], omega).second /
+                         m_problem.dispersive[d].reference * own[d + 4];
+            const Complex value = omega * omega * M - c0 * c0 * own[0],
+                          change = value / (2.0 * omega * M + omega * omega * slope);
+            omega -= change;
+            if (std::abs(change) < 1e-14 * std::abs(omega))
+                break;
         }
+        return omega;
     };
     std::vector<Complex> values;
-    Vector x(n), K(n), M(n);
+    Vector x(n);
     for (size_t k = 0; k < std::min(s.k2.size(), size_t(m_problem.modes)); ++k) {
         for (size_t i = 0; i < n; ++i)
             x[i] = s.field[k][size_t(numbering.function[i])];
-        double omega = c0 * std::sqrt(s.k2[k]);
-        multiply(x, omega, K, M);
-        Complex value = product(x, K) / product(x, M);
+        Complex omega = quotient(x, c0 * std::sqrt(s.k2[k]));
         fem::Ldlt<Complex> factor;
-        Complex shift;
-        constexpr int most = 12;
+        constexpr int most = 28, renewed = 7;
         constexpr double settled = 1e-11;
         for (int round = 0; round < most; ++round) {
-            // What conducts loses by the frequency, which moves.
-            omega = c0 * std::sqrt(value).real();
             // With the shift brought up once the rest converges to rounding in a few steps.
-            if (round % 7 == 0) {
+            if (round % renewed == 0) {
                 constexpr double beside = 1e-4;
-                shift = value * (1 - beside);
+                const auto w = weights(omega);
+                const Complex shift = omega * omega / (c0 * c0) * (1 - beside);
                 Vector entries(family.row.size());
-                for (size_t i = 0; i < entries.size(); ++i)
-                    entries[i] = family.value[0][i] -
-                                 shift * Complex(family.value[1][i], -(family.value[2][i] +
-                                                                       family.value[3][i] / omega));
+                for (size_t term = 0; term < terms.size(); ++term)
+                    for (size_t i = 0; i < entries.size(); ++i)
+                        entries[i] +=
+                            (term == 0 ? Complex(1) : -shift * w[term]) * matrices[term][i];
                 factor.factorise(family.size, family.start, family.row, entries);
             }
-            multiply(x, omega, K, M);
-            x = M;
+            const auto w = weights(omega);
+            Vector M(n);
+            for (size_t term = 1; term < terms.size(); ++term) {
+                const auto part = multiply(term, x);
+                for (size_t i = 0; i < n; ++i)
+                    M[i] += w[term] * part[i];
+            }
+            x = std::move(M);
             factor.solve(x, 1);
             double size = 0;
             for (const Complex& v : x)
                 size = std::max(size, std::abs(v));
             for (Complex& v : x)
                 v /= size;
-            multiply(x, omega, K, M);
-            const Complex before = value;
-            value = product(x, K) / product(x, M);
-            if (std::abs(value / before - 1.0) < settled)
+            const Complex before = omega;
+            omega = quotient(x, omega);
+            if (std::abs(omega / before - 1.0) < settled)
                 break;
         }
+        const Complex value = omega * omega / (c0 * c0);
         values.push_back(value);
     }
     m_counters.solveSeconds += base::seconds() - start;

@@ -75,7 +75,11 @@ double WaveProblem::portEps(const WavePort& guide, double frequency) const
 
 bool WaveProblem::takesPower(size_t piece) const
 {
-    return loss[piece] > 0 || sigma[piece] > 0 || dispersiveOf(int(piece));
+    if (loss[piece] > 0 || sigma[piece] > 0)
+        return true;
+    const Dispersive* d = dispersiveOf(int(piece));
+    const double f = high > 0 ? (low + high) / 2 : from;
+    return d && (d->warms || d->eps(f, roomTemperature).imag() != 0);
 }
 
 int WaveProblem::dipoleOf(const std::string& name) const

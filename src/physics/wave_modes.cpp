@@ -84,7 +84,7 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
     follow();
     // Perturbation errs by the square of 1/Q: this keeps well below what is asked of Q.
     constexpr double small = 0.01;
-    bool lossy = false;
+    bool lossy = !m_problem.dispersive.empty();
     for (int k = 0; k < m_problem.modes; ++k)
         lossy = lossy || losses(order(), k).media > small;
     for (Solved& s : m_solved)
@@ -232,12 +232,29 @@ WaveModesSolver::Losses WaveModesSolver::losses(int order, int mode) const
     // With integral of eps E^2 = 1 the stored energy is eps0 / 2, and H = curl E / (omega mu0 mu).
     // The media turn omega eps'' E^2 / 2 into heat, the walls R H^2 / 2.
     const Solved& s = at(order);
-    const double f = frequency(order, mode), omega = 2 * pi * f, stored = eps0 / 2;
+    const double f = frequency(order, mode), omega = 2 * pi * f;
+    double stored = eps0 / 2;
     Losses out;
     double heat = 0;
     const auto& currents = wallCurrents(s, mode);
     for (size_t w = 0; w < currents.size(); ++w)
         heat += 0.5 * m_problem.walls[w].resistance(f) * currents[w] / std::pow(omega * mu0, 2);
+    if (!m_problem.dispersive.empty()) {
+        // Half of the electric energy of a medium is eps + (omega / 2) d eps / d omega, half of all
+        // of it; Landau and Lifshitz, Electrodynamics of Continuous Media, section 80 (from
+        // memory).
+        const auto energy = energies(s, mode);
+        double kept = 0;
+        for (size_t t = 0; t < energy.size(); ++t) {
+            const auto* d = m_problem.dispersiveOf(m_mesh.piece[t]);
+            const double step = 1e-5 * f;
+            auto eps = [&](double at) { return d->eps(at, roomTemperature).real(); };
+            kept += energy[t] *
+                    (d ? (eps(f) + f * (eps(f + step) - eps(f - step)) / (4 * step)) / d->reference
+                       : 1.0);
+        }
+        stored *= kept;
+    }
     out.walls = heat / (omega * stored);
     if (!s.lossy.empty()) {
         const std::complex<double> k = std::sqrt(s.lossy[size_t(mode)]);

@@ -159,12 +159,23 @@ private:
         const auto& document = m_model.document();
         auto eps = [&d](double f) { return d.eps(f, roomTemperature); };
         const bool modes = document.first("modes") != nullptr;
-        if (modes && eps(1e9) != eps(1.5e9)) {
+        const bool runs = eps(1e9) != eps(1.5e9), follows = modes && runs;
+        if (follows && (document.first("open space") || document.first("periodic pair"))) {
             fault(6240, l, "eps",
-                  "resonances take constants: state ε and tan δ at the frequency looked for");
+                  "in open space and between periodic sides resonances take constants: state ε "
+                  "and tan δ at the frequency looked for");
             return;
         }
-        const double low = m_model.lowestFrequency().value_or(1e9),
+        const double from =
+            follows ? m_model.optionalNumber(*document.first("modes"), "from").value_or(0) : 0;
+        if (follows && !(from > 0)) {
+            fault(6257, *document.first("modes"), "from",
+                  "a medium runs with the frequency: state one a little below the first resonance "
+                  "wanted, from which the search begins",
+                  true);
+            return;
+        }
+        const double low = follows ? from : m_model.lowestFrequency().value_or(1e9),
                      high = document.first("band") ? m_model.number(*document.first("band"), "to")
                                                    : low;
         std::complex<double> at[3];
@@ -190,15 +201,24 @@ private:
         for (const auto& v : at)
             d.reference = std::max(d.reference, std::abs(v));
         const bool isFixed = modes || document.first("guide modes") != nullptr;
+        if (follows) {
+            d.reference = at[0].real();
+            if (!(d.reference > 0)) {
+                fault(6240, l, "eps",
+                      "resonances need a permittivity above zero at the frequency from which they "
+                      "are looked for");
+                return;
+            }
+        }
         for (const int f : d.pieces) {
             const auto k = size_t(f);
             o.sigma[k] = 0;
-            o.loss[k] = isFixed ? -at[0].imag() / at[0].real() : 0;
+            o.loss[k] = isFixed && !follows ? -at[0].imag() / at[0].real() : 0;
             o.eps[k].constant = fem::Tensor::isotropic(isFixed ? at[0].real() : d.reference);
             o.eps[k].at = nullptr;
             o.steepness[k] = steep;
         }
-        if (!isFixed)
+        if (!isFixed || follows)
             o.dispersive.push_back(std::move(d));
     }
     /// A number that may not depend on place here.

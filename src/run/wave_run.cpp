@@ -80,6 +80,14 @@ private:
                                     false});
                 return;
             }
+            if (!m_problem.dispersive.empty()) {
+                m_faults.push_back({7085,
+                                    {l.id, {}, -1},
+                                    "R/Q knows the energy of constant media only; state ε as a "
+                                    "number at the frequency of the mode",
+                                    false});
+                return;
+            }
             Ask a = beginAsk(m_model, l, dim::resistance, "R/Q of mode " + number);
             a.degree = 1;
             a.evaluate = [mode, from, to](Field& field, int order) {

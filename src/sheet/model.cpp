@@ -171,7 +171,7 @@ std::optional<double> Model::lowestFrequency() const
     if (band && fieldFaults(*band).empty())
         return number(*band, "from");
     if (const Line* modes = m_document.first("modes");
-        modes && !guide && m_document.first("open space") && fieldFaults(*modes).empty())
+        modes && !guide && fieldFaults(*modes).empty())
         return optionalNumber(*modes, "from");
     if (!guide || !fieldFaults(*guide).empty())
         return std::nullopt;
@@ -395,9 +395,12 @@ Faults Model::fieldFaults(const Line& line) const
                     break;
                 case FieldType::function: {
                     // What runs with the frequency may have any sign and losses of its own.
+                    constexpr double anyFrequency = 1e9;
                     if (const auto lowest = lowestFrequency();
-                        f.ofFrequency && lowest &&
-                        base::evaluateAs(Expression(t), f.dimension, scopeOf(*lowest, 300.0)).ok())
+                        f.ofFrequency && (lowest || m_document.first("modes")) &&
+                        base::evaluateAs(Expression(t), f.dimension,
+                                         scopeOf(lowest.value_or(anyFrequency), 300.0))
+                            .ok())
                         break;
                     // Positions are sampled off the axes, where 1/r and the like are finite.
                     const Evaluation e = base::evaluateAs(

@@ -13,6 +13,7 @@ using test::errorOf;
 using test::eta;
 using test::mm;
 using test::mu0;
+using test::number;
 using test::pi;
 using test::solved;
 using test::valueOf;
@@ -294,6 +295,8 @@ private Q_SLOTS:
     void wallsAreProposed();
     void muchLoss_data();
     void muchLoss();
+    void runningMedia();
+    void energyOfRunningMedia();
     void roughWallsLoseMore();
     void tunedByDielectric();
     void wallInsideTheField();
@@ -504,6 +507,77 @@ void TstWave::muchLoss()
              qPrintable(QString("%1 %2").arg(valueOf(r, "frequency")).arg(f)));
     QVERIFY2(std::abs(valueOf(r, "Q of") / Q - 1) < 1e-4,
              qPrintable(QString("%1 %2").arg(valueOf(r, "Q of")).arg(Q)));
+}
+
+// The same box with a layer that relaxes (Debye's law) or resonates (Lorentz's).
+void TstWave::runningMedia()
+{
+    using Complex = std::complex<double>;
+    constexpr Complex j(0, 1);
+    constexpr double t = 4e-3, h = 10e-3;
+    const double p2 = std::pow(pi / 30e-3, 2) + std::pow(pi / 20e-3, 2);
+    struct Law
+    {
+        const char* text;
+        std::function<Complex(Complex)> eps;
+    };
+    const Law laws[] = {
+        {"3 + 2/(1 + j*f/(150 GHz))", [&](Complex f) { return 3.0 + 2.0 / (1.0 + j * f / 150e9); }},
+        {"2 + 3/(1 - (f/(14 GHz))^2 + j*f/(400 GHz))",
+         [&](Complex f) { return 2.0 + 3.0 / (1.0 - f * f / (14e9 * 14e9) + j * f / 400e9); }}};
+    for (const Law& law : laws) {
+        auto equation = [&](Complex k) {
+            const Complex eps = law.eps(k * c0 / (2 * pi)), k1 = std::sqrt(k * k * eps - p2),
+                          k2 = std::sqrt(k * k - p2);
+            return k1 / eps * std::tan(k1 * t) + k2 * std::tan(k2 * (h - t));
+        };
+        Complex k = std::sqrt(p2 * (t / 5.0 + (h - t)) / h);
+        for (int i = 0; i < 60; ++i) {
+            const double step = 1e-6 * std::abs(k);
+            k -= equation(k) * 2.0 * step / (equation(k + step) - equation(k - step));
+        }
+        QVERIFY(std::abs(equation(k)) < 1e-6 * std::abs(k));
+        Document d = box(0.03, 0.02, 0.01, 1);
+        std::erase_if(d.lines, [](const auto& l) { return l.kind == "metal wall"; });
+        d.add("box", {{"name", "layer"},
+                      {"width", "30 mm"},
+                      {"length", "20 mm"},
+                      {"height", "4 mm"},
+                      {"at", "0, 0, 0"}});
+        d.add("material", {{"material", "gel"}, {"in", "layer"}, {"eps", law.text}});
+        d.set(d.first("modes")->id, "from", "5 GHz");
+        d.add("quality factor", {{"mode", "1"}, {"within", "0.1 %"}});
+        for (const char* plane : {"x = 0", "y = 0"})
+            d.add("mirror plane", {{"at", plane}, {"kind", "even"}});
+        const auto r = solved(d);
+        const double f = k.real() * c0 / (2 * pi), Q = k.real() / (2 * k.imag());
+        QVERIFY2(std::abs(valueOf(r, "frequency") / f - 1) < 1e-4,
+                 qPrintable(QString("%1 %2").arg(valueOf(r, "frequency")).arg(f)));
+        QVERIFY2(std::abs(valueOf(r, "Q of") / Q - 1) < 1e-3,
+                 qPrintable(QString("%1 %2").arg(valueOf(r, "Q of")).arg(Q)));
+    }
+}
+
+// A box filled with a medium that keeps more energy than its permittivity says: its walls take the
+// same, so that Q is larger by 1 + (f / 2 eps) d eps / df.
+void TstWave::energyOfRunningMedia()
+{
+    Document d = box(0.03, 0.02, 0.01, 1);
+    const double f = 6e9, eps = std::pow(c0 / f, 2) * (1 / (0.03 * 0.03) + 1 / (0.02 * 0.02)) / 4;
+    d.set(d.first("modes")->id, "from", "5 GHz");
+    change(d, "material", "eps", number(eps));
+    d.add("quality factor", {{"mode", "1"}, {"within", "0.1 %"}});
+    const double plain = valueOf(solved(d), "Q of mode 1");
+    change(d, "material", "eps", number(eps) + "*(f/(6 GHz))^0.8");
+    const auto r = solved(d);
+    QVERIFY(std::abs(valueOf(r, "frequency") / f - 1) < 1e-4);
+    QVERIFY2(std::abs(valueOf(r, "Q of mode 1") / plain - 1.4) < 2e-3,
+             qPrintable(QString::number(valueOf(r, "Q of mode 1") / plain)));
+    d.add("shunt impedance", {{"mode", "1"}, {"from", "0, 0, 0"}, {"to", "0, 0, 10 mm"}});
+    QVERIFY(test::isRefused(d, 7085));
+    d.remove(d.ofKind("shunt impedance")[0]->id);
+    d.set(d.first("modes")->id, "from", "");
+    QVERIFY(test::isRefused(d, 6257));
 }
 
 void TstWave::roughWallsLoseMore()
