@@ -1,5 +1,7 @@
 #include "physics/far_field.h"
 
+#include "physics/constants.h"
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -9,9 +11,7 @@ namespace yh::physics {
 namespace {
 
 using Complex = std::complex<double>;
-constexpr double pi = 3.14159265358979323846;
-constexpr double c0 = 299792458.0;                       // m/s, by definition
-constexpr double eta0 = 1.25663706212e-6 * 299792458.0;  // ohm, wave impedance of vacuum
+constexpr double eta0 = mu0 * c0;  // ohm, wave impedance of vacuum
 
 /// Degrees that a sphere of this size can send out: those beyond fall off faster than they radiate.
 int degreeFor(double kR)

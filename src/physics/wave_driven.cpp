@@ -247,17 +247,14 @@ WaveDrivenSolver::Shown WaveDrivenSolver::fieldOf(const Model& m, const Eigen::V
     const PeriodicFunctions& periodic = *basisOf(m).periodic;
     if (periodic.none())
         return {std::move(re), std::move(im)};
-    // c + j s of (c + j s, s - j c) / sqrt(2) is sqrt(2) times the first half.
-    const auto count = std::ptrdiff_t(periodic.count());
-    if (periodic.copies() == 2)
-        for (std::ptrdiff_t i = 0; i < count; ++i) {
-            const auto r = size_t(i), s = size_t(i + count);
-            re[r] *= std::sqrt(2);
-            im[r] *= std::sqrt(2);
-            re[s] = im[r];
-        }
-    else
+    if (periodic.copies() == 1)
         return {periodic.unfolded(re)[0], periodic.unfolded(im)[0]};
+    // The parts hold (c + j s, s - j c) / sqrt(2): the first half is the field meant.
+    const size_t count = periodic.count();
+    for (size_t i = 0; i < count; ++i) {
+        re[count + i] = std::sqrt(2) * im[i];
+        re[i] *= std::sqrt(2);
+    }
     return periodic.unfolded(re);
 }
 
