@@ -282,6 +282,11 @@ std::vector<int> cornerRanks(const mesh::Mesh& mesh)
     METIS_SetDefaultOptions(options);
     options[METIS_OPTION_SEED] = 1;
     options[METIS_OPTION_NUMBERING] = 0;
+    if (mesh.dimension == 3) {
+        // Factors of solids cost so much more than their order that trying several cuts pays.
+        options[METIS_OPTION_NSEPS] = 5;
+        options[METIS_OPTION_NITER] = 25;
+    }
     if (METIS_NodeND(&n, start.data(), neighbours.data(), nullptr, options, perm.data(),
                      rank.data()) != METIS_OK)
         throw base::Error(5001,
