@@ -40,6 +40,10 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
         const auto media = problem.absorbingMedia();
         m_absorbing = fem::edgeElements(m_space, media.inverseMu, media.eps, problem.measure, only);
     }
+    if (problem.isSlanted())
+        m_slant = fem::slantElements(m_space, problem.slant, problem.inverseMu);
+    if (!problem.sheets.empty())
+        findSheets();
     m_counters.assembleSeconds = base::seconds() - start;
     for (size_t p = 0; p < problem.ports.size(); ++p)
         for (int k = 0; k < problem.ports[p].modes; ++k)
@@ -63,16 +67,11 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
         m_parts.insert(m_parts.end(), {absorbCurl, absorbMass});
     m_wallParts = {curl, mass};
     if (problem.isSlanted()) {
-        const double start2 = base::seconds();
-        m_slant = fem::slantElements(m_space, problem.slant, problem.inverseMu);
-        m_counters.assembleSeconds += base::seconds() - start2;
         for (auto* list : {&m_parts, &m_wallParts})
             list->insert(list->end(), {slantLinear, slantSquare});
     }
-    if (!problem.sheets.empty()) {
-        findSheets();
+    if (!problem.sheets.empty())
         m_parts.push_back(resistive);
-    }
     m_fixedParts = m_parts.size();
     findRunning();
     m_quantities = {{"E", "electric field, in phase", "V/m", 3},

@@ -228,7 +228,9 @@ void WaveReader::incidence()
     const double angle = m_model.number(*l, "angle"), azimuth = m_model.number(*l, "azimuth");
     const bool solid = m_p.dimension() == 3;
     if (!(std::abs(angle) < pi / 2))
-        fault(6249, *l, "angle", "an angle of incidence lies between -90 deg and 90 deg");
+        fault(6249, *l, "angle",
+              "an angle of incidence lies between -90 deg and 90 deg; a number without a unit "
+              "is in radians");
     else if (azimuth != 0 && !solid)
         fault(6249, *l, "azimuth", "in a drawing waves travel in its plane, without an azimuth");
     else if (o.periodic.size() != (solid ? 2 : 1))

@@ -167,16 +167,18 @@ private:
         list.push_back(
             {"far field", off < near ? Check::State::good : Check::State::warning, text, -1, {}});
     }
+    [[nodiscard]] std::string orderOf(const PortMode& m) const
+    {
+        return std::to_string(m.space[0]) +
+               (m_problem->periodic.size() > 1 ? ", " + std::to_string(m.space[1]) : "");
+    }
     /// A plane wave of the space behind a port between periodic sides.
     void harmonic(const PortMode& m, const physics::WavePort& port, int mode, double cutoff,
                   std::vector<Check>& list) const
     {
-        std::string order = std::to_string(m.space[0]);
-        if (m_problem->periodic.size() > 1)
-            order += ", " + std::to_string(m.space[1]);
         std::string text = "port " + port.name + ", mode " + std::to_string(mode + 1) + ": " +
                            (m.kind == PortMode::Kind::te ? "TE" : "TM") + " plane wave of order " +
-                           order;
+                           orderOf(m);
         const double shown = m_problem->shown, eps = m_problem->portEps(port, shown),
                      cosine = m.beta(shown, eps, port.mu).real() * physics::c0 /
                               (2 * physics::pi * shown * std::sqrt(eps * port.mu));
@@ -199,9 +201,7 @@ private:
         const double high = m_problem->high;
         const PortMode m = physics::slowestLeftOut(*m_problem, port, s.mesh(), high);
         const auto beta = m.beta(high, m_problem->portEps(port, high), port.mu);
-        std::string order = std::to_string(m.space[0]);
-        if (m_problem->periodic.size() > 1)
-            order += ", " + std::to_string(m.space[1]);
+        const std::string order = orderOf(m);
         const bool travels = beta.real() > 0;
         list.push_back({"orders",
                         travels ? Check::State::warning : Check::State::note,

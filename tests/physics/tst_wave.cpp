@@ -49,6 +49,22 @@ Document box(double a, double b, double d, int modes)
     return cavity("solid", "box", {{"width", mm(a)}, {"length", mm(b)}, {"height", mm(d)}}, modes,
                   "0.01 %", false);
 }
+/// That of 30 mm by 20 mm by 10 mm without walls of metal, with a layer of 4 mm on its bottom.
+Document layered(const std::map<std::string, std::string>& material)
+{
+    Document d = box(0.03, 0.02, 0.01, 1);
+    std::erase_if(d.lines, [](const auto& l) { return l.kind == "metal wall"; });
+    d.add("box", {{"name", "layer"},
+                  {"width", "30 mm"},
+                  {"length", "20 mm"},
+                  {"height", "4 mm"},
+                  {"at", "0, 0, 0"}});
+    d.add("material", material);
+    d.add("quality factor", {{"mode", "1"}, {"within", "0.1 %"}});
+    for (const char* plane : {"x = 0", "y = 0"})
+        d.add("mirror plane", {{"at", plane}, {"kind", "even"}});
+    return d;
+}
 /// Writes a field of every line of a kind.
 void change(Document& d, const std::string& kind, const std::string& key, const std::string& text)
 {
@@ -486,21 +502,12 @@ void TstWave::muchLoss()
         k -= equation(k) / slope;
     }
     QVERIFY(std::abs(equation(k)) < 1e-6 * std::abs(k));
-    Document d = box(0.03, 0.02, 0.01, 1);
-    std::erase_if(d.lines, [](const auto& l) { return l.kind == "metal wall"; });
-    d.add("box", {{"name", "layer"},
-                  {"width", "30 mm"},
-                  {"length", "20 mm"},
-                  {"height", "4 mm"},
-                  {"at", "0, 0, 0"}});
-    d.add("material", {{"material", "absorber"},
-                       {"in", "layer"},
-                       {"eps", "4"},
-                       {"loss", std::to_string(tangent)},
-                       {"sigma", sigma > 0 ? std::to_string(sigma) + " S/m" : std::string()}});
-    d.add("quality factor", {{"mode", "1"}, {"within", "0.1 %"}});
-    for (const char* plane : {"x = 0", "y = 0"})
-        d.add("mirror plane", {{"at", plane}, {"kind", "even"}});
+    const Document d =
+        layered({{"material", "absorber"},
+                 {"in", "layer"},
+                 {"eps", "4"},
+                 {"loss", std::to_string(tangent)},
+                 {"sigma", sigma > 0 ? std::to_string(sigma) + " S/m" : std::string()}});
     const auto r = solved(d);
     const double f = k.real() * c0 / (2 * pi), Q = k.real() / (2 * k.imag());
     QVERIFY2(std::abs(valueOf(r, "frequency") / f - 1) < 1e-5,
@@ -537,18 +544,8 @@ void TstWave::runningMedia()
             k -= equation(k) * 2.0 * step / (equation(k + step) - equation(k - step));
         }
         QVERIFY(std::abs(equation(k)) < 1e-6 * std::abs(k));
-        Document d = box(0.03, 0.02, 0.01, 1);
-        std::erase_if(d.lines, [](const auto& l) { return l.kind == "metal wall"; });
-        d.add("box", {{"name", "layer"},
-                      {"width", "30 mm"},
-                      {"length", "20 mm"},
-                      {"height", "4 mm"},
-                      {"at", "0, 0, 0"}});
-        d.add("material", {{"material", "gel"}, {"in", "layer"}, {"eps", law.text}});
+        Document d = layered({{"material", "gel"}, {"in", "layer"}, {"eps", law.text}});
         d.set(d.first("modes")->id, "from", "5 GHz");
-        d.add("quality factor", {{"mode", "1"}, {"within", "0.1 %"}});
-        for (const char* plane : {"x = 0", "y = 0"})
-            d.add("mirror plane", {{"at", plane}, {"kind", "even"}});
         const auto r = solved(d);
         const double f = k.real() * c0 / (2 * pi), Q = k.real() / (2 * k.imag());
         QVERIFY2(std::abs(valueOf(r, "frequency") / f - 1) < 1e-4,
