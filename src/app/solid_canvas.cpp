@@ -11,6 +11,7 @@
 #include <vtkClipPolyData.h>
 #include <vtkCutter.h>
 #include <vtkDataSetSurfaceFilter.h>
+#include <vtkDoubleArray.h>
 #include <vtkFloatArray.h>
 #include <vtkGenericOpenGLRenderWindow.h>
 #include <vtkLight.h>
@@ -24,6 +25,7 @@
 #include <vtkPolyDataMapper.h>
 #include <vtkProperty.h>
 #include <vtkRenderer.h>
+#include <vtkTubeFilter.h>
 #include <vtkUnsignedCharArray.h>
 #include <vtkUnstructuredGrid.h>
 
@@ -69,9 +71,10 @@ struct SolidCanvas::Vtk
     vtkNew<vtkGenericOpenGLRenderWindow> window;
     vtkNew<vtkRenderer> renderer;
     vtkNew<vtkLookupTable> colours;
-    vtkNew<vtkPolyData> faces, curves;
-    vtkNew<vtkPolyDataMapper> faceMapper, curveMapper, surfaceMapper, cutMapper;
-    vtkNew<vtkActor> face, curve, surface, cut;
+    vtkNew<vtkPolyData> faces, curves, wires;
+    vtkNew<vtkTubeFilter> tubes;
+    vtkNew<vtkPolyDataMapper> faceMapper, curveMapper, surfaceMapper, cutMapper, wireMapper;
+    vtkNew<vtkActor> face, curve, surface, cut, wire;
     vtkNew<vtkPlane> plane;
     vtkNew<vtkClipPolyData> faceClip, surfaceClip;
     vtkNew<vtkCutter> cutter;
@@ -110,6 +113,22 @@ SolidShape SolidShape::fromJson(const QJsonObject& event)
             line.push_back(pointOf(p));
         s.curves.push_back(std::move(line));
     }
+    for (const QJsonValue& v : event["wires"_L1].toArray()) {
+        Wire w{v["line"_L1].toInt(), v["radius"_L1].toDouble(), {}, {}};
+        for (const QJsonValue& run : v["runs"_L1].toArray()) {
+            w.runs.emplace_back();
+            for (const QJsonValue& p : run.toArray()) {
+                w.runs.back().push_back(pointOf(p));
+                for (size_t k = 0; k < 3; ++k) {
+                    s.low[k] = std::min(s.low[k], w.runs.back().back()[k] - w.radius);
+                    s.high[k] = std::max(s.high[k], w.runs.back().back()[k] + w.radius);
+                }
+            }
+        }
+        for (const QJsonValue& p : v["ports"_L1].toArray())
+            w.ports.push_back(pointOf(p));
+        s.wires.push_back(std::move(w));
+    }
     return s;
 }
 
@@ -139,6 +158,14 @@ SolidCanvas::SolidCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::ma
     v.curveMapper->ScalarVisibilityOff();
     v.curve->SetMapper(v.curveMapper);
     v.curve->GetProperty()->LightingOff();
+    v.tubes->SetInputData(v.wires);
+    v.tubes->SetNumberOfSides(16);
+    v.tubes->CappingOn();
+    v.tubes->SetVaryRadiusToVaryRadiusByAbsoluteScalar();
+    v.wireMapper->SetInputConnection(v.tubes->GetOutputPort());
+    v.wireMapper->SetScalarModeToUsePointFieldData();
+    v.wireMapper->SelectColorArray("colour");
+    v.wire->SetMapper(v.wireMapper);
     for (vtkPolyDataMapper* m : {v.surfaceMapper.Get(), v.cutMapper.Get()}) {
         m->SetLookupTable(v.colours);
         m->SetScalarModeToUsePointFieldData();
@@ -155,7 +182,7 @@ SolidCanvas::SolidCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::ma
     v.cut->GetProperty()->LightingOff();
     // Lines lie on the faces: drawn a little nearer to the eye.
     vtkMapper::SetResolveCoincidentTopologyToPolygonOffset();
-    for (vtkActor* a : {v.face.Get(), v.curve.Get(), v.surface.Get(), v.cut.Get()}) {
+    for (vtkActor* a : {v.face.Get(), v.curve.Get(), v.surface.Get(), v.cut.Get(), v.wire.Get()}) {
         a->VisibilityOff();
         v.renderer->AddActor(a);
     }
@@ -337,7 +364,68 @@ void SolidCanvas::rebuildFaces()
     v.curves->Initialize();
     v.curves->SetPoints(linePoints);
     v.curves->SetLines(lines);
+    rebuildWires();
     rebuildField();
+}
+
+void SolidCanvas::rebuildWires()
+{
+    auto& v = *m_vtk;
+    double extent = 0;
+    for (size_t k = 0; k < 3; ++k)
+        extent = std::max(extent, m_shape.high[k] - m_shape.low[k]);
+    // As thin as they are they would hardly be seen.
+    const double least = extent / 220;
+    vtkNew<vtkPoints> points;
+    points->SetDataTypeToDouble();
+    vtkNew<vtkCellArray> lines;
+    vtkNew<vtkDoubleArray> radius;
+    radius->SetName("radius");
+    vtkNew<vtkUnsignedCharArray> colour;
+    colour->SetName("colour");
+    colour->SetNumberOfComponents(3);
+    auto add = [&](const std::vector<V3>& run, double r, const QColor& c) {
+        std::vector<vtkIdType> ids;
+        for (const V3& p : run) {
+            ids.push_back(points->InsertNextPoint(p.data()));
+            radius->InsertNextValue(r);
+            const unsigned char rgb[3] = {static_cast<unsigned char>(c.red()),
+                                          static_cast<unsigned char>(c.green()),
+                                          static_cast<unsigned char>(c.blue())};
+            colour->InsertNextTypedTuple(rgb);
+        }
+        lines->InsertNextCell(vtkIdType(ids.size()), ids.data());
+    };
+    const Theme& t = theme();
+    for (const auto& w : m_shape.wires) {
+        const double r = std::max(w.radius, least);
+        const QColor metal = w.line == m_litLine ? t.yellow : QColor(0xB0703C);
+        for (const auto& run : w.runs)
+            add(run, r, metal);
+        // A port is a short collar about the wire, where it runs to from there.
+        for (const V3& p : w.ports)
+            for (const auto& run : w.runs)
+                for (size_t i = 0; i + 1 < run.size(); ++i) {
+                    const V3 along = minus(run[i + 1], run[i]), from = minus(p, run[i]);
+                    const double length = std::sqrt(dot(along, along)),
+                                 at = dot(from, along) / (length * length);
+                    if (at < -1e-6 || at > 1 + 1e-6)
+                        continue;
+                    V3 off{}, a{}, b{};
+                    for (size_t k = 0; k < 3; ++k) {
+                        off[k] = from[k] - at * along[k];
+                        a[k] = run[i][k] + std::max(0.0, at - 1.5 * r / length) * along[k];
+                        b[k] = run[i][k] + std::min(1.0, at + 1.5 * r / length) * along[k];
+                    }
+                    if (std::sqrt(dot(off, off)) < 1e-3 * r)
+                        add({a, b}, 1.8 * r, t.plum);
+                }
+    }
+    v.wires->Initialize();
+    v.wires->SetPoints(points);
+    v.wires->SetLines(lines);
+    v.wires->GetPointData()->SetScalars(radius);
+    v.wires->GetPointData()->AddArray(colour);
 }
 
 void SolidCanvas::rebuildField()
@@ -403,6 +491,7 @@ void SolidCanvas::rebuildField()
     v.face->SetVisibility(!colours || m_seeThrough);
     v.face->GetProperty()->SetOpacity(m_seeThrough ? 0.22 : 1.0);
     v.curve->SetVisibility(!m_shape.curves.empty());
+    v.wire->SetVisibility(!m_shape.wires.empty());
     v.surface->GetProperty()->SetEdgeVisibility(m_layers.mesh);
     // What lies inside is seen through the surface.
     v.surface->GetProperty()->SetOpacity(v.layers->areInside() ? 0.2 : m_stale ? 0.5 : 1.0);
@@ -441,7 +530,8 @@ void SolidCanvas::rebuildCopies()
                 {c * sx, -s * sy, 0, 0, s * sx, c * sy, 0, 0, 0, 0, z ? -1.0 : 1.0, 0, 0, 0, 0, 1});
         }
     for (const auto& image : images)
-        for (vtkActor* from : {v.face.Get(), v.curve.Get(), v.surface.Get(), v.cut.Get()}) {
+        for (vtkActor* from :
+             {v.face.Get(), v.curve.Get(), v.surface.Get(), v.cut.Get(), v.wire.Get()}) {
             if (!from->GetVisibility())
                 continue;
             auto a = vtkSmartPointer<vtkActor>::New();

@@ -32,7 +32,16 @@ struct SolidShape
         std::vector<int> solids;
         bool hidden = false, thin = false;
     };
+    /// A thin wire, which bounds nothing.
+    struct Wire
+    {
+        int line = -1;
+        double radius = 0;
+        std::vector<std::vector<std::array<double, 3>>> runs;
+        std::vector<std::array<double, 3>> ports;
+    };
     std::vector<Solid> solids;
+    std::vector<Wire> wires;
     std::vector<Side> sides;
     std::vector<std::vector<std::array<double, 3>>> curves;
     std::array<double, 3> low{}, high{};
@@ -120,6 +129,7 @@ private:
     QTimer* m_rest = nullptr;
     struct Vtk;
     void rebuildFaces();
+    void rebuildWires();
     void rebuildField();
     void orient();
     void rebuildCopies();

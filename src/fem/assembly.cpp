@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <tuple>
 
 namespace yh::fem {
 
@@ -366,6 +367,42 @@ Numbering byRank(std::span<const int> with, const std::vector<char>& isFree)
             result.function[size_t(p)] = int(k);
         }
     return result;
+}
+
+void append(SymmetricFamily& family, int unknowns, size_t terms, std::vector<FamilyEntry> entries)
+{
+    std::sort(entries.begin(), entries.end(), [](const FamilyEntry& a, const FamilyEntry& b) {
+        return std::tie(a.column, a.row, a.term) < std::tie(b.column, b.row, b.term);
+    });
+    SymmetricFamily out;
+    out.size = family.size + unknowns;
+    out.start = {0};
+    out.value.resize(std::max(terms, family.value.size()));
+    size_t next = 0;
+    for (int c = 0; c < out.size; ++c) {
+        const bool old = c < family.size;
+        const auto from = old ? size_t(family.start[size_t(c)]) : 0,
+                   to = old ? size_t(family.start[size_t(c) + 1]) : 0;
+        out.row.insert(out.row.end(), family.row.begin() + std::ptrdiff_t(from),
+                       family.row.begin() + std::ptrdiff_t(to));
+        for (size_t t = 0; t < family.value.size(); ++t)
+            out.value[t].insert(out.value[t].end(), family.value[t].begin() + std::ptrdiff_t(from),
+                                family.value[t].begin() + std::ptrdiff_t(to));
+        // Every unknown has its diagonal, even an empty one.
+        if (!old && (next == entries.size() || entries[next].column != c || entries[next].row != c))
+            out.row.push_back(c);
+        for (; next < entries.size() && entries[next].column == c; ++next) {
+            const FamilyEntry& e = entries[next];
+            if (out.row.size() == size_t(out.start.back()) + (to - from) || out.row.back() != e.row)
+                out.row.push_back(e.row);
+            out.value[e.term].resize(out.row.size(), 0.0);
+            out.value[e.term].back() += e.value;
+        }
+        for (auto& v : out.value)
+            v.resize(out.row.size(), 0.0);
+        out.start.push_back(int(out.row.size()));
+    }
+    family = std::move(out);
 }
 
 SparseSymmetric SymmetricFamily::sum(std::span<const double> factors) const

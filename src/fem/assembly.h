@@ -195,6 +195,17 @@ struct SymmetricFamily
     /// Where entry (i, j) of the pattern is stored.
     [[nodiscard]] size_t slot(int i, int j) const;
 };
+/// An entry of the lower triangle for one of the matrices of a family.
+struct FamilyEntry
+{
+    int row = 0, column = 0;
+    size_t term = 0;
+    double value = 0;
+};
+/// Adds unknowns behind those of a family. Every new entry has its row there; those at the same
+/// place are added up.
+/// @param terms  how many matrices the family then has; new ones are zero but for the entries
+void append(SymmetricFamily& family, int unknowns, size_t terms, std::vector<FamilyEntry> entries);
 /// Products with one or two matrices of a pattern, both triangles kept so that threads can share
 /// the rows.
 class SymmetricProduct

@@ -212,10 +212,9 @@ Mesh collect(const shape::Partition& p, const Options& o, const Tags& tags)
     return mesh;
 }
 
-}  // namespace
-
-Mesh generateSolid(const shape::Partition& partition, const Options& options,
-                   base::Progress& progress)
+/// @param turn  cells round a full turn of a curved surface
+Mesh meshSolid(const shape::Partition& partition, const Options& options, double turn,
+               base::Progress& progress)
 {
     const SolidSizes sizes(partition, options);
     const auto& data = partition.data();
@@ -234,7 +233,7 @@ Mesh generateSolid(const shape::Partition& partition, const Options& options,
     try {
         const Session session;
         gmsh::option::setNumber("General.NumThreads", omp_get_num_procs());
-        gmsh::option::setNumber("Mesh.MeshSizeFromCurvature", cellsPerTurn);
+        gmsh::option::setNumber("Mesh.MeshSizeFromCurvature", turn);
         // The library's parallel volume algorithm, six times as fast as its default one.
         constexpr int parallelDelaunay = 10;
         gmsh::option::setNumber("Mesh.Algorithm3D", parallelDelaunay);
@@ -294,7 +293,27 @@ Mesh generateSolid(const shape::Partition& partition, const Options& options,
     } catch (...) {
         mesherFailed();
     }
-    return untangle(std::move(mesh), partition, progress);
+    return mesh;
+}
+
+}  // namespace
+
+Mesh generateSolid(const shape::Partition& partition, const Options& options,
+                   base::Progress& progress)
+{
+    // Now and then a flat cell beside a round surface folds, whatever is done to it afterwards:
+    // another mesh, a little finer, mostly has none.
+    constexpr int attempts = 4, folds = 4003;
+    constexpr double finer = 1.2;
+    double turn = cellsPerTurn;
+    for (int attempt = 1;; ++attempt)
+        try {
+            return untangle(meshSolid(partition, options, turn, progress), partition, progress);
+        } catch (const Error& e) {
+            if (e.fault().number != folds || attempt == attempts)
+                throw;
+            turn *= finer;
+        }
 }
 
 }  // namespace yh::mesh

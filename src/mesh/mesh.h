@@ -186,6 +186,16 @@ struct Options
 [[nodiscard]] Mesh refine(const Mesh& mesh, const shape::Partition& partition,
                           const std::vector<char>& marked, std::vector<int>* parent = nullptr);
 
+/// Cells near a straight line in space.
+struct LineRule
+{
+    Point from, to;
+    double near = 0, size = 0;  ///< m: cells nearer than that have no longer edges
+};
+/// Splits cells near lines until their edges are short enough.
+[[nodiscard]] Mesh refineAlong(Mesh mesh, const shape::Partition& partition,
+                               std::span<const LineRule> lines, base::Progress& progress);
+
 /// A mesh of the positive side of a plane x, y or z = 0 (axis 0, 1, 2), and its mirror image: cell
 /// i + n is the image of cell i of n.
 /// @throws Error where the partition is not its own mirror image

@@ -58,6 +58,7 @@ Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& prog
     // Below this share of its mean the determinant is too uneven for good figures.
     constexpr double leastShare = 0.2;
     constexpr int mostRounds = 12;
+    const int before = mesh.cellCount();
     for (int round = 0; round < mostRounds; ++round) {
         progress.check();
         std::vector<char> bad(size_t(mesh.cellCount()), 0);
@@ -73,7 +74,8 @@ Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& prog
         }
         if (!any)
             return mesh;
-        if (round == mostRounds - 1)
+        constexpr int mostGrowth = 3;
+        if (round == mostRounds - 1 || mesh.cellCount() > mostGrowth * before)
             throw base::Error(4003, "the mesh folds over a curved edge near x = " +
                                         base::format(where.x, base::dim::length) +
                                         ", y = " + base::format(where.y, base::dim::length) +

@@ -340,4 +340,43 @@ Quality quality(const Mesh& mesh)
     return q;
 }
 
+Mesh refineAlong(Mesh mesh, const shape::Partition& partition, std::span<const LineRule> lines,
+                 base::Progress& progress)
+{
+    constexpr int most = 40;
+    for (int round = 0; round < most && !lines.empty(); ++round) {
+        progress.check();
+        std::vector<char> marked(size_t(mesh.cellCount()), 0);
+        bool any = false;
+        for (int t = 0; t < mesh.cellCount(); ++t) {
+            const auto corners = mesh.corners(t);
+            Point centre;
+            for (const int c : corners)
+                centre = centre + (1.0 / double(corners.size())) * mesh.vertices[size_t(c)];
+            double longest = 0, reach = 0;
+            for (const int c : corners)
+                reach = std::max(reach, norm(mesh.vertices[size_t(c)] - centre));
+            for (const int e : mesh.edgesOf(t)) {
+                const auto& ends = mesh.edges[size_t(e)];
+                longest = std::max(
+                    longest, norm(mesh.vertices[size_t(ends[0])] - mesh.vertices[size_t(ends[1])]));
+            }
+            for (const LineRule& l : lines) {
+                if (longest <= l.size)
+                    continue;
+                const Point along = l.to - l.from;
+                const double at =
+                    std::clamp(dot(centre - l.from, along) / dot(along, along), 0.0, 1.0);
+                if (norm(centre - l.from - at * along) < l.near + 0.5 * reach)
+                    marked[size_t(t)] = 1;
+            }
+            any = any || marked[size_t(t)];
+        }
+        if (!any)
+            break;
+        mesh = refine(mesh, partition, marked);
+    }
+    return mesh;
+}
+
 }  // namespace yh::mesh

@@ -11,6 +11,7 @@
 #include "fem/cholesky.h"
 #include "fem/edge.h"
 #include "physics/field.h"
+#include "physics/wires.h"
 #include "shape/partition.h"
 #include "sheet/model.h"
 
@@ -88,6 +89,8 @@ struct WavePort
     int piece = -1;             ///< that fills it
     bool severalMedia = false;  ///< its modes change with the frequency
     double whole = 1;           ///< impedance of the whole line over that of the modelled part
+    int wireNode = -1;          ///< of a lumped port in a thin wire; -1: it has sides
+    double gap = 0;             ///< m, of such a port
 };
 
 /// A film that is thin against its skin depth: H along it jumps by E along it over the resistance.
@@ -141,6 +144,7 @@ struct WaveProblem
     std::vector<MetalWall> walls;
     std::vector<WavePort> ports;
     std::vector<ResistiveSheet> sheets;
+    ThinWires wires;
     std::vector<PointDipole> dipoles;
     std::vector<PlaneWave> planeWaves;
     AbsorbingShell shell;

@@ -72,6 +72,14 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
     }
     if (!problem.sheets.empty())
         m_parts.push_back(resistive);
+    if (const auto& wires = problem.wires; !wires.empty()) {
+        m_parts.insert(m_parts.end(), {wireConstant, wireLinear, wireSquare, wireFourth});
+        if (wires.isLossy())
+            m_parts.push_back(wireMedium);
+        if (wires.isOfMetal())
+            m_parts.push_back(wireMetal);
+        m_isComplex = m_isComplex || wires.isLossy() || wires.isOfMetal();
+    }
     m_fixedParts = m_parts.size();
     findRunning();
     m_quantities = {{"E", "electric field, in phase", "V/m", 3},
@@ -120,6 +128,18 @@ Complex WaveDrivenSolver::factor(size_t part, double f) const
             return k;
         case resistive:
             return {0, k};
+        case wireConstant:
+            return 1;
+        case wireLinear:
+            return k;
+        case wireSquare:
+            return -k * k;
+        case wireFourth:
+            return k * k * k * k;
+        case wireMedium:
+            return {0, 1};
+        case wireMetal:
+            return Complex(0, k) * wireImpedance(f) / (mu0 * c0);
         default:
             return k * k;
     }
@@ -195,20 +215,34 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
         const auto periodic = std::make_shared<const PeriodicFunctions>(
             m_space, p, m_problem.phases, m_problem.turning);
         const auto isFree = freeFunctions(m_space, p, walls, *periodic);
-        const auto numbering = periodic->numbering(m_space.functionRanks(p, ranks), isFree);
+        auto numbering = periodic->numbering(m_space.functionRanks(p, ranks), isFree);
         const auto functions = periodic->functions(table);
         std::list<fem::ElementMatrices> turned;
         std::map<const fem::ElementMatrices*, const fem::ElementMatrices*> used;
         std::vector<fem::Term> terms;
+        std::vector<Part> ofField;
         for (const Part part : m_parts) {
+            if (isOfWires(part))
+                continue;
+            ofField.push_back(part);
             const auto* plain = &elementsOf(part);
             const auto [it, isNew] = used.try_emplace(plain, plain);
             if (isNew && !periodic->none())
                 it->second = &turned.emplace_back(periodic->turned(*plain));
             terms.push_back({it->second, byPiece(part)});
         }
-        const auto family = fem::assemble(functions, terms, numbering);
+        auto family = fem::assemble(functions, terms, numbering);
         turned.clear();
+        if (!m_problem.wires.empty()) {
+            // By their places among all parts.
+            std::vector<std::vector<double>> value(m_parts.size(),
+                                                   std::vector<double>(family.row.size(), 0.0));
+            for (size_t i = 0; i < ofField.size(); ++i)
+                value[size_t(std::find(m_parts.begin(), m_parts.end(), ofField[i]) -
+                             m_parts.begin())] = std::move(family.value[i]);
+            family.value = std::move(value);
+            joinWires(p, numbering, family);
+        }
         Walls metals = wallsOf(p, metal, ranks, *periodic);
         m_counters.assembleSeconds += base::seconds() - start;
         start = base::seconds();
@@ -459,7 +493,8 @@ Eigen::MatrixXcd WaveDrivenSolver::scattering(const Model& m, double f) const
             continue;
         }
         // A reference inside the device takes the way there and back off.
-        const Complex turn = std::exp(Complex(0, beta.real() * port.shift));
+        const Complex turn =
+            m.modes[k].isInWire() ? Complex(0, 1) : std::exp(Complex(0, beta.real() * port.shift));
         S.row(i) *= turn;
         S.col(i) *= turn;
     }
@@ -520,6 +555,11 @@ WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const 
             0.5 * omega * eps0 * excess(m_running[g], f).imag() * form(m.reduced[partCount + g]);
     if (!m_problem.sheets.empty())
         t.walls = 0.5 * form(m.reduced[resistive]) / (mu0 * c0);
+    if (!m_problem.wires.empty()) {
+        t.media += 0.5 * form(m.reduced[wireMedium]) / (omega * mu0);
+        t.walls +=
+            0.5 * wireImpedance(f).real() * form(m.reduced[wireMetal]) / std::pow(mu0 * c0, 2);
+    }
     if (m_lossWalls.empty())
         return t;
     // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).
@@ -581,8 +621,10 @@ FarField WaveDrivenSolver::farField(int order, double f, int drive) const
 
 std::vector<double> WaveDrivenSolver::combine(const Model& m, const Eigen::VectorXd& y) const
 {
+    // What the wires carry comes behind the field's functions.
     const auto& basis = basisOf(m).basis;
-    std::vector<double> out(basis.front().size(), 0.0);
+    std::vector<double> out(
+        m_problem.wires.empty() ? basis.front().size() : size_t(m_space.count(m.order)), 0.0);
     for (size_t k = 0; k < basis.size(); ++k)
         for (size_t i = 0; i < out.size(); ++i)
             out[i] += y(Eigen::Index(k)) * basis[k][i];

@@ -151,6 +151,24 @@ public:
     [[nodiscard]] double verified() const { return m_models.back().verified; }
 
 private:
+    enum Part {
+        curl,
+        mass,
+        lossy,
+        conducting,
+        absorbCurl,
+        absorbMass,
+        slantLinear,
+        slantSquare,
+        resistive,
+        wireConstant,
+        wireLinear,
+        wireSquare,
+        wireFourth,
+        wireMedium,
+        wireMetal,
+        partCount  ///< beyond it: the mass of one of m_running each
+    };
     /// What eliminating the functions of the next order takes off the small model's matrix and
     /// drives and adds to the drives' own parts, at some frequencies. Behind ports and dipoles come
     /// plane waves, and behind those the same running back.
@@ -160,6 +178,7 @@ private:
         std::vector<Eigen::MatrixXcd> matrix, drive, self;
         /// Where there are plane waves: the sphere of the next order, and the rows of its functions
         /// that are new and free.
+        std::vector<Part> parts;  ///< that `rows` are of
         std::unique_ptr<fem::EdgeSpace> space;
         std::unique_ptr<Illumination> sphere;
         std::vector<int> functions;
@@ -196,18 +215,6 @@ private:
         double verified = 0;
         std::shared_ptr<const Next> next;  ///< what the functions of the next order take off
     };
-    enum Part {
-        curl,
-        mass,
-        lossy,
-        conducting,
-        absorbCurl,
-        absorbMass,
-        slantLinear,
-        slantSquare,
-        resistive,
-        partCount  ///< beyond it: the mass of one of m_running each
-    };
     /// A dispersive medium at one of the temperatures between which it is interpolated.
     struct Running
     {
@@ -232,6 +239,23 @@ private:
     }
     /// Films and absorbing walls.
     void findSheets();
+    [[nodiscard]] WireCurrents wireCurrents(int order) const;
+    /// Adds the currents of thin wires behind the functions of an order.
+    void joinWires(int order, fem::Numbering& numbering, fem::SymmetricFamily& family) const;
+    /// Of the first metal of the wires, times M^2; ohm/m.
+    [[nodiscard]] std::complex<double> wireImpedance(double frequency) const;
+    /// Rows of functions of the next order against what the wires carry in the basis.
+    [[nodiscard]] fem::NextOrder::Part wireRows(const fem::EdgeSpace& space, const Model& model,
+                                                size_t functions, int first) const;
+    [[nodiscard]] static bool isOfWires(Part part)
+    {
+        return part >= wireConstant && part <= wireMetal;
+    }
+    /// Place of a drive's function among those of an order with the wires' currents behind them.
+    [[nodiscard]] static size_t withWires(int number, int functions)
+    {
+        return number >= 0 ? size_t(number) : size_t(functions - 1 - number);
+    }
     /// What the walls add, times -wallShare().
     [[nodiscard]] Eigen::MatrixXd wallForm(const Model& m, double frequency) const;
     /// Drives of the walls against the basis; by load.

@@ -72,7 +72,7 @@ std::array<std::vector<double>, 2> WaveDrivenSolver::lookedAhead(const Model& m,
     for (size_t i = 0; i < load.size(); ++i)
         g[size_t(next.sphere->functions()[i])] = load[i];
     std::vector<Complex> weight;
-    for (const Part part : m_parts)
+    for (const Part part : next.parts)
         weight.push_back(factor(part, f));
     const auto width = size_t(y.size());
     for (size_t i = 0; i < next.functions.size(); ++i) {

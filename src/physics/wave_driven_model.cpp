@@ -34,7 +34,9 @@ void WaveDrivenSolver::findBlocks(int order, const fem::Numbering& numbering,
     // are large against the wavelength: those are few, and all their functions are solved directly.
     constexpr double large = 1.6;  // of wave number times length
     const double wave = 2 * pi * m_problem.high / c0;
-    std::vector<char> direct(size_t(m_space.count(order)), 0);
+    // So are currents of wires.
+    std::vector<char> direct(numbering.place.size(), 1);
+    std::fill_n(direct.begin(), m_space.count(order), 0);
     std::fill_n(direct.begin(), m_space.count(1), 1);
     const int local = m_space.localCount(order);
     int number[fem::mostEdgeLocal];
@@ -124,7 +126,9 @@ WaveDrivenSolver::Builder::Builder(WaveDrivenSolver& solver, Model& model,
     for (const auto& m : m_loads) {
         m_drive.emplace_back(m_unknowns, 0.0);
         for (size_t i = 0; i < m.number.size(); ++i)
-            if (const int at = numbering.place[size_t(m.number[i])]; at >= 0)
+            if (const int at =
+                    numbering.place[withWires(m.number[i], solver.m_space.count(model.order))];
+                at >= 0)
                 m_drive.back()[size_t(at)] += m.value[i];
     }
     model.reduced.assign(partCount + solver.m_running.size(), {});
@@ -151,7 +155,7 @@ void WaveDrivenSolver::Builder::wallDrives()
         const auto& m = m_loads[d];
         std::vector<double> u(m_walls.rows(), 0.0);
         for (size_t i = 0; i < m.number.size(); ++i) {
-            const int at = m_walls.numbering.place[size_t(m.number[i])];
+            const int at = m.number[i] < 0 ? -1 : m_walls.numbering.place[size_t(m.number[i])];
             if (at < 0)
                 continue;
             double first = 1;

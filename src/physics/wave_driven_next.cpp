@@ -101,23 +101,32 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     next->solutions = model.solutions;
     next->verified = model.verified;
     for (const WavePort& port : m_problem.ports)
-        for (auto& mode : portModes(m_problem, port, space, p + 1, walls, progress))
-            next->modes.push_back(std::move(mode));
+        if (port.wireNode >= 0)
+            next->modes.push_back(model.modes[next->modes.size()]);
+        else
+            for (auto& mode : portModes(m_problem, port, space, p + 1, walls, progress))
+                next->modes.push_back(std::move(mode));
     alignWith(model.modes, next->modes);
     // Rows of the new functions against the basis, by the parts that make up the matrix.
     std::vector<double> whole(m_problem.eps.size(), 0.0);
     for (const int f : m_problem.activePieces)
         whole[size_t(f)] = 1;
+    auto corrections = std::make_shared<Next>();
     std::vector<fem::NextTerm> terms, absorbing;
+    std::vector<Part> absorbingParts;
     for (const Part part : m_parts)
         if (part == absorbCurl || part == absorbMass) {
             std::vector<double> only(whole.size(), 0.0);
             only[size_t(m_problem.shell.piece)] = 1;
             absorbing.push_back({part == absorbCurl, only});
-        } else if (!hasShare(part)) {
+            absorbingParts.push_back(part);
+        } else if (!hasShare(part) && !isOfWires(part)) {
             const auto factors = byPiece(part);
             terms.push_back({part == curl, factors.empty() ? whole : factors});
+            corrections->parts.push_back(part);
         }
+    corrections->parts.insert(corrections->parts.end(), absorbingParts.begin(),
+                              absorbingParts.end());
     std::vector<std::vector<double>> turned;
     for (size_t k = 0; k < model.basis.size() && !periodic.none(); ++k) {
         auto parts = model.periodic->unfolded(model.basis[k]);
@@ -141,7 +150,12 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
                 fem::nextOrder(space, p, fields, m_problem.inverseMu,
                                m_running[size_t(part - partCount)].share, m_problem.measure, term);
             rows.parts.push_back(std::move(more.parts[0]));
+            corrections->parts.push_back(part);
         }
+    if (!m_problem.wires.empty()) {
+        rows.parts.push_back(wireRows(space, model, rows.parts[0].own.size(), rows.first));
+        corrections->parts.push_back(wireLinear);
+    }
     const size_t plain = rows.parts[0].own.size();
     fold(periodic, model.basis.size(), rows);
     const size_t functions = rows.parts[0].own.size(), width = rows.fields;
@@ -157,9 +171,15 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     Eigen::MatrixXcd g = Eigen::MatrixXcd::Zero(Eigen::Index(functions), drives + 2 * waves);
     for (size_t d = 0; d < loads.size(); ++d)
         for (size_t i = 0; i < loads[d].number.size(); ++i) {
+            const double v = loads[d].value[i];
+            if (loads[d].number[i] < 0) {
+                const size_t at = withWires(loads[d].number[i], rows.first);
+                for (size_t k = 0; k < width; ++k)
+                    next->drive(Eigen::Index(k), Eigen::Index(d)) += v * model.basis[k][at];
+                continue;
+            }
             const bool imaginary = size_t(loads[d].number[i]) >= periodic.count();
             const int n = loads[d].number[i] - (imaginary ? int(periodic.count()) : 0);
-            const double v = loads[d].value[i];
             if (n >= rows.first)
                 g(n - rows.first + (imaginary ? Eigen::Index(plain) : 0), Eigen::Index(d)) += v;
             else
@@ -167,7 +187,6 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
                     next->drive(Eigen::Index(k), Eigen::Index(d)) +=
                         v * model.basis[k][size_t(n + (imaginary ? rows.first : 0))];
         }
-    auto corrections = std::make_shared<Next>();
     if (waves > 0) {
         // The jump across the sphere stays that of this order: what is left of it weighs as the
         // product of two such rests.
@@ -271,7 +290,7 @@ void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<cha
                      G = Eigen::MatrixXcd::Zero(width, drives),
                      H = Eigen::MatrixXcd::Zero(drives, drives);
     std::vector<Complex> weight;
-    for (const Part part : m_parts)
+    for (const Part part : next.parts)
         weight.push_back(factor(part, f));
     // Of all ports and dipoles together, each for its own wave; for half a watt, which of plane
     // waves passes through the sphere's section.

@@ -120,6 +120,10 @@ std::complex<double> PortMode::waveImpedance(double frequency, double eps, doubl
     const double omega = 2 * pi * frequency;
     if (kind == Kind::hybrid)
         return 1;  // its fields already carry the power of their product
+    if (isInWire()) {
+        const double eta = mu0 * c0 / smoothing(omega / c0 * smooth);
+        return eta * eta / resistance;
+    }
     if (kind == Kind::lumped)
         return resistance * line;
     if (kind == Kind::tem)
@@ -133,6 +137,8 @@ double PortMode::impedance(double frequency, double eps, double mu) const
 {
     if (kind == Kind::hybrid)
         return isLine() ? between(lineImpedance, frequency) : mu0 * c0 / between(index, frequency);
+    if (isInWire())
+        return resistance;
     const double z = waveImpedance(frequency, eps, mu).real();
     return kind == Kind::tem || kind == Kind::lumped ? z / line : z;
 }
@@ -248,12 +254,30 @@ std::vector<PortMode> modesAcross(const WavePort& port, int count, const fem::Ed
 
 }  // namespace
 
+PortMode wireMode(const WaveProblem& problem, const WavePort& port, int order)
+{
+    const ThinWires& wires = problem.wires;
+    PortMode mode;
+    mode.kind = PortMode::Kind::lumped;
+    mode.resistance = port.resistance / port.whole;
+    mode.smooth = wires.smooth * std::sqrt(wires.medium());
+    const auto mean = WireCurrents(wires, order + 1).gap(port.wireNode, port.gap);
+    for (size_t i = 0; i < mean.size(); ++i)
+        if (mean[i] != 0) {
+            mode.number.push_back(-1 - int(i));
+            mode.weight.push_back(mean[i]);
+        }
+    return mode;
+}
+
 std::vector<PortMode> portModes(const WaveProblem& problem, const WavePort& port,
                                 const fem::EdgeSpace& space, int order, std::span<const int> walls,
                                 base::Progress& progress)
 {
     const int count = port.modes;
     const fem::Measure measure = problem.measure;
+    if (port.wireNode >= 0)
+        return {wireMode(problem, port, order)};
     if (port.resistance == 0 && isBetweenPeriodicSides(port, space.mesh()))
         return spaceHarmonics(problem, port, space, order);
     const bool lumped = port.resistance > 0, drawing = space.mesh().dimension == 2;

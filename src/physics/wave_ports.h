@@ -20,6 +20,11 @@ struct PortMode
     /// TEM and lumped: integral of |grad phi|^2 for 1 V between the conductors
     double line = 0;
     double resistance = 0;       ///< lumped: of the modelled part, ohm
+    /// Lumped, in a thin wire: b sqrt(eps mu) of its wires, m. Its functions are the currents of
+    /// the wires, counted -1, -2, ...; voltage and current change places, so that its part of S
+    /// turns by j.
+    double smooth = 0;
+    [[nodiscard]] bool isInWire() const { return smooth > 0; }
     std::vector<int> number;     ///< edge functions of the device
     std::vector<double> weight;  ///< integral of e . f_i over the face; hybrid: in mid-band
     /// Between periodic sides, in place of `weight`: the same of a wave that runs along the face,

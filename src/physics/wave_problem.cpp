@@ -44,6 +44,7 @@ std::unique_ptr<WaveProblem> WaveReader::run()
     openSpace();
     periodicPairs();
     ports();
+    wires();
     dipoles();
     incidence();
     findTurning();

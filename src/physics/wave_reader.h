@@ -13,6 +13,7 @@ public:
     std::unique_ptr<WaveProblem> run();
 
 private:
+    friend class WireReader;
     using Line = sheet::Line;
     void fault(int number, const Line& l, const std::string& key, const std::string& text,
                bool incomplete = false);
@@ -42,6 +43,8 @@ private:
     void dipoles();
     void planeWaves();
     void lumpedPorts();
+    /// Thin wires and the ports in them; behind all other ports.
+    void wires();
     /// Plane waves of the space behind ports are real only if they run straight into it.
     void findTurning();
     void incidence();

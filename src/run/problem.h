@@ -38,6 +38,8 @@ public:
     [[nodiscard]] virtual double solidShare(bool met) const { return met ? 0.4 : 0.55; }
     /// Largest cells of the first mesh, where the physics asks for some.
     [[nodiscard]] virtual std::vector<mesh::SizeRule> cellSizes() const { return {}; }
+    /// Largest cells of the first mesh near lines, the same.
+    [[nodiscard]] virtual std::vector<mesh::LineRule> cellsAlong() const { return {}; }
     /// Sides whose meshes must be the same.
     [[nodiscard]] virtual std::vector<mesh::PeriodicPair> periodic() const { return {}; }
     /// Lets transients take shorter steps from now on.

@@ -341,6 +341,7 @@ mesh::Mesh State::firstMesh()
     o.periodic = m_problem->periodic();
     mesh::Mesh m = mesh::generate(*m_partition, o, m_progress);
     pairUp(m);
+    m = mesh::refineAlong(std::move(m), *m_partition, m_problem->cellsAlong(), m_progress);
     // Cells shrink towards corners where the field is singular before anything is solved. Towards
     // edges of solids that costs too much: there the indicator finds the few that matter.
     const int cornerLevels = m.dimension == 3 ? 0 : 3;

@@ -60,6 +60,16 @@ public:
             list.push_back({shell.piece, -1, (shell.outer - shell.inner) / 2});
         return list;
     }
+    /// The density of a wire's current has to be resolved.
+    std::vector<mesh::LineRule> cellsAlong() const override
+    {
+        std::vector<mesh::LineRule> list;
+        const auto& wires = m_problem->wires;
+        for (const auto& s : wires.segments)
+            list.push_back({wires.nodes[size_t(s.from)], wires.nodes[size_t(s.to)],
+                            0.3 * wires.smooth, 1.4 * wires.smooth});
+        return list;
+    }
     std::vector<mesh::PeriodicPair> periodic() const override { return m_problem->periodic; }
     std::unique_ptr<Field> field(const mesh::Mesh& mesh, const shape::Partition& partition,
                                  int order, base::Progress& progress) const override
@@ -105,6 +115,8 @@ public:
         if (m_problem->shell.present && !m_problem->shell.cylinder &&
             !(m_problem->ports.empty() && m_problem->dipoles.empty()))
             farField(s, list);
+        if (!m_problem->wires.empty())
+            wires(list);
         for (Check& c : extinctionChecks(s))
             list.push_back(std::move(c));
         if (m_problem->periodic.empty())
@@ -166,6 +178,23 @@ private:
         constexpr double near = 0.02;
         list.push_back(
             {"far field", off < near ? Check::State::good : Check::State::warning, text, -1, {}});
+    }
+    /// What is not resolved about thin wires.
+    void wires(std::vector<Check>& list) const
+    {
+        const auto& wires = m_problem->wires;
+        const auto thickest =
+            std::max_element(wires.segments.begin(), wires.segments.end(),
+                             [](const auto& a, const auto& b) { return a.radius < b.radius; });
+        list.push_back({"thin wires",
+                        Check::State::note,
+                        "fields shown within " + base::format(wires.smooth, dim::length, 2) +
+                            " of a wire are those of its current spread out over that width; "
+                            "figures do not depend on it. A free end is an open tube, which a "
+                            "blunt one exceeds by a fifth of its radius, " +
+                            base::format(thickest->radius / 5, dim::length, 1),
+                        thickest->line,
+                        {}});
     }
     [[nodiscard]] std::string orderOf(const PortMode& m) const
     {

@@ -303,7 +303,8 @@ std::unique_ptr<Problem> defineWaveRun(const sheet::Model& model, const shape::P
     if (heats)
         for (const auto& [kind, what] :
              {std::pair{"periodic pair", "between periodic sides heat is not followed yet"},
-              {"resistive sheet", "what a film takes does not heat yet; draw it as a region"}})
+              {"resistive sheet", "what a film takes does not heat yet; draw it as a region"},
+              {"wire", "what a thin wire takes does not heat yet; draw it as a cylinder of metal"}})
             if (const Line* l = model.document().first(kind))
                 faults.push_back({7084, {l->id, {}, -1}, what, false});
     if (problem->points > 0 && heats)

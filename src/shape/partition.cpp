@@ -1,6 +1,7 @@
 #include "shape/partition.h"
 
 #include "shape/native.h"
+#include "shape/wires.h"
 #include "sheet/schema.h"
 
 #include <BOPTools_AlgoTools3D.hxx>
@@ -67,7 +68,7 @@ double chooseUnit(const sheet::Model& model)
     double largest = 0;
     for (const Line& l : model.document().lines) {
         const sheet::Kind* k = sheet::findKind(l.kind);
-        if (!sheet::isShape(l.kind))
+        if (!sheet::isShape(l.kind) && l.kind != "wire")
             continue;
         if (l.kind == "import")
             largest = std::max(largest, 10 * model.number(l, "unit"));
@@ -190,7 +191,11 @@ public:
     {
         cuts();
         std::erase_if(bodies, [](const Body& b) { return b.used; });
-        const Bnd_Box box = boxOf(bodies);
+        Bnd_Box box = boxOf(bodies);
+        for (const ThinWire& w : thinWires(m_model))
+            for (const auto& run : w.runs)
+                for (const Point& p : run)
+                    box.Add(gp_Pnt(p.x / m_data.unit, p.y / m_data.unit, p.z / m_data.unit));
         if (box.IsVoid())
             throw Error(3030, "the drawing is empty", {-1, "shape", -1});
         box.Get(m_x0, m_y0, m_z0, m_x1, m_y1, m_z1);
@@ -817,6 +822,28 @@ double Partition::distanceTo(int side, const Point& p) const
     const TopoDS_Vertex v = BRepBuilderAPI_MakeVertex(gp_Pnt(p.x / u, p.y / u, p.z / u)).Vertex();
     const BRepExtrema_DistShapeShape d(v, m_data->nativeSides[size_t(side)]);
     return d.IsDone() ? d.Value() * u : std::numeric_limits<double>::max();
+}
+
+double Partition::distanceTo(int side, const Point& a, const Point& b) const
+{
+    const double u = m_data->unit;
+    const TopoDS_Edge e = BRepBuilderAPI_MakeEdge(gp_Pnt(a.x / u, a.y / u, a.z / u),
+                                                  gp_Pnt(b.x / u, b.y / u, b.z / u))
+                              .Edge();
+    const BRepExtrema_DistShapeShape d(e, m_data->nativeSides[size_t(side)]);
+    return d.IsDone() ? d.Value() * u : std::numeric_limits<double>::max();
+}
+
+int Partition::pieceAt(const Point& p) const
+{
+    const double u = m_data->unit;
+    for (size_t f = 0; f < m_data->nativePieces.size(); ++f) {
+        const BRepClass3d_SolidClassifier in(m_data->nativePieces[f],
+                                             gp_Pnt(p.x / u, p.y / u, p.z / u), 1e-7);
+        if (in.State() == TopAbs_IN || in.State() == TopAbs_ON)
+            return int(f);
+    }
+    return -1;
 }
 
 std::vector<std::vector<Point>> Partition::outlines(int face) const

@@ -125,6 +125,10 @@ public:
     [[nodiscard]] std::vector<int> acrossSeams(int side) const;
     /// Distance of a point from a side of solids, m.
     [[nodiscard]] double distanceTo(int side, const Point& p) const;
+    /// Distance of a straight line between two points from a side of solids, m.
+    [[nodiscard]] double distanceTo(int side, const Point& a, const Point& b) const;
+    /// The piece of solids that holds a point or has it on its surface; -1: none.
+    [[nodiscard]] int pieceAt(const Point& p) const;
     /// Unit normal of a flat side that points out of one of its pieces.
     [[nodiscard]] Point outward(int side, int piece) const;
     /// Writes the shape as STEP, in millimetres, without the open space.

@@ -113,6 +113,12 @@ std::vector<PathStep> pathOf(const std::string& text, const base::Scope& scope, 
     return steps;
 }
 
+/// Whether the points of a line have three coordinates.
+bool isSpatial(const Line& line)
+{
+    return line.kind == "swept" || line.kind == "wire";
+}
+
 int countOf(const std::string& text, const base::Scope& scope)
 {
     const double v = numberOf(text, dim::none, scope);
@@ -258,7 +264,7 @@ Point Model::direction(const Line& line, const std::string& key) const
 std::vector<PathStep> Model::path(const Line& line, const std::string& key) const
 {
     try {
-        return pathOf(text(line, key), m_scope, line.kind != "polygon", line.kind == "swept");
+        return pathOf(text(line, key), m_scope, line.kind != "polygon", isSpatial(line));
     } catch (const TextFault& f) {
         throw base::Error(2001, f.text, {line.id, key, f.offset});
     }
@@ -382,8 +388,7 @@ Faults Model::fieldFaults(const Line& line) const
                     static_cast<void>(directionOf(t, m_scope));
                     break;
                 case FieldType::points:
-                    static_cast<void>(
-                        pathOf(t, m_scope, line.kind != "polygon", line.kind == "swept"));
+                    static_cast<void>(pathOf(t, m_scope, line.kind != "polygon", isSpatial(line)));
                     break;
                 case FieldType::place:
                     if (const PlaceParse p = parsePlace(t); !p.rule)

@@ -323,7 +323,7 @@ FieldKind fieldOf(const Document& document)
 bool isShape(const std::string& kind)
 {
     const Kind* k = findKind(kind);
-    return k && k->section == "shape" && kind != "space";
+    return k && k->section == "shape" && kind != "space" && kind != "wire";
 }
 
 }  // namespace yh::sheet

@@ -132,6 +132,34 @@ void addWave(std::vector<Kind>& k)
                  "lumped port A on feed of 50 ohm",
                  "A source with its resistance across a gap that is small against the wavelength. "
                  "Its voltage is that between the two conductors which its face joins."});
+    k.push_back(
+        {"wire port",
+         "waves",
+         "wire port",
+         {nameField(),
+          {.key = "in", .type = T::reference, .marker = "in", .required = true, .refersTo = "wire"},
+          {.key = "at",
+           .type = T::point,
+           .marker = "at",
+           .required = true,
+           .help = "a place of the wire; where it stands on a conductor, the port is "
+                   "between the two"},
+          {.key = "gap",
+           .type = T::quantity,
+           .marker = "gap",
+           .dimension = dim::length,
+           .range = Range::positive,
+           .help = "without it, twice the radius of the wire"},
+          {.key = "resistance",
+           .type = T::quantity,
+           .marker = "of",
+           .dimension = dim::resistance,
+           .fallback = "50 ohm",
+           .range = Range::positive,
+           .help = "of the source or load there",
+           .always = true}},
+         "wire port A in whip at 0, 0, 0 of 50 ohm",
+         "A source with its resistance in a gap of a thin wire."});
     k.push_back({"point dipole",
                  "waves",
                  "point dipole",
@@ -309,7 +337,7 @@ void addWaveAsks(std::vector<Kind>& k)
                      .required = true,
                      .refersTo = "port",
                      .help = "a port",
-                     .alsoRefersTo = {"lumped port"}};
+                     .alsoRefersTo = {"lumped port", "wire port"}};
     };
     const Field at{.key = "at",
                    .type = T::quantity,
@@ -418,7 +446,7 @@ void addWaveAsks(std::vector<Kind>& k)
                        .required = true,
                        .refersTo = "port",
                        .help = "the port or dipole that drives",
-                       .alsoRefersTo = {"lumped port", "point dipole"}};
+                       .alsoRefersTo = {"lumped port", "wire port", "point dipole"}};
     k.push_back({"gain",
                  a,
                  "gain",

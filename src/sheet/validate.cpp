@@ -154,7 +154,7 @@ private:
     {
         bool shape = false;
         for (const Line& l : m_doc.lines)
-            shape = shape || isShape(l.kind);
+            shape = shape || isShape(l.kind) || l.kind == "wire";
         if (!shape)
             add(2040, {-1, "shape", -1}, "no shape yet: draw one in the scene or add a line", true);
         const FieldKind field = fieldOf(m_doc);
@@ -172,7 +172,7 @@ private:
                        *port = m_doc.first("port"), *guide = m_doc.first("guide modes");
             if (guide)
                 guideModes(*guide);
-            for (const char* kind : {"lumped port", "point dipole", "plane wave"})
+            for (const char* kind : {"lumped port", "wire port", "point dipole", "plane wave"})
                 if (!port)
                     port = m_doc.first(kind);
             if (!modes && !band && !guide)
@@ -254,7 +254,7 @@ private:
     void guideModes(const Line& guide)
     {
         for (const char* kind :
-             {"modes", "band", "port", "lumped port", "point dipole", "plane wave"})
+             {"modes", "band", "port", "lumped port", "wire port", "point dipole", "plane wave"})
             if (const Line* other = m_doc.first(kind))
                 add(2057, {other->id, {}, -1},
                     "the modes of an endless guide stand alone; take this line to a sheet of its "

@@ -3,6 +3,7 @@
 #include "run/problem.h"
 #include "run/run.h"
 #include "shape/partition.h"
+#include "shape/wires.h"
 #include "sheet/schema.h"
 
 #include <nlohmann/json.hpp>
@@ -44,6 +45,29 @@ Json points(const std::vector<sheet::Point>& list)
     for (const auto& p : list)
         a.push_back({p.x, p.y});
     return a;
+}
+
+/// Thin wires with the places of their ports.
+Json wires(const sheet::Model& model)
+{
+    Json list = Json::array();
+    for (const auto& w : shape::thinWires(model)) {
+        Json runs = Json::array();
+        for (const auto& run : w.runs) {
+            Json line = Json::array();
+            for (const auto& p : run)
+                line.push_back({p.x, p.y, p.z});
+            runs.push_back(line);
+        }
+        Json ports = Json::array();
+        for (const sheet::Line* l : model.document().ofKind("wire port"))
+            if (l->get("in") == w.name) {
+                const auto p = model.point(*l, "at");
+                ports.push_back({p.x, p.y, p.z});
+            }
+        list.push_back({{"line", w.line}, {"radius", w.radius}, {"runs", runs}, {"ports", ports}});
+    }
+    return list;
 }
 
 /// The sheet in a request: its text in the file format, and the identities of its lines.
@@ -146,6 +170,7 @@ void shape(const Json& request)
                 curves.push_back(line);
             }
             event["curves"] = curves;
+            event["wires"] = wires(model);
         }
         event["faces"] = faces;
         event["edges"] = edges;
