@@ -78,6 +78,7 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
             m_parts.push_back(wireMedium);
         if (wires.isOfMetal())
             m_parts.push_back(wireMetal);
+        m_wallParts.push_back(wireLinear);
         m_isComplex = m_isComplex || wires.isLossy() || wires.isOfMetal();
     }
     m_fixedParts = m_parts.size();
@@ -232,6 +233,7 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
             terms.push_back({it->second, byPiece(part)});
         }
         auto family = fem::assemble(functions, terms, numbering);
+        std::vector<WireCurrents::Product> products;
         turned.clear();
         if (!m_problem.wires.empty()) {
             // By their places among all parts.
@@ -241,9 +243,10 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
                 value[size_t(std::find(m_parts.begin(), m_parts.end(), ofField[i]) -
                              m_parts.begin())] = std::move(family.value[i]);
             family.value = std::move(value);
-            joinWires(p, numbering, family);
+            products = joinWires(p, numbering, family);
         }
         Walls metals = wallsOf(p, metal, ranks, *periodic);
+        findWires(products, p, metals);
         m_counters.assembleSeconds += base::seconds() - start;
         start = base::seconds();
         Model model;

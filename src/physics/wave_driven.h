@@ -241,7 +241,9 @@ private:
     void findSheets();
     [[nodiscard]] WireCurrents wireCurrents(int order) const;
     /// Adds the currents of thin wires behind the functions of an order.
-    void joinWires(int order, fem::Numbering& numbering, fem::SymmetricFamily& family) const;
+    /// @returns the products of the two
+    std::vector<WireCurrents::Product> joinWires(int order, fem::Numbering& numbering,
+                                                 fem::SymmetricFamily& family) const;
     /// Of the first metal of the wires, times M^2; ohm/m.
     [[nodiscard]] std::complex<double> wireImpedance(double frequency) const;
     /// Rows of functions of the next order against what the wires carry in the basis.
@@ -338,6 +340,8 @@ private:
         std::vector<char> isTwoSided;  ///< by place
         /// By port and place: the share of its field there that is on the first side.
         std::vector<std::map<int, double>> portShare;
+        /// Rows that currents of thin wires enter, by number of the current.
+        std::vector<WireCurrents::Product> wires;
         [[nodiscard]] size_t rows() const { return size_t(products.size) * (twoSided ? 2 : 1); }
     };
     /// Whether a function belongs to an edge of the mesh.
@@ -345,6 +349,9 @@ private:
     /// Finds what the cells beside the walls give to either side.
     void findTouches(int order, const std::vector<std::vector<int>>& metal,
                      const PeriodicFunctions& periodic, Walls& walls) const;
+    /// Which rows of walls the currents of wires enter.
+    void findWires(const std::vector<WireCurrents::Product>& products, int order,
+                   Walls& walls) const;
     class Builder;
     /// The functions that are solved for: those of cells that carry the wave, but not on walls.
     [[nodiscard]] std::vector<char> freeFunctions(const fem::EdgeSpace& space, int order,

@@ -209,6 +209,19 @@ void WaveDrivenSolver::Builder::takeWalls()
     m_solved.resize(parts.size());
     for (size_t which = 0; which < parts.size(); ++which) {
         std::vector<double> r(m_walls.rows(), 0.0);
+        auto done = [&] {
+            m_rows[which].push_back(r);
+            if (wallSize > 0)
+                m_walls.factor.solve(r, m_walls.twoSided ? 2 : 1);
+            m_solved[which].push_back(std::move(r));
+        };
+        if (parts[which] == wireLinear) {
+            const auto functions = size_t(m_solver.m_space.count(m_model.order));
+            for (const auto& p : m_walls.wires)
+                r[size_t(p.function)] += p.value * all[functions + size_t(p.current)];
+            done();
+            continue;
+        }
         const auto& elements = m_solver.elementsOf(parts[which]);
         int number[fem::mostEdgeLocal];
         double in[fem::mostEdgeLocal], out[2][fem::mostEdgeLocal] = {};
@@ -232,10 +245,7 @@ void WaveDrivenSolver::Builder::takeWalls()
                 }
             }
         }
-        m_rows[which].push_back(r);
-        if (wallSize > 0)
-            m_walls.factor.solve(r, m_walls.twoSided ? 2 : 1);
-        m_solved[which].push_back(std::move(r));
+        done();
     }
     const auto size = Eigen::Index(m_basis.size()), last = size - 1;
     m_model.wallPair.resize(parts.size() * parts.size());

@@ -2,6 +2,8 @@
 #include "physics/constants.h"
 #include "physics/wave_driven.h"
 
+#include <map>
+
 namespace yh::physics {
 
 namespace {
@@ -16,8 +18,8 @@ WireCurrents WaveDrivenSolver::wireCurrents(int order) const
     return {m_problem.wires, order + degreeAbove};
 }
 
-void WaveDrivenSolver::joinWires(int order, fem::Numbering& numbering,
-                                 fem::SymmetricFamily& family) const
+std::vector<WireCurrents::Product> WaveDrivenSolver::joinWires(int order, fem::Numbering& numbering,
+                                                               fem::SymmetricFamily& family) const
 {
     const WireCurrents currents = wireCurrents(order);
     const int first = family.size, functions = m_space.count(order);
@@ -29,7 +31,8 @@ void WaveDrivenSolver::joinWires(int order, fem::Numbering& numbering,
         return size_t(std::find(m_parts.begin(), m_parts.end(), part) - m_parts.begin());
     };
     std::vector<fem::FamilyEntry> entries;
-    for (const auto& p : currents.products(m_space, order))
+    auto products = currents.products(m_space, order);
+    for (const auto& p : products)
         if (const int at = numbering.place[size_t(p.function)]; at >= 0)
             entries.push_back({first + p.current, at, termOf(wireLinear), p.value});
     const auto& m = currents.matrices((m_problem.low + m_problem.high) / 2);
@@ -46,6 +49,34 @@ void WaveDrivenSolver::joinWires(int order, fem::Numbering& numbering,
     add(wireMedium, m.medium);
     add(wireMetal, m.metal);
     fem::append(family, currents.count(), m_parts.size(), std::move(entries));
+    return products;
+}
+
+void WaveDrivenSolver::findWires(const std::vector<WireCurrents::Product>& products, int order,
+                                 Walls& walls) const
+{
+    std::map<int, const std::vector<Walls::Touch>*> touchesOf;
+    for (const auto& [cell, touches] : walls.cells)
+        touchesOf[cell] = &touches;
+    int number[fem::mostEdgeLocal];
+    for (const auto& p : products) {
+        const auto it = touchesOf.find(p.cell);
+        if (it == touchesOf.end())
+            continue;
+        m_space.local(p.cell, order, number);
+        for (const auto& touch : *it->second) {
+            if (number[touch.local] != p.function)
+                continue;
+            auto row = p;
+            row.function = touch.place;
+            row.value = touch.first * p.value;
+            walls.wires.push_back(row);
+            row.function += walls.products.size;
+            row.value = (1 - touch.first) * p.value;
+            if (touch.first != 1)
+                walls.wires.push_back(row);
+        }
+    }
 }
 
 std::complex<double> WaveDrivenSolver::wireImpedance(double f) const

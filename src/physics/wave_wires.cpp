@@ -293,6 +293,8 @@ private:
                 std::max(index, std::sqrt(m_o.eps[k].constant.xx / m_o.inverseMu[k].constant.xx));
         }
         double b = std::min(c0 / m_high / index * ofWave, total * ofLength);
+        if (total <= 0)
+            return;
         for (const Span& s : m_spans)
             for (size_t side = 0; side < m_p.sides().size(); ++side) {
                 const shape::Side& where = m_p.sides()[side];
@@ -325,15 +327,22 @@ private:
         return false;
     }
 
-    /// Whether a wall near a span is that on which the span ends, or goes on in its plane.
+    /// Whether a wall near a span is that on which the span ends, or goes on in its plane, or lies
+    /// behind it.
     [[nodiscard]] bool isImaged(const Span& s, size_t side) const
     {
-        if (!isWall(side))
-            return false;
         const shape::Side& where = m_p.sides()[side];
         for (const Plane& plane : m_planes) {
-            if (!plane.local ||
-                (norm(plane.at - s.from) > near() && norm(plane.at - s.to) > near()))
+            const bool begins = norm(plane.at - s.from) < near();
+            if (!plane.local || (!begins && norm(plane.at - s.to) > near()))
+                continue;
+            // What lies behind the conductor's surface.
+            const double way = plane.distance(begins ? s.to : s.from) > 0 ? 1 : -1;
+            const auto samples = m_p.samples(int(side));
+            if (std::all_of(samples.begin(), samples.end(),
+                            [&](const Point& p) { return way * plane.distance(p) < -near(); }))
+                return true;
+            if (!isWall(side))
                 continue;
             if (m_p.distanceTo(int(side), plane.at) < near() ||
                 (where.flat && std::abs(dot(where.normal, plane.normal)) > 1 - 1e-9 &&
@@ -436,6 +445,7 @@ private:
                 const double t = std::clamp(dot(plane.at - from, l) / dot(l, l), 0.0, 1.0);
                 if (norm(plane.at - from - t * l) > reach)
                     continue;
+                segment.walls.push_back({plane.at, a + b > 0 ? plane.normal : -1.0 * plane.normal});
             }
             const size_t known = all.size();
             for (size_t i = 0; i < known; ++i) {

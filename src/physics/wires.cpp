@@ -430,6 +430,11 @@ std::vector<WireCurrents::Product> WireCurrents::products(const fem::EdgeSpace& 
                 density.clear();
                 for (const size_t i : near) {
                     const Source& s = sources[i];
+                    const auto& walls = m_wires.segments[s.segment].walls;
+                    if (std::any_of(walls.begin(), walls.end(), [&x](const auto& wall) {
+                            return dot(x - wall[0], wall[1]) < 0;
+                        }))
+                        continue;
                     // The chord of the ball about x.
                     const Point along = s.to - s.from;
                     const double length = norm(along),
@@ -508,22 +513,16 @@ std::vector<WireCurrents::Product> WireCurrents::products(const fem::EdgeSpace& 
                 for (size_t c = 0; c < currents.size(); ++c)
                     if (const double v = sum[size_t(i) * currents.size() + c];
                         v != 0 && number[i] >= first)
-                        mine.push_back({number[i], currents[c], v});
+                        mine.push_back({number[i], currents[c], t, v});
         }
 #pragma omp critical
         all.insert(all.end(), mine.begin(), mine.end());
     }
-    // The same sums whatever thread came first.
+    // The same order whatever thread came first.
     std::sort(all.begin(), all.end(), [](const Product& a, const Product& c) {
-        return std::tie(a.function, a.current, a.value) < std::tie(c.function, c.current, c.value);
+        return std::tie(a.function, a.current, a.cell) < std::tie(c.function, c.current, c.cell);
     });
-    std::vector<Product> out;
-    for (const Product& p : all)
-        if (!out.empty() && out.back().function == p.function && out.back().current == p.current)
-            out.back().value += p.value;
-        else
-            out.push_back(p);
-    return out;
+    return all;
 }
 
 }  // namespace yh::physics

@@ -62,6 +62,9 @@ struct ThinWires
         double sigma = 0;  ///< S/m; 0: no loss in the wire
         double share = 1;  ///< of it that is modelled: planes of symmetry may cut it lengthwise
         std::vector<Image> images;
+        /// Planes of conductors on which the wire ends near by: a place, and the normal that points
+        /// to its side. The density is nothing behind them.
+        std::vector<std::array<Point, 2>> walls;
     };
     std::vector<Point> nodes;
     std::vector<char> grounded;  ///< by node: whether it lies on a conductor, where current goes on
@@ -107,10 +110,11 @@ public:
     [[nodiscard]] const WireMatrices& matrices(double frequency) const;
     struct Product
     {
-        int function = 0, current = 0;
+        int function = 0, current = 0, cell = 0;
         double value = 0;
     };
-    /// Integrals of edge functions times the smooth densities of the currents, without zeros.
+    /// Integrals of edge functions times the smooth densities of the currents over the cells where
+    /// there are both.
     /// @param first  functions of lower numbers are left out
     [[nodiscard]] std::vector<Product> products(const fem::EdgeSpace& space, int order,
                                                 int first = 0) const;
