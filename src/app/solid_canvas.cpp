@@ -166,6 +166,8 @@ SolidCanvas::SolidCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::ma
     v.wireMapper->SetScalarModeToUsePointFieldData();
     v.wireMapper->SelectColorArray("colour");
     v.wire->SetMapper(v.wireMapper);
+    v.wire->GetProperty()->SetAmbient(0.5);
+    v.wire->GetProperty()->SetDiffuse(0.5);
     for (vtkPolyDataMapper* m : {v.surfaceMapper.Get(), v.cutMapper.Get()}) {
         m->SetLookupTable(v.colours);
         m->SetScalarModeToUsePointFieldData();

@@ -77,6 +77,8 @@ private Q_SLOTS:
     void galleryOfModes();
     void antennaFromItsCard();
     void scatteringFromItsCard();
+    void typedWire();
+    void typedLattice();
     void layersOfASolid();
     void patternOfAnAntenna();
     void dragsInASolid();
@@ -110,6 +112,8 @@ private:
     void clickPiece(int line, const std::string& field);
     void chooseSpace(const QString& name);
     void clickScene(QPointF world);
+    /// Types lines, from the keyboard alone.
+    void compose(std::initializer_list<const char*> lines);
     [[nodiscard]] QString finding(int index = 0) const;
     [[nodiscard]] double pico(int index = 0) const;
     [[nodiscard]] const sheet::Document& doc() const { return m_window->session()->document(); }
@@ -439,6 +443,70 @@ void TstWindow::scatteringFromItsCard()
     // Scattering and absorption share a plot.
     auto* choice = m_window->findChild<QComboBox*>("curveChoice");
     QVERIFY(choice && choice->currentText().startsWith("cross-sections"));
+}
+
+void TstWindow::compose(std::initializer_list<const char*> lines)
+{
+    for (const char* line : lines) {
+        QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+        typeInEditor(line);
+    }
+    waitShape();
+}
+
+void TstWindow::typedWire()
+{
+    // A dipole of 0.464 wavelengths, an eighth of it: some 60 to 70 ohm, shortly before its
+    // resonance (common practice, no source).
+    open(R"({"yellowhorn sheet": 1, "lines": [{"line": "space", "type": "solid"}]})");
+    compose({"rod wire radius 1 mm along 0, 0, -120 mm; 0, 0, 120 mm",
+             "band from 580 MHz to 580 MHz in 1 points", "wire port A in rod at 0, 0, 0",
+             "open space", "mirror plane x = 0 kind even", "mirror plane y = 0 kind even",
+             "mirror plane z = 0 kind odd", "input impedance at A at 580 MHz within 5 %"});
+    QCOMPARE(doc().ofKind("wire").size(), size_t(1));
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    // Half of the wire is modelled and seen, with its port.
+    const auto& wires = m_window->scenePanel()->solid()->shape().wires;
+    QCOMPARE(wires.size(), size_t(1));
+    QCOMPARE(wires[0].runs.size(), size_t(1));
+    QCOMPARE(wires[0].runs[0].front()[2], 0.0);
+    QCOMPARE(wires[0].ports.size(), size_t(1));
+    QVERIFY(solveAndWait());
+    QVERIFY2(finding().startsWith("input resistance"), qPrintable(finding()));
+    const QStringList words = finding().split(' ');
+    const double R = words[words.indexOf("ohm") - 1].toDouble();
+    QVERIFY2(R > 55 && R < 75, qPrintable(finding()));
+    // A wire too near to metal says so at its line.
+    compose({"block box 2 mm x 2 mm x 2 mm at 2.5 mm, 0, 60 mm", "copper in block"});
+    QVERIFY(!m_window->faults().empty());
+    QCOMPARE(m_window->faults()[0].place.line, doc().first("wire")->id);
+}
+
+void TstWindow::typedLattice()
+{
+    // A film of the wave impedance of vacuum on an endless row of cells, straight and at an angle:
+    // S11 = -1 / (1 + 2 R / Z), Z = eta cos(angle) for E in the drawing (Pozar, section 1.8).
+    open(R"({"yellowhorn sheet": 1, "lines": [{"line": "space", "type": "plane"}]})");
+    compose({"cell rectangle 8 mm x 40 mm at 0, 0", "film thin line along -4 mm, 0; 4 mm, 0",
+             "vacuum in cell", "band from 8 GHz to 12 GHz in 5 points", "port A on cell.bottom",
+             "port B on cell.top", "resistive sheet 376.73 ohm a square on film",
+             "periodic cell.left to cell.right", "wave from A to A at 10 GHz within 0.5 %"});
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    auto size = [this] {
+        for (const QString& word : finding().split(' '))
+            if (bool ok = false; word.toDouble(&ok) > 0 && ok && word.contains('.'))
+                return word.toDouble();
+        return 0.0;
+    };
+    QVERIFY(solveAndWait());
+    QVERIFY2(std::abs(size() - 1.0 / 3) < 2e-3, qPrintable(finding()));
+    compose({"angle of incidence 60 deg"});
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    QVERIFY2(std::abs(size() - 0.2) < 2e-3, qPrintable(finding()));
 }
 
 void TstWindow::antennaFromItsCard()

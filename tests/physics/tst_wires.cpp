@@ -231,6 +231,50 @@ private slots:
         QVERIFY(errorOf(r, "|S") < 0.005);
         QVERIFY(isGood(r, "power balance"));
     }
+    /// A whip over a lid of metal, by its formula and as metal drawn round the axis.
+    void whipOnALid()
+    {
+        auto ask = [](Document& d) {
+            d.add("band", {{"from", "434 MHz"}, {"to", "434 MHz"}, {"points", "1"}});
+            d.add("open space", {});
+            d.add("input impedance", {{"of", "A"}, {"at", "434 MHz"}, {"within", "4 %"}});
+        };
+        Document thin;
+        thin.add("space", {{"type", "solid"}});
+        thin.add(
+            "cylinder",
+            {{"name", "lid"}, {"radius", "110 mm"}, {"height", "4 mm"}, {"at", "0, 0, -4 mm"}});
+        thin.add("material", {{"material", "copper"}, {"in", "lid"}});
+        thin.add("wire",
+                 {{"name", "whip"}, {"radius", "1 mm"}, {"points", "0, 0, 0; 0, 0, 160 mm"}});
+        thin.add("wire port", {{"name", "A"}, {"in", "whip"}, {"at", "0, 0, 0"}});
+        for (const char* plane : {"x = 0", "y = 0"})
+            thin.add("mirror plane", {{"at", plane}, {"kind", "even"}});
+        ask(thin);
+        Document drawn;
+        drawn.add("space", {{"type", "axisymmetric"}});
+        drawn.add(
+            "rectangle",
+            {{"name", "lid"}, {"width", "110 mm"}, {"height", "4 mm"}, {"at", "55 mm, -2 mm"}});
+        drawn.add(
+            "rectangle",
+            {{"name", "whip"}, {"width", "1 mm"}, {"height", "159 mm"}, {"at", "0.5 mm, 80.5 mm"}});
+        drawn.add(
+            "rectangle",
+            {{"name", "gap"}, {"width", "1 mm"}, {"height", "1 mm"}, {"at", "0.5 mm, 0.5 mm"}});
+        drawn.add("material", {{"material", "vacuum"}, {"in", "gap"}});
+        drawn.add("material", {{"material", "copper"}, {"in", "lid and whip"}});
+        drawn.add("lumped port", {{"name", "A"}, {"on", "gap.right"}});
+        drawn.add("mesh", {{"order", "3"}});
+        ask(drawn);
+        const auto a = solved(thin), b = solved(drawn);
+        QVERIFY(isGood(a, "power balance"));
+        for (const char* part : {"input resistance", "input reactance"})
+            QVERIFY2(std::abs(valueOf(a, part) - valueOf(b, part)) <
+                         0.5 + errorOf(a, part) + errorOf(b, part),
+                     qPrintable(QString("%1 %2").arg(valueOf(a, part)).arg(valueOf(b, part))));
+        QVERIFY(errorOf(a, "input resistance") < 1.3);
+    }
     /// A small loop: mu0 R (ln(8 R / a) - 2), and 20 pi^2 (C / lambda)^4 (Balanis, sections 5.2 and
     /// 5.4, from memory). Its plane is one of symmetry, in which the wire lies.
     void smallLoop()
