@@ -303,6 +303,32 @@ private slots:
         // Between a tenth and twice what a matched half-wave dipole takes.
         QVERIFY(takes > 0.1 * 0.13 * wave * wave * flux && takes < 2 * 0.13 * wave * wave * flux);
     }
+    /// A medium that is stated as a function of the frequency, and does not change with it, acts as
+    /// the same one stated as numbers: in a solid in open space too, where the next order is looked
+    /// ahead at.
+    void runningMediumOfASolid()
+    {
+        double found[2] = {}, errors = 0;
+        for (const bool runs : {false, true}) {
+            std::map<std::string, std::string> medium = glassy;
+            medium["loss"] = "0.2";
+            if (runs) {
+                medium["eps"] = "4 + 0*f/(1 GHz) - 0.8*j";
+                medium["loss"] = "0";
+            }
+            Document d = round(true, medium, "1 GHz", "1 GHz");
+            d.add("cross-section",
+                  {{"of", "W"}, {"at", "1 GHz"}, {"kind", "scattering"}, {"within", "1 %"}});
+            d.add("cross-section",
+                  {{"of", "W"}, {"at", "1 GHz"}, {"kind", "absorption"}, {"within", "1 %"}});
+            const auto r = solved(d);
+            found[runs] = valueOf(r, "scattering cross-section");
+            errors += errorOf(r, "scattering cross-section");
+            QVERIFY(errorOf(r, "scattering cross-section") < 0.01 * found[runs]);
+        }
+        QVERIFY2(std::abs(found[1] - found[0]) < errors,
+                 qPrintable(QString("%1 %2").arg(found[0]).arg(found[1])));
+    }
     /// Its table holds the echo in the direction back, in decibels of a square metre.
     void patternHoldsTheEcho()
     {

@@ -275,6 +275,61 @@ private slots:
                      qPrintable(QString("%1 %2").arg(valueOf(a, part)).arg(valueOf(b, part))));
         QVERIFY(errorOf(a, "input resistance") < 1.3);
     }
+    /// Kirchhoff's law at nodes: as many currents as branches less one, one for each branch on a
+    /// conductor, and none at free ends.
+    void currentsAtNodes()
+    {
+        physics::ThinWires star;
+        star.nodes = {{0, 0, 0}, {0.1, 0, 0}, {0, 0.1, 0}, {0, 0, 0.1}};
+        star.grounded = {0, 0, 0, 0};
+        star.smooth = 0.02;
+        for (const int end : {1, 2, 3}) {
+            physics::ThinWires::Segment s;
+            s.to = end;
+            s.radius = 1e-3;
+            star.segments.push_back(s);
+        }
+        QCOMPARE(physics::WireCurrents(star, 1).count(), 2);
+        QCOMPARE(physics::WireCurrents(star, 3).count(), 2 + 2 * 3);
+        star.grounded[3] = 1;
+        QCOMPARE(physics::WireCurrents(star, 1).count(), 3);
+        // Charges repel and currents of the same way attract: both parts of the matrix are
+        // positive.
+        const auto& m = physics::WireCurrents(star, 2).matrices(1e9);
+        Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> charges(m.constant), currents(m.square);
+        QVERIFY(charges.eigenvalues()(0) > 0);
+        QVERIFY(currents.eigenvalues()(0) > 0);
+    }
+    /// A folded dipole: the line between its wires beside a dipole of radius sqrt(a s) at four
+    /// times its impedance (Balanis, Antenna Theory, section 9.5, from memory).
+    void foldedDipole()
+    {
+        const double f = 290e6, s = 10e-3, a = 1e-3, k = 2 * pi * f / c0;
+        Document d = rod("1 mm");
+        std::erase_if(d.lines, [](const sheet::Line& l) {
+            return l.kind == "wire" || l.get("at") == "x = 0";
+        });
+        d.add("wire", {{"name", "rod"},
+                       {"radius", "1 mm"},
+                       {"ends", "closed"},
+                       {"points",
+                        "0, 0, -250 mm; 0, 0, 250 mm; 10 mm, 0, 250 mm; 10 mm, 0, "
+                        "-250 mm"}});
+        d.add("input impedance", {{"of", "A"}, {"at", "290 MHz"}, {"within", "2 %"}});
+        const auto r = solved(d);
+        const Complex dipole = byMoments(std::sqrt(a * s), f).impedance,
+                      line =
+                          Complex(0, 1) * eta / pi * std::acosh(s / (2 * a)) * std::tan(k * 0.25),
+                      should = 4.0 * line * dipole / (2.0 * dipole + line),
+                      Z(valueOf(r, "input resistance"), valueOf(r, "input reactance"));
+        // The rule itself takes the currents of line and dipole for sines.
+        QVERIFY2(std::abs(Z - should) < 0.08 * std::abs(should),
+                 qPrintable(QString("%1 %2 j: %3 %4 j")
+                                .arg(Z.real())
+                                .arg(Z.imag())
+                                .arg(should.real())
+                                .arg(should.imag())));
+    }
     /// A small loop: mu0 R (ln(8 R / a) - 2), and 20 pi^2 (C / lambda)^4 (Balanis, sections 5.2 and
     /// 5.4, from memory). Its plane is one of symmetry, in which the wire lies.
     void smallLoop()
