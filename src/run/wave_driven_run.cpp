@@ -182,6 +182,8 @@ private:
     /// What is not resolved about thin wires.
     void wires(std::vector<Check>& list) const
     {
+        // By comparison with rods drawn round an axis.
+        constexpr double endShare = 0.2, gapShare = 0.75;
         const auto& wires = m_problem->wires;
         const auto thickest =
             std::max_element(wires.segments.begin(), wires.segments.end(),
@@ -190,9 +192,14 @@ private:
                         Check::State::note,
                         "fields shown within " + base::format(wires.smooth, dim::length, 2) +
                             " of a wire are those of its current spread out over that width; "
-                            "figures do not depend on it. A free end is an open tube, which a "
-                            "blunt one exceeds by a fifth of its radius, " +
-                            base::format(thickest->radius / 5, dim::length, 1),
+                            "figures do not depend on it. Ends and gaps are those of open tubes: "
+                            "a blunt end reaches farther by some " +
+                            base::format(endShare * thickest->radius, dim::length, 1) +
+                            ", and a gap in a solid rod has some " +
+                            base::format(gapShare * 2 * physics::pi * physics::eps0 *
+                                             thickest->eps * thickest->radius,
+                                         dim::capacitance, 1) +
+                            " less across it",
                         thickest->line,
                         {}});
     }

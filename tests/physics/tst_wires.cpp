@@ -330,6 +330,55 @@ private slots:
                                 .arg(should.real())
                                 .arg(should.imag())));
     }
+    /// A disc over another one, with a probe between them, and the same round its axis. Both of the
+    /// probe's ends stand on thin metal. What the gap of a solid rod and that of a tube differ by
+    /// lies across the port: a capacitance of less than 2 pi eps0 a.
+    void discByItsProbe()
+    {
+        auto ask = [](Document& d) {
+            d.add("electric wall", {{"on", "ground and patch"}});
+            d.add("band", {{"from", "7 GHz"}, {"to", "7 GHz"}, {"points", "1"}});
+            d.add("open space", {});
+            d.add("input impedance", {{"of", "A"}, {"at", "7 GHz"}, {"within", "2 %"}});
+        };
+        Document thin;
+        thin.add("space", {{"type", "solid"}});
+        thin.add("disc", {{"name", "ground"}, {"radius", "25 mm"}, {"at", "0, 0, 0"}});
+        thin.add("disc", {{"name", "patch"}, {"radius", "14 mm"}, {"at", "0, 0, 3 mm"}});
+        thin.add("wire",
+                 {{"name", "probe"}, {"radius", "0.3 mm"}, {"points", "0, 0, 0; 0, 0, 3 mm"}});
+        thin.add("wire port", {{"name", "A"}, {"in", "probe"}, {"at", "0, 0, 0"}, {"gap", "1 mm"}});
+        for (const char* plane : {"x = 0", "y = 0"})
+            thin.add("mirror plane", {{"at", plane}, {"kind", "even"}});
+        ask(thin);
+        Document drawn;
+        drawn.add("space", {{"type", "axisymmetric"}});
+        drawn.add("rectangle", {{"name", "probe"},
+                                {"width", "0.3 mm"},
+                                {"height", "2.5 mm"},
+                                {"at", "0.15 mm, 1.75 mm"}});
+        drawn.add("rectangle", {{"name", "gap"},
+                                {"width", "0.3 mm"},
+                                {"height", "0.5 mm"},
+                                {"at", "0.15 mm, 0.25 mm"}});
+        drawn.add("thin line", {{"name", "ground"}, {"points", "0, 0; 25 mm, 0"}});
+        drawn.add("thin line", {{"name", "patch"}, {"points", "0, 3 mm; 14 mm, 3 mm"}});
+        drawn.add("material", {{"material", "vacuum"}, {"in", "gap"}});
+        drawn.add("material", {{"material", "copper"}, {"in", "probe"}});
+        drawn.add("lumped port", {{"name", "A"}, {"on", "gap.right"}});
+        drawn.add("mesh", {{"order", "3"}});
+        ask(drawn);
+        const auto a = solved(thin), b = solved(drawn);
+        auto admittance = [](const run::Result& r) {
+            return 1.0 / Complex(valueOf(r, "input resistance"), valueOf(r, "input reactance"));
+        };
+        const Complex tube = admittance(a), rod = admittance(b);
+        const double share = errorOf(a, "input resistance") * std::abs(tube);
+        QVERIFY2(std::abs(tube.real() / rod.real() - 1) < 0.02 + 3 * share,
+                 qPrintable(QString("%1 %2").arg(tube.real()).arg(rod.real())));
+        const double more = (tube - rod).imag() / (2 * pi * 7e9 * 2 * pi * test::eps0 * 3e-4);
+        QVERIFY2(more > 0 && more < 1, qPrintable(QString::number(more)));
+    }
     /// A small loop: mu0 R (ln(8 R / a) - 2), and 20 pi^2 (C / lambda)^4 (Balanis, sections 5.2 and
     /// 5.4, from memory). Its plane is one of symmetry, in which the wire lies.
     void smallLoop()
