@@ -73,6 +73,13 @@ Eigen::MatrixXcd referred(const WaveDrivenSolver& s, int order, double f, double
     return renormalised(S, own, Eigen::VectorXd::Constant(own.size(), reference));
 }
 
+/// Largest over least voltage along a line, by its reflection. Source: Pozar, Microwave
+/// Engineering, section 2.3 (from memory).
+double standingWaveRatio(const Complex& S)
+{
+    return (1 + std::abs(S)) / (1 - std::abs(S));
+}
+
 /// Over the band, for all pairs: |S| in dB, phase in degrees, group delay, what a file says in dB,
 /// and the complex numbers.
 std::string curves(const WaveDrivenSolver& s, const Comparison& with)
@@ -90,6 +97,8 @@ std::string curves(const WaveDrivenSolver& s, const Comparison& with)
         heads(" in file (dB)");
     for (const char* title : {" phase (deg)", " delay (s)", "_re (1)", "_im (1)"})
         heads(title);
+    for (Eigen::Index k = 0; k < n; ++k)
+        csv += "," + channelName(s, size_t(k)) + " standing wave ratio (1)";
     csv += "\n";
     char text[40];
     auto numbers = [&](const Eigen::MatrixXcd& S, auto part) {
@@ -117,6 +126,13 @@ std::string curves(const WaveDrivenSolver& s, const Comparison& with)
         numbers(-(slope.cwiseQuotient(S)) / (2 * pi), [](const Complex& v) { return v.imag(); });
         numbers(S, [](const Complex& v) { return v.real(); });
         numbers(S, [](const Complex& v) { return v.imag(); });
+        for (Eigen::Index k = 0; k < n; ++k) {
+            // Where all comes back it has no limit.
+            constexpr double most = 1e4;
+            const double ratio = standingWaveRatio(S(k, k));
+            std::snprintf(text, sizeof text, ",%.9g", ratio);
+            csv += ratio > 0 && ratio < most ? text : ",";
+        }
         csv += "\n";
     }
     return csv;
@@ -189,6 +205,8 @@ public:
                 impedance(l);
             else if (l.kind == "input impedance")
                 inputImpedance(l);
+            else if (l.kind == "standing wave ratio")
+                standing(l);
             else if (l.kind == "bandwidth")
                 bandwidth(l);
             else if (l.kind == "loaded Q")
@@ -450,6 +468,29 @@ private:
                                   {line, "at", 0});
             const bool isLine = m.isLine();
             return std::vector{(isLine ? p.whole : 1.0) * m.impedance(f, eps, p.mu)};
+        };
+        m_asks.push_back(std::move(a));
+    }
+    void standing(const Line& l)
+    {
+        const int port = m_problem.portOf(l.get("of"));
+        const double f = frequencyOf(l);
+        if (port < 0)
+            return;
+        Ask a = beginAsk(m_model, l, dim::none,
+                         "standing wave ratio at " + l.get("of") + " at " + frequencyText(f));
+        const double reference = m_model.optionalNumber(l, "reference").value_or(0);
+        a.evaluate = [port, f, reference, line = l.id](Field& field, int order) {
+            auto& s = solverOf(field);
+            const auto k = Eigen::Index(s.channelOf(port, 0));
+            const double ratio = standingWaveRatio(referred(s, order, f, reference)(k, k));
+            if (!(ratio > 0 && std::isfinite(ratio)))
+                throw base::Error(7086,
+                                  "all that comes into port " +
+                                      s.problem().ports[size_t(port)].name + " at " +
+                                      frequencyText(f) + " is sent back, or nothing travels there",
+                                  {line, "at", 0});
+            return std::vector{ratio};
         };
         m_asks.push_back(std::move(a));
     }

@@ -392,6 +392,22 @@ void addWaveAsks(std::vector<Kind>& k)
                  "input impedance at A at 2 GHz",
                  "Resistance and reactance that a source at this port sees, the other ports "
                  "closed by their own impedances."});
+    k.push_back({"standing wave ratio",
+                 a,
+                 "standing wave ratio at",
+                 {portField("of", ""),
+                  at,
+                  {.key = "reference",
+                   .type = T::quantity,
+                   .marker = "referred to",
+                   .dimension = dim::resistance,
+                   .range = Range::positive,
+                   .help = "resistance of all ports, in place of their own impedances"},
+                  within("2 %"),
+                  limit("below", dim::none)},
+                 "standing wave ratio at A at 2 GHz below 2",
+                 "Largest over least voltage along the line before the first mode of a port "
+                 "(VSWR): 1 where nothing is reflected."});
     k.push_back({"bandwidth",
                  a,
                  "bandwidth at",

@@ -204,6 +204,46 @@ class TestAcross : public QObject
     Q_OBJECT
 
 private slots:
+    void irises_data()
+    {
+        QTest::addColumn<double>("open");
+        QTest::newRow("half") << 0.5;
+        QTest::newRow("seventy") << 0.7;
+    }
+    /// A thin window between two walls across a rectangular guide, as wide as a share of it: a
+    /// shunt of B = (2 pi / beta a) cot^2(pi d / 2 a) (1 + (a g - 3 pi) / (4 pi) sin^2(pi d / a)),
+    /// g = sqrt((3 pi / a)^2 - k^2) (Collin, Foundations for Microwave Engineering, chapter 5,
+    /// after Marcuvitz, section 5.2; from memory, good to a per cent).
+    void irises()
+    {
+        QFETCH(double, open);
+        const double a = 22.86e-3, f = 10e9, k = 2 * pi * f / c0,
+                     beta = std::sqrt(k * k - std::pow(pi / a, 2)),
+                     g = std::sqrt(std::pow(3 * pi / a, 2) - k * k),
+                     B = 2 * pi / (beta * a) / std::pow(std::tan(pi * open / 2), 2) *
+                         (1 + (a * g - 3 * pi) / (4 * pi) * std::pow(std::sin(pi * open), 2)),
+                     should = B / std::hypot(2, B);
+        Document d;
+        d.add("space", {{"type", "plane"}});
+        d.add("field across", {});
+        d.add("rectangle",
+              {{"name", "guide"}, {"width", "50 mm"}, {"height", mm(a)}, {"at", "0, 0"}});
+        d.add("material", {{"material", "vacuum"}, {"in", "guide"}});
+        d.add("thin line",
+              {{"name", "upper"}, {"points", "0, " + mm(open * a / 2) + "; 0, " + mm(a / 2)}});
+        d.add("thin line",
+              {{"name", "lower"}, {"points", "0, " + mm(-a / 2) + "; 0, " + mm(-open * a / 2)}});
+        d.add("electric wall", {{"on", "upper and lower"}});
+        d.add("port", {{"name", "A"}, {"on", "guide.left"}});
+        d.add("port", {{"name", "B"}, {"on", "guide.right"}});
+        d.add("band", {{"from", "10 GHz"}, {"to", "10 GHz"}, {"points", "1"}});
+        d.add("scattering", {{"from", "A"}, {"to", "A"}, {"at", "10 GHz"}, {"within", "0.1 %"}});
+        d.add("standing wave ratio", {{"of", "A"}, {"at", "10 GHz"}, {"within", "1 %"}});
+        const auto r = solved(d);
+        const double S = valueOf(r, "|S");
+        QVERIFY2(std::abs(S - should) < 0.005, qPrintable(QString("%1 %2").arg(S).arg(should)));
+        QVERIFY(std::abs(valueOf(r, "standing wave ratio") / ((1 + S) / (1 - S)) - 1) < 1e-3);
+    }
     /// Frequencies and Q, and whether the truth lies within what is stated.
     void resonances()
     {

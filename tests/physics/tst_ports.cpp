@@ -603,6 +603,7 @@ void TstPorts::delayOfALine()
     QTemporaryDir folder;
     Document d = coaxial();
     d.add("S-parameters", {{"reference", "75 ohm"}});
+    d.add("standing wave ratio", {{"of", "A"}, {"at", "3 GHz"}, {"reference", "75 ohm"}});
     run::Settings settings;
     settings.out = folder.path().toStdString();
     base::Progress progress;
@@ -619,6 +620,9 @@ void TstPorts::delayOfALine()
     QVERIFY2(std::abs(S(0, 0) - (B / 75.0 - C * 75.0) / sum) < 2e-3,
              qPrintable(QString("%1 %2").arg(S(0, 0).real()).arg(S(0, 0).imag())));
     QVERIFY(std::abs(S(1, 0) - 2.0 / sum) < 2e-3);
+    const double back = std::abs((B / 75.0 - C * 75.0) / sum);
+    QVERIFY(std::abs(valueOf(r, "standing wave ratio at A") / ((1 + back) / (1 - back)) - 1) <
+            5e-3);
     QFile table(folder.filePath("tables/curves-1.csv"));
     QVERIFY(table.open(QIODevice::ReadOnly));
     const QStringList rows = QString::fromUtf8(table.readAll()).split('\n', Qt::SkipEmptyParts);
