@@ -468,7 +468,9 @@ std::vector<CurveView> Results::curves() const
             c.xLabel = along + u" / "_s + qs(ux.symbol);
             // Levels and angles have a unit, but no dimension.
             const QString symbol = uy.symbol.empty() ? unit : qs(uy.symbol);
-            c.yLabel = (overTime ? label : quantity) + u" / "_s + symbol;
+            c.yLabel = overTime ? label : quantity;
+            if (symbol != "1"_L1)
+                c.yLabel += u" / "_s + symbol;
             // Levels belong together: one plot of all of them comes first.
             if (together && column == 1) {
                 levels = qsizetype(list.size());

@@ -204,6 +204,11 @@ public:
         // The open space lies below all lines.
         std::vector<Body> all = openSpace();
         all.insert(all.end(), bodies.begin(), bodies.end());
+        if (all.empty())
+            throw Error(3030,
+                        "only thin wires are drawn; add the line `open space`, or a region about "
+                        "them",
+                        {-1, "shape", -1});
         fuse(all);
     }
 

@@ -481,6 +481,12 @@ private slots:
                                              {"points", "1 mm, 0, 50 mm; 1 mm, 0, 80 mm"}});
                           }),
                           6260));
+        QVERIFY(isRefused(with([&](Document& d) {
+                              std::erase_if(d.lines, [](const sheet::Line& l) {
+                                  return l.kind == "open space" || l.kind == "mirror plane";
+                              });
+                          }),
+                          3030));
         Document modes = rod("1 mm");
         std::erase_if(modes.lines, [](const sheet::Line& l) {
             return l.kind == "band" || l.kind == "wire port" || l.kind == "open space";
