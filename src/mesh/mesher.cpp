@@ -74,8 +74,9 @@ Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& prog
         }
         if (!any)
             return mesh;
-        constexpr int mostGrowth = 3;
-        if (round == mostRounds - 1 || mesh.cellCount() > mostGrowth * before)
+        // Small meshes of strongly bent shapes may grow by more.
+        constexpr int mostGrowth = 3, always = 2000;
+        if (round == mostRounds - 1 || mesh.cellCount() > mostGrowth * before + always)
             throw base::Error(4003, "the mesh folds over a curved edge near x = " +
                                         base::format(where.x, base::dim::length) +
                                         ", y = " + base::format(where.y, base::dim::length) +

@@ -30,12 +30,19 @@ std::vector<Point> arc(const Point& a, const Point& b, const Point& c)
         const double angle = std::atan2(dot(p - centre, e2), dot(p - centre, e1));
         return angle < 0 ? angle + 2 * 3.14159265358979323846 : angle;
     };
-    const double end = angleOf(c);
-    const int count = std::max(2, int(std::ceil(end / chordAngle)));
+    // The point that it leads through is a place of the wire, at which a port may be.
     std::vector<Point> list;
-    for (int i = 1; i < count; ++i)
-        list.push_back(centre + std::cos(end * i / count) * e1 + std::sin(end * i / count) * e2);
-    list.push_back(c);
+    double from = 0;
+    for (const Point& to : {b, c}) {
+        const double span = angleOf(to) - from;
+        const int count = std::max(1, int(std::ceil(span / chordAngle)));
+        for (int i = 1; i < count; ++i) {
+            const double angle = from + span * i / count;
+            list.push_back(centre + std::cos(angle) * e1 + std::sin(angle) * e2);
+        }
+        list.push_back(to);
+        from += span;
+    }
     return list;
 }
 

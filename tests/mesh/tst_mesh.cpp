@@ -86,6 +86,7 @@ private Q_SLOTS:
     void geometryMapInverts();
     void locatorFindsEveryCell();
     void tetrahedraRefineConformingly();
+    void cellsAlongLines();
     void tetrahedraMapAndLocate();
     void thinGapsAndCurvesDoNotFold();
     void twinSidesAreRefinedAlike_data();
@@ -218,6 +219,32 @@ void TstMesh::locatorFindsEveryCell()
     // Corners belong to some triangle.
     for (const auto& p : c.mesh.vertices)
         QVERIFY(locator.find(p).cell >= 0);
+}
+
+void TstMesh::cellsAlongLines()
+{
+    // Near a line cells have short edges, and far from it they stay as they were.
+    const Case c = caseOf(discs(), 1);
+    base::Progress progress;
+    const std::vector<mesh::LineRule> lines{{{0.2, 0.2, 0}, {0.2, 0.2, 1}, 0.02, 0.1}};
+    const Mesh before = test::cubeMesh(c.partition, 4),
+               m = mesh::refineAlong(before, c.partition, lines, progress);
+    QVERIFY(m.cellCount() > 2 * before.cellCount() && m.cellCount() < 40 * before.cellCount());
+    QVERIFY(std::abs(test::contentOf(m) - 1) < 1e-12);
+    const mesh::Locator locator(m);
+    for (double z = 0.05; z < 1; z += 0.1) {
+        const auto near = locator.find({0.2, 0.2, z}), far = locator.find({0.9, 0.9, z});
+        auto longest = [&m](int cell) {
+            double l = 0;
+            for (const int e : m.edgesOf(cell))
+                l = std::max(l, norm(m.vertices[size_t(m.edges[size_t(e)][0])] -
+                                     m.vertices[size_t(m.edges[size_t(e)][1])]));
+            return l;
+        };
+        QVERIFY(longest(near.cell) <= 0.1);
+        QVERIFY(longest(far.cell) > 0.2);
+    }
+    QCOMPARE(mesh::refineAlong(before, c.partition, {}, progress).cellCount(), before.cellCount());
 }
 
 void TstMesh::tetrahedraRefineConformingly()

@@ -1,5 +1,6 @@
 // Solids: primitives, what is derived from shapes, bars along paths, layouts, files.
 #include "shape/partition.h"
+#include "shape/wires.h"
 #include "sheet/sentence.h"
 
 #include <QtTest/QtTest>
@@ -146,6 +147,7 @@ class TstSolids : public QObject
 {
     Q_OBJECT
 private Q_SLOTS:
+    void thinWires();
     void volumes_data();
     void volumes();
     void sidesKeepTheirNames();
@@ -479,6 +481,48 @@ void TstSolids::rebuildIsQuick()
     const Partition p = Partition::build(sheet::Model(d));
     qInfo("100 pins in a plate: %lld ms", t.elapsed());
     QCOMPARE(p.pieces().size(), size_t(201));
+}
+
+void TstSolids::thinWires()
+{
+    // A ring by two arcs: all of its places lie on it, those named among them, and it closes.
+    const QString ring =
+        "ring wire radius 1 mm along 50 mm, 0, 0; arc via 0, 50 mm, 0 to -50 mm, 0, "
+        "0; arc via 0, -50 mm, 0 to 50 mm, 0, 0";
+    auto wires = shape::thinWires(sheet::Model(solids({ring})));
+    QCOMPARE(wires.size(), size_t(1));
+    QCOMPARE(wires[0].runs.size(), size_t(1));
+    const auto& run = wires[0].runs[0];
+    double length = 0;
+    bool through = false;
+    for (size_t i = 0; i < run.size(); ++i) {
+        QVERIFY(std::abs(norm(run[i]) - 0.05) < 1e-12);
+        through = through || norm(run[i] - sheet::Point{0, -0.05, 0}) < 1e-12;
+        if (i > 0)
+            length += norm(run[i] - run[i - 1]);
+    }
+    QVERIFY(through);
+    QVERIFY(norm(run.front() - run.back()) < 1e-12);
+    QVERIFY(std::abs(length / (2 * 3.14159265358979 * 0.05) - 1) < 2e-3);
+    // Planes leave what is on their positive side: a half, and of a zigzag two pieces.
+    wires = shape::thinWires(sheet::Model(solids({ring, "mirror plane y = 0 kind even"})));
+    QCOMPARE(wires[0].runs.size(), size_t(1));
+    for (const auto& p : wires[0].runs[0])
+        QVERIFY(p.y > -1e-9);
+    wires = shape::thinWires(sheet::Model(
+        solids({"zag wire radius 1 mm along 0, 0, 10 mm; 20 mm, 0, -10 mm; 40 mm, 0, 10 mm",
+                "mirror plane z = 0 kind odd"})));
+    QCOMPARE(wires[0].runs.size(), size_t(2));
+    QVERIFY(norm(wires[0].runs[0].back() - sheet::Point{0.01, 0, 0}) < 1e-12);
+    QVERIFY(norm(wires[0].runs[1].front() - sheet::Point{0.03, 0, 0}) < 1e-12);
+    // They count for the extent, and for the ball of the open space about it.
+    const Partition p = Partition::build(
+        sheet::Model(solids({"rod wire radius 1 mm along 0, 0, -0.2 m; 0, 0, 0.2 m",
+                             "band from 1 GHz to 2 GHz in 3 points", "open space"})));
+    QVERIFY(std::abs(p.size() - 0.4) < 1e-9);
+    QVERIFY(p.openShell().present && p.openShell().inner > 0.2);
+    QVERIFY(p.pieceAt({0, 0, 0.1}) >= 0);
+    QVERIFY(p.pieceAt({0, 0, 100}) < 0);
 }
 
 QTEST_GUILESS_MAIN(TstSolids)
