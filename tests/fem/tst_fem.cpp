@@ -97,6 +97,7 @@ class TstFem : public QObject
 {
     Q_OBJECT
 private Q_SLOTS:
+    void unknownsBehindAFamily();
     void polesOfSampledFunctions();
     void quadratureIsExact();
     void basisIsNestedAndDifferentiated();
@@ -452,6 +453,24 @@ void TstFem::singularSystemIsSaid()
     fem::Cholesky factor;
     factor.analyse(K);
     QVERIFY_EXCEPTION_THROWN(factor.factorise(K), base::Error);
+}
+
+void TstFem::unknownsBehindAFamily()
+{
+    // Two matrices of two unknowns get two more, and a third matrix.
+    fem::SymmetricFamily f;
+    f.size = 2;
+    f.start = {0, 2, 3};
+    f.row = {0, 1, 1};
+    f.value = {{1, 2, 3}, {4, 5, 6}};
+    fem::append(f, 2, 3, {{3, 0, 2, 7}, {2, 2, 0, 8}, {3, 0, 2, 1}, {3, 0, 1, 9}, {3, 2, 1, 10}});
+    QCOMPARE(f.size, 4);
+    QCOMPARE(f.start, (std::vector<int>{0, 3, 4, 6, 7}));
+    QCOMPARE(f.row, (std::vector<int>{0, 1, 3, 1, 2, 3, 3}));
+    QCOMPARE(f.value[0], (std::vector<double>{1, 2, 0, 3, 8, 0, 0}));
+    QCOMPARE(f.value[1], (std::vector<double>{4, 5, 9, 6, 0, 10, 0}));
+    // At the same place they add up.
+    QCOMPARE(f.value[2], (std::vector<double>{0, 0, 8, 0, 0, 0, 0}));
 }
 
 QTEST_GUILESS_MAIN(TstFem)

@@ -392,7 +392,7 @@ private slots:
                         "50 mm, 0, 0; arc via 0, 50 mm, 0 to -50 mm, 0, 0; arc via 0, "
                         "-50 mm, 0 to 50 mm, 0, 0"}});
         d.add("band", {{"from", "60 MHz"}, {"to", "60 MHz"}, {"points", "1"}});
-        d.add("wire port", {{"name", "A"}, {"in", "loop"}, {"at", "50 mm, 0, 0"}});
+        d.add("wire port", {{"name", "A"}, {"in", "loop"}, {"at", "0, 50 mm, 0"}});
         d.add("open space", {});
         d.add("mirror plane", {{"at", "z = 0"}, {"kind", "even"}});
         d.add("input impedance", {{"of", "A"}, {"at", "60 MHz"}, {"within", "2 %"}});
