@@ -519,10 +519,7 @@ void WaveReader::wires()
     if (!first)
         return;
     const Line* band = document.first("band");
-    if (m_model.space() != sheet::Space::solid)
-        fault(6265, *first, {},
-              "thin wires are for solids; in a drawing take a thin line, or a circle of metal");
-    else if (!band)
+    if (!band)
         fault(6265, *first, {},
               "thin wires serve waves over a band; for resonances draw the wire as a cylinder of "
               "metal");

@@ -157,6 +157,9 @@ private:
             shape = shape || isShape(l.kind) || l.kind == "wire";
         if (!shape)
             add(2040, {-1, "shape", -1}, "no shape yet: draw one in the scene or add a line", true);
+        if (const Line* wire = m_doc.first("wire"); wire && m_model.space() != Space::solid)
+            add(2060, {wire->id, {}, -1},
+                "thin wires are for solids; in a drawing take a thin line, or a circle of metal");
         const FieldKind field = fieldOf(m_doc);
         if (field == FieldKind::electrostatic && !m_doc.first("electrode"))
             add(2041, {-1, "electrostatic", -1}, "no electrode yet: nothing drives the field",

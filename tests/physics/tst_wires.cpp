@@ -453,7 +453,7 @@ private slots:
         QVERIFY(
             isRefused(with([&](Document& d) { set(d, "wire port", "at", "0, 0, 250 mm"); }), 6264));
         QVERIFY(isRefused(with([&](Document& d) { set(d, "mirror plane", "kind", "odd"); }), 6263));
-        QVERIFY(isRefused(with([&](Document& d) { set(d, "space", "type", "plane"); }), 2001));
+        QVERIFY(isRefused(with([&](Document& d) { set(d, "space", "type", "plane"); }), 2060));
         QVERIFY(isRefused(with([&](Document& d) {
                               d.add("box", {{"name", "near"},
                                             {"width", "4 mm"},
