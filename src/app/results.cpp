@@ -132,7 +132,7 @@ std::vector<FindingView> Results::findings() const
         f.line = lineOf(j["line"_L1]);
         f.label = j["label"_L1].toString();
         f.note = j["note"_L1].toString();
-        f.met = j["met"_L1].toBool();
+        f.met = j["met"_L1].toBool(true);
         f.noLimit = j["no_limit"_L1].toBool();
         const base::Dimension d = dimensionOf(j["unit"_L1].toString());
         const auto chosen = units.find(name);
@@ -140,7 +140,9 @@ std::vector<FindingView> Results::findings() const
         const QJsonObject ask = j["ask"_L1].toObject();
         const double within = numberOf(ask["within"_L1]), below = numberOf(ask["below"_L1]),
                      above = numberOf(ask["above"_L1]);
-        f.status = f.met ? QObject::tr("met") : QObject::tr("missed");
+        f.status = !j.contains("met"_L1) ? QString()
+                   : f.met               ? QObject::tr("met")
+                                         : QObject::tr("missed");
         if (j.contains("table"_L1) && !j["value"_L1].isDouble()) {
             f.status = QObject::tr("see Curve");
             f.hasGauge = false;

@@ -623,19 +623,20 @@ bool CoupledSolver::linearStage(Layout& l, int order, Values& u, const Stage& ti
                 change[size_t(p)] = u[f][i] - (1 - time.weight) * (*time.first)[f][i] -
                                     (time.weight != 0 ? time.weight * (*time.second)[f][i] : 0.0);
             }
-    double left = 0, moved = 0;
-#pragma omp parallel for schedule(static) reduction(+ : left, moved)
+    std::vector<double> store(size, 0.0);
+#pragma omp parallel for schedule(static)
     for (size_t p = 0; p < size; ++p) {
-        double stored = 0;
+        double& stored = store[p];
         for (int k = l.J.start[p]; k < l.J.start[p + 1]; ++k) {
             const auto c = size_t(l.J.column[size_t(k)]);
             r[p] += l.K[size_t(k)] * away[c];
             stored += l.M[size_t(k)] / time.dt * change[c];
         }
         r[p] += stored;
-        left += r[p] * r[p];
-        moved += stored * stored;
     }
+    // Summed in one order, however many threads there are.
+    const double left = std::inner_product(r.begin(), r.end(), r.begin(), 0.0),
+                 moved = std::inner_product(store.begin(), store.end(), store.begin(), 0.0);
     // A good guess leaves little: it need not be solved to more than the step's own measure.
     const double tolerance =
         left > moved ? inTime : std::min(1.0, inTime * std::sqrt(moved / left));

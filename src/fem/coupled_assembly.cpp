@@ -360,17 +360,16 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
     l.groupFlow.assign(m_model.groups().size(), 0.0);
     if (tangent)
         std::fill(l.J.value.begin(), l.J.value.end(), 0.0);
-    double scale0 = 0, scale1 = 0;
-    // Threads own halves of the unknowns: what lies in one alone needs no locks.
-    auto put = [](double& to, double x, bool alone) {
-        if (alone) {
-            to += x;
-        } else {
-#pragma omp atomic
-            to += x;
-        }
+    // Threads own parts of the unknowns. What a cell adds to one part alone its thread adds, in the
+    // order of its list; all else is added by one thread: the sums are the same each time.
+    struct Part
+    {
+        std::vector<double> groupFlow;
+        double scale[mostFields] = {};
     };
-    auto scatter = [&](int t, const double* r, const double* k, bool alone) {
+    share(l);
+    std::vector<Part> parts(l.own.size() + 1, {std::vector<double>(l.groupFlow.size(), 0.0), {}});
+    auto scatter = [&](int t, const double* r, const double* k, Part& part) {
         int number[mostLocal], places[mostFields * mostLocal];
         double sign[mostLocal];
         m_space.local(t, number, sign);
@@ -379,10 +378,10 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
                 const int p = places[f * n + i] = l.place[size_t(f)][size_t(number[i])];
                 const double x = r[f * n + i];
                 if (p >= 0)
-                    put(l.R[size_t(p)], x, alone);
+                    l.R[size_t(p)] += x;
                 if (number[i] < m.vertexCount())
                     if (const int g = l.groupOf[size_t(f)][size_t(number[i])]; g >= 0)
-                        put(l.groupFlow[size_t(g)], x, false);
+                        part.groupFlow[size_t(g)] += x;
             }
         if (!k)
             return;
@@ -411,7 +410,7 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
                         if (at >= to || column[at] != c)
                             at = int(std::lower_bound(column + from, column + to, c) - column);
                         offset = at - from;
-                        put(l.J.value[size_t(at)], x, alone);
+                        l.J.value[size_t(at)] += x;
                     }
                 }
             }
@@ -447,41 +446,43 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
                 l.J.value[size_t(std::lower_bound(begin, end, column) - l.J.column.data())] += x;
             }
     };
-    share(l);
     if (tangent && l.offset.empty())
         findOffsets(l);
-#pragma omp parallel num_threads(int(l.own.size())) reduction(+ : scale0, scale1)
+    struct Work
     {
-        std::vector<double> r(static_cast<size_t>(width)), k(tangent ? size_t(width * width) : 0);
-        double scale[mostFields] = {0, 0};
-        double* const into = tangent ? k.data() : nullptr;
-        auto one = [&](int t, bool alone) {
-            std::fill(r.begin(), r.end(), 0.0);
-            std::fill(k.begin(), k.end(), 0.0);
-            cell(l, order, t, u, drive, time, r.data(), into, scale);
-            scatter(t, r.data(), into, alone);
-        };
-        if (omp_get_num_threads() == int(l.own.size()))
-            for (const int t : l.own[size_t(omp_get_thread_num())])
-                one(t, true);
-        else if (omp_get_thread_num() == 0)
-            for (const auto& list : l.own)
-                for (const int t : list)
-                    one(t, true);
-#pragma omp barrier
-#pragma omp for schedule(dynamic, 64)
-        for (size_t i = 0; i < l.shared.size(); ++i)
-            one(l.shared[i], false);
-#pragma omp for schedule(dynamic, 256)
-        for (size_t i = 0; i < l.sides.size(); ++i) {
-            std::fill(r.begin(), r.end(), 0.0);
-            std::fill(k.begin(), k.end(), 0.0);
-            const int s = l.sides[i];
-            sideOf(l, order, s, u, drive, time, r.data(), into, scale);
-            scatter(m.sideCells[size_t(s)][0], r.data(), into, false);
-        }
-        scale0 += scale[0];
-        scale1 += scale[1];
+        std::vector<double> r, k;
+    };
+    auto cellInto = [&](int t, Work& w, Part& part) {
+        std::fill(w.r.begin(), w.r.end(), 0.0);
+        std::fill(w.k.begin(), w.k.end(), 0.0);
+        double* const into = tangent ? w.k.data() : nullptr;
+        cell(l, order, t, u, drive, time, w.r.data(), into, part.scale);
+        scatter(t, w.r.data(), into, part);
+    };
+    const Work none{std::vector<double>(static_cast<size_t>(width)),
+                    std::vector<double>(tangent ? size_t(width * width) : 0)};
+#pragma omp parallel for schedule(static, 1)
+    for (size_t p = 0; p < l.own.size(); ++p) {
+        Work w = none;
+        for (const int t : l.own[p])
+            cellInto(t, w, parts[p]);
+    }
+    Work w = none;
+    for (const int t : l.shared)
+        cellInto(t, w, parts.back());
+    for (const int s : l.sides) {
+        std::fill(w.r.begin(), w.r.end(), 0.0);
+        std::fill(w.k.begin(), w.k.end(), 0.0);
+        double* const into = tangent ? w.k.data() : nullptr;
+        sideOf(l, order, s, u, drive, time, w.r.data(), into, parts.back().scale);
+        scatter(m.sideCells[size_t(s)][0], w.r.data(), into, parts.back());
+    }
+    double scale0 = 0, scale1 = 0;
+    for (const Part& part : parts) {
+        for (size_t g = 0; g < part.groupFlow.size(); ++g)
+            l.groupFlow[g] += part.groupFlow[g];
+        scale0 += part.scale[0];
+        scale1 += part.scale[1];
     }
     if (!m.facing.empty()) {
         std::vector<double> r(size_t(2 * width)), k(tangent ? size_t(4 * width * width) : 0);

@@ -86,43 +86,58 @@ CoupledSolver::Surplus CoupledSolver::surplus(int order, const Values& low, cons
             for (const int v : m.corners(t))
                 jumps[size_t(t)] |= corner[size_t(v)];
     }
-#pragma omp parallel
+    // Cells first, then sides: a batch is worked out by all threads and added up by one,
+    // in its order.
+    struct Item
     {
-        const auto size = static_cast<size_t>(width);
-        std::vector<double> zs(size), r(size), d(size), o(size);
-        // What one cell or side says, added to all.
-        auto one = [&](int t, auto visit) {
-            const int first = jumps[size_t(t)] ? 0 : from;
-            const Signs signs(l, t);
-            gather(z, n, signs.number, signs.sign, zs.data());
-            for (auto* v : {&r, &d, &o})
-                std::fill(v->begin(), v->end(), 0.0);
-            const Weigher weigher{m_fields, n, first, zs.data(), r.data(), d.data(), o.data()};
-            visit([&weigher](const auto&... point) { weigher.add(point...); });
-            for (int f = 0; f < m_fields; ++f)
-                for (int i = first; i < n; ++i) {
-                    const auto at = size_t(signs.number[i]), k = size_t(f * n + i);
-#pragma omp atomic
-                    field[size_t(f)][at] += signs.sign[i] * r[k];
-#pragma omp atomic
-                    dual[size_t(f)][at] -= signs.sign[i] * d[k];
-#pragma omp atomic
-                    own[size_t(f)][at] += o[k];
-                }
-        };
-#pragma omp for schedule(dynamic, 128) nowait
-        for (int t = 0; t < m.cellCount(); ++t) {
-            bool any = false;
-            for (int f = 0; f < m_fields; ++f)
-                any = any || m_model.active(f, m.piece[size_t(t)]);
-            if (any)
-                one(t, [&](auto add) { visitCell(l, next, t, u, 1.0, {}, add); });
+        int cell = -1, side = -1;
+    };
+    std::vector<Item> items;
+    for (int t = 0; t < m.cellCount(); ++t) {
+        bool any = false;
+        for (int f = 0; f < m_fields; ++f)
+            any = any || m_model.active(f, m.piece[size_t(t)]);
+        if (any)
+            items.push_back({t, -1});
+    }
+    for (const int s : l.sides)
+        items.push_back({m.sideCells[size_t(s)][0], s});
+    const auto size = static_cast<size_t>(width);
+    constexpr size_t batch = 2048;
+    std::vector<double> work(3 * size * std::min(batch, items.size()));
+    for (size_t begin = 0; begin < items.size(); begin += batch) {
+        const size_t finish = std::min(items.size(), begin + batch);
+#pragma omp parallel
+        {
+            std::vector<double> zs(size);
+#pragma omp for schedule(dynamic, 64)
+            for (size_t i = begin; i < finish; ++i) {
+                const auto [t, side] = items[i];
+                double* const r = &work[3 * size * (i - begin)];
+                std::fill(r, r + 3 * size, 0.0);
+                const Signs signs(l, t);
+                gather(z, n, signs.number, signs.sign, zs.data());
+                const Weigher weigher{m_fields,  n, jumps[size_t(t)] ? 0 : from,
+                                      zs.data(), r, r + size,
+                                      r + 2 * size};
+                auto add = [&weigher](const auto&... point) { weigher.add(point...); };
+                if (side < 0)
+                    visitCell(l, next, t, u, 1.0, {}, add);
+                else
+                    visitSide(l, next, side, u, 1.0, {}, add);
+            }
         }
-#pragma omp for schedule(dynamic, 128)
-        for (size_t i = 0; i < l.sides.size(); ++i) {
-            const int s = l.sides[i];
-            one(m.sideCells[size_t(s)][0],
-                [&](auto add) { visitSide(l, next, s, u, 1.0, {}, add); });
+        for (size_t i = begin; i < finish; ++i) {
+            const int t = items[i].cell;
+            const Signs signs(l, t);
+            const double* const r = &work[3 * size * (i - begin)];
+            for (int f = 0; f < m_fields; ++f)
+                for (int k = jumps[size_t(t)] ? 0 : from; k < n; ++k) {
+                    const auto at = size_t(signs.number[k]), j = size_t(f * n + k);
+                    field[size_t(f)][at] += signs.sign[k] * r[j];
+                    dual[size_t(f)][at] -= signs.sign[k] * r[size + j];
+                    own[size_t(f)][at] += r[2 * size + j];
+                }
         }
     }
     addJoins(l, u, z, from, field, dual, own);

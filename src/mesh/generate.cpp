@@ -193,7 +193,7 @@ private:
 /// Curves and faces of the library, matched to those of the partition by a point on each.
 struct Matching
 {
-    std::unordered_map<int, int> curve, face;
+    std::map<int, int> curve, face;
 };
 
 Matching match(const shape::Partition& p, const Options& o)
@@ -284,7 +284,7 @@ Mesh collect(const shape::Partition& p, const Matching& m)
 }  // namespace
 
 void setPeriodic(const shape::Partition& partition, const Options& options,
-                 const std::unordered_map<int, int>& tagOf)
+                 const std::map<int, int>& tagOf)
 {
     const double unit = partition.nativeUnit();
     for (const PeriodicPair& pair : options.periodic) {
@@ -323,7 +323,7 @@ Mesh generate(const shape::Partition& partition, const Options& options, base::P
         gmsh::model::occ::importShapesNativePointer(&wanted, out);
         gmsh::model::occ::synchronize();
         const Matching m = match(partition, options);
-        std::unordered_map<int, int> tagOf;
+        std::map<int, int> tagOf;
         for (const auto& [tag, side] : m.curve)
             tagOf[side] = tag;
         setPeriodic(partition, options, tagOf);

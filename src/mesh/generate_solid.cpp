@@ -1,5 +1,6 @@
 // First meshes of solids, by the gmsh library on the kernel's exact shapes.
 #include "mesh/mesher.h"
+#include "mesh/ordered_memory.h"
 #include "shape/native.h"
 
 #include <gmsh.h>
@@ -8,7 +9,6 @@
 #include <GProp_GProps.hxx>
 #include <TopoDS_Compound.hxx>
 
-#include <omp.h>
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -92,10 +92,10 @@ Centre centreOf(const TopoDS_Shape& s, bool surface)
 }
 
 /// Entities of the library by those of the partition: same centre, same content, kernel units.
-std::unordered_map<int, int> matchEntities(int dimension, const std::vector<Centre>& mine,
+std::map<int, int> matchEntities(int dimension, const std::vector<Centre>& mine,
                                            double size)
 {
-    std::unordered_map<int, int> found;
+    std::map<int, int> found;
     std::vector<char> taken(mine.size(), 0);
     gmsh::vectorpair entities;
     gmsh::model::getEntities(entities, dimension);
@@ -127,7 +127,7 @@ std::unordered_map<int, int> matchEntities(int dimension, const std::vector<Cent
 struct Tags
 {
     std::vector<int> volumes;  ///< tags, in the order of the wanted pieces
-    std::unordered_map<int, int> surface, curve;
+    std::map<int, int> surface, curve;
 };
 
 Mesh collect(const shape::Partition& p, const Options& o, const Tags& tags)
@@ -232,9 +232,9 @@ Mesh meshSolid(const shape::Partition& partition, const Options& options, double
     Mesh mesh;
     try {
         const Session session;
-        gmsh::option::setNumber("General.NumThreads", omp_get_num_procs());
         gmsh::option::setNumber("Mesh.MeshSizeFromCurvature", turn);
-        // The library's parallel volume algorithm, six times as fast as its default one.
+        // The library's parallel volume algorithm, five times as fast as its default one already on
+        // a single thread. Several gain little, and then no two meshes are the same.
         constexpr int parallelDelaunay = 10;
         gmsh::option::setNumber("Mesh.Algorithm3D", parallelDelaunay);
         gmsh::vectorpair out;
@@ -248,11 +248,11 @@ Mesh meshSolid(const shape::Partition& partition, const Options& options, double
             tags.volumes.push_back(v.second);
         tags.surface = matchEntities(2, surfaces, size);
         tags.curve = matchEntities(1, curves, size);
-        std::unordered_map<int, int> tagOf;
+        std::map<int, int> tagOf;
         for (const auto& [tag, side] : tags.surface)
             tagOf[side] = tag;
         setPeriodic(partition, options, tagOf);
-        std::unordered_map<int, double> onCurve;
+        std::map<int, double> onCurve;
         for (const auto& [tag, side] : tags.surface) {
             gmsh::vectorpair border;
             gmsh::model::getBoundary({{2, tag}}, border, false, false, false);
@@ -261,7 +261,7 @@ Mesh meshSolid(const shape::Partition& partition, const Options& options, double
                 it->second = std::min(it->second, sizes.side(side));
             }
         }
-        std::unordered_map<int, double> inVolume;
+        std::map<int, double> inVolume;
         for (size_t v = 0; v < tags.volumes.size(); ++v)
             inVolume[tags.volumes[v]] = sizes.inside(options.pieces[v]);
         gmsh::model::mesh::setSizeCallback([&](int dim, int tag, double, double, double) {
@@ -276,7 +276,10 @@ Mesh meshSolid(const shape::Partition& partition, const Options& options, double
                     return it->second / unit;
             return 1e22;
         });
-        gmsh::model::mesh::generate(2);
+        {
+            const OrderedMemory ordered;
+            gmsh::model::mesh::generate(2);
+        }
         progress.check();
         gmsh::model::mesh::generate(3);
         // The parallel algorithm leaves flat cells where features are small against their

@@ -5,12 +5,17 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdlib>
 #include <unordered_map>
 
 namespace yh::mesh {
 
 Session::Session() : m_threads(omp_get_max_threads())
 {
+    // The library shifts places by the C library's random numbers: the same ones in each session,
+    // whatever was meshed before, and in one thread, so that they come in the same order.
+    std::srand(1);
+    omp_set_num_threads(1);
     gmsh::initialize(0, nullptr, false);
     gmsh::option::setNumber("General.Terminal", 0);
     gmsh::option::setNumber("General.NumThreads", 1);

@@ -3,6 +3,7 @@
 
 #include "mesh/mesh.h"
 
+#include <map>
 #include <unordered_map>
 
 namespace yh::mesh {
@@ -28,7 +29,7 @@ void collectCurve(int tag, int curve, double period,
 /// Tells the library which of its sides are periodic.
 /// @param tagOf  of the library, by side of the partition
 void setPeriodic(const shape::Partition& partition, const Options& options,
-                 const std::unordered_map<int, int>& tagOf);
+                 const std::map<int, int>& tagOf);
 
 /// Splits cells that a curved side turns inside out, until none is left.
 [[nodiscard]] Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& progress);

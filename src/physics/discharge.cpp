@@ -315,26 +315,31 @@ double factorOf(const FieldLine& line, double density, bool crosses, double most
     return crosses ? std::max(starts, streamerField * density * line.whole / line.voltage) : starts;
 }
 
-/// The lowest of many lines.
+/// The lowest of many lines; of equal ones the first, whichever thread meets it.
 Discharge lowest(const Tracer& tracer, const std::vector<Foot>& feet, double density, bool crosses,
                  double most, Foot& best)
 {
     Discharge found;
     found.factor = most;
+    size_t place = feet.size();
 #pragma omp parallel for schedule(dynamic, 1)
     for (size_t i = 0; i < feet.size(); ++i) {
         const FieldLine line = tracer.line(feet[i]);
+        if (crosses && (line.ends[0] < 0 || line.ends[1] < 0 || !(line.voltage > 0)))
+            continue;
         double before;
 #pragma omp critical(lowestDischarge)
         before = found.factor;
-        if (crosses && (line.ends[0] < 0 || line.ends[1] < 0 || !(line.voltage > 0)))
+        // Most lines are not worth the search; its bounds are the same whatever is found so far.
+        if (line.length.empty() || line.ionisation(before, density) < streamerConstant)
             continue;
-        const double factor = factorOf(line, density, crosses, before);
-        if (factor >= before)
+        const double factor = factorOf(line, density, crosses, most);
+        if (factor >= most)
             continue;
 #pragma omp critical(lowestDischarge)
-        if (factor < found.factor) {
+        if (factor < found.factor || (factor == found.factor && i < place)) {
             found = {factor, 0, line};
+            place = i;
             best = feet[i];
         }
     }

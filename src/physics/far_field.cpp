@@ -2,6 +2,7 @@
 
 #include "physics/constants.h"
 
+#include <omp.h>
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -245,9 +246,12 @@ SphereExpansion::SphereExpansion(const WaveProblem& problem, const fem::EdgeSpac
     m_phi = m_psi;
     // Round an axis only m = 0 takes part.
     const int orders = problem.measure == fem::Measure::axisymmetric ? 0 : m_harmonics.degree();
+    // Each thread sums its own part of the list; the threads' sums are added in their order.
+    using Sums = std::vector<std::vector<Complex>>;
+    std::vector<std::pair<Sums, Sums>> sums(size_t(omp_get_max_threads()), {m_psi, m_phi});
 #pragma omp parallel
     {
-        auto psi = m_psi, swirl = m_phi;
+        auto& [psi, swirl] = sums[size_t(omp_get_thread_num())];
         std::vector<double> slope, turn;
 #pragma omp for schedule(static)
         for (size_t i = 0; i < list.size(); ++i) {
@@ -267,13 +271,13 @@ SphereExpansion::SphereExpansion(const WaveProblem& problem, const fem::EdgeSpac
                 }
             }
         }
-#pragma omp critical
+    }
+    for (const auto& [psi, swirl] : sums)
         for (size_t b = 0; b < psi.size(); ++b)
             for (size_t i = 0; i < n; ++i) {
                 m_psi[b][i] += psi[b][i];
                 m_phi[b][i] += swirl[b][i];
             }
-    }
 }
 
 FarField SphereExpansion::farField(const Eigen::VectorXcd& mixture, double frequency) const

@@ -140,8 +140,8 @@ std::vector<double> GuideModesSolver::indicator(bool) const
         const auto shares = geometryShares(k);
         const double k2 = m_k * m_k, beta2 = std::abs(m.beta2);
         std::vector<double> part(eta.size(), 0.0);
-        double whole = 0;  // of the field itself
-#pragma omp parallel for schedule(static) reduction(+ : whole)
+        std::vector<double> size(eta.size(), 0.0);  // of the field itself
+#pragma omp parallel for schedule(static)
         for (int t = 0; t < m_mesh.cellCount(); ++t) {
             int number[fem::mostEdgeLocal], scalar[fem::mostLocal];
             double sign[fem::mostLocal], x[fem::mostEdgeLocal + fem::mostLocal],
@@ -165,8 +165,9 @@ std::vector<double> GuideModesSolver::indicator(bool) const
             for (int i = 0; i < n; ++i)
                 x[i] = i < nEdge ? m.e[0][size_t(number[i])] : 0.0;
             m_elements[0].across.multiply(t, n, x, y);
-            whole += k2 * std::inner_product(x, x + n, y, 0.0);
+            size[size_t(t)] = k2 * std::inner_product(x, x + n, y, 0.0);
         }
+        const double whole = std::accumulate(size.begin(), size.end(), 0.0);
         for (size_t t = 0; t < eta.size(); ++t)
             eta[t] += part[t] / whole + shares[t];
     }

@@ -89,6 +89,7 @@ struct WavePort
     int piece = -1;             ///< that fills it
     bool severalMedia = false;  ///< its modes change with the frequency
     double whole = 1;           ///< impedance of the whole line over that of the modelled part
+    double share = 1;           ///< of the power of the whole port, what the modelled part carries
     int wireNode = -1;          ///< of a lumped port in a thin wire; -1: it has sides
     double gap = 0;             ///< m, of such a port
 };

@@ -271,9 +271,12 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
 
 WaveDrivenSolver::Shown WaveDrivenSolver::shownOf(const Model& m) const
 {
+    const double amplitude = std::sqrt(shareOf(0));
     Shown field = fieldOf(m, response(m, m_problem.shown).field.col(0));
+    for (double& v : field[0])
+        v *= amplitude;
     for (double& v : field[1])
-        v = -v;  // a quarter ahead
+        v *= -amplitude;  // a quarter ahead
     return field;
 }
 
@@ -599,7 +602,7 @@ WaveDrivenSolver::Powers WaveDrivenSolver::powers(int order, double f, int drive
     p.accepted = p.offered * (1 - b.reflected);
     p.radiated = p.offered * b.radiated;
     for (double* value : {&p.offered, &p.accepted, &p.radiated})
-        *value *= m_problem.scale;
+        *value *= m_problem.scale * shareOf(drive);
     return p;
 }
 
@@ -619,7 +622,7 @@ FarField WaveDrivenSolver::farField(int order, double f, int drive) const
         const double k = 2 * pi * m_problem.high / c0;
         own.sphere = std::make_unique<SphereExpansion>(m_problem, m_space, own.order, own.basis, k);
     }
-    return own.sphere->farField(response(m, f).field.col(drive), f);
+    return own.sphere->farField(std::sqrt(shareOf(drive)) * response(m, f).field.col(drive), f);
 }
 
 std::vector<double> WaveDrivenSolver::combine(const Model& m, const Eigen::VectorXd& y) const

@@ -108,13 +108,14 @@ public:
     /// @param drive  no plane wave
     [[nodiscard]] Balance balance(int order, double frequency, int drive) const;
     /// Power that drive number `drive` gives to the device, and what leaves it into open space, W,
-    /// of the whole device.
+    /// of the whole device: half a watt for a port as a whole, and as much for each of its images.
     struct Powers
     {
         double offered = 0, accepted = 0, radiated = 0;
     };
     [[nodiscard]] Powers powers(int order, double frequency, int drive) const;
-    /// Power that pieces take, W, of the modelled part, for a wave of half a watt into a channel.
+    /// Power that pieces take, W, of the modelled part, for a wave of half a watt into the whole of
+    /// a port.
     [[nodiscard]] double absorbed(int order, double frequency, int drive,
                                   const std::vector<int>& pieces) const;
     /// Power by mass that pieces take, W/kg, as absorbed(): of all of it, and at the worst point of
@@ -271,7 +272,7 @@ private:
     /// The same without what the walls of metal add.
     [[nodiscard]] Eigen::MatrixXcd assembledOnly(const Model& m, double frequency) const;
     [[nodiscard]] Eigen::VectorXcd impedances(const Model& m, double frequency) const;
-    /// For a wave of amplitude 1 (half a watt) into each channel, for each dipole and each plane
+    /// For a wave of amplitude 1 (half a watt into the modelled part) into each channel, for each dipole and each plane
     /// wave: coefficients of the field in the basis, currents and voltages of channels and dipoles.
     struct Response
     {
@@ -426,6 +427,14 @@ private:
     std::vector<Model> m_models;
     std::unique_ptr<Model> m_next;  ///< the newest with what the next order takes off
     std::vector<double> m_nextEta;  ///< by cell: what the next order has to add
+    /// Power by which fields of amplitude 1 are multiplied: ports drive half a watt as a whole, of
+    /// which the modelled part has a share; dipoles and plane waves have the strength stated.
+    [[nodiscard]] double shareOf(int drive) const
+    {
+        return drive < int(m_channels.size())
+                   ? m_problem.ports[size_t(m_channels[size_t(drive)].port)].share
+                   : 1.0;
+    }
     [[nodiscard]] Shown shownOf(const Model& model) const;
     Shown m_shown;                    ///< in phase and a quarter ahead, at the frequency shown
     std::vector<Shown> m_shownBelow;  ///< the same of the orders below

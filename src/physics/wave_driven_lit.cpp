@@ -141,7 +141,7 @@ double WaveDrivenSolver::received(int order, double f, int port, int wave) const
             const auto i = Eigen::Index(k);
             sum += 0.5 * z0(i).real() * std::norm(r.current(i, drive));
         }
-    return m_problem.scale * sum;
+    return sum / m_problem.ports[size_t(port)].share;
 }
 
 const ScatteredField& WaveDrivenSolver::scattered(int order, double f, int wave) const

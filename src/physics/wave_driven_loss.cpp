@@ -42,7 +42,7 @@ double WaveDrivenSolver::absorbed(int order, double f, int drive,
             }
         }
     }
-    return 0.5 * sum;
+    return 0.5 * shareOf(drive) * sum;
 }
 
 WaveDrivenSolver::Snapshot WaveDrivenSolver::snapshot() const
@@ -110,6 +110,7 @@ WaveDrivenSolver::SpecificAbsorption WaveDrivenSolver::specificAbsorption(
     const Model& m = at(order);
     const Eigen::VectorXcd y = response(m, f).field.col(drive);
     const Shown field = fieldOf(m, y);
+    const double share = shareOf(drive);
     const auto& rule = fem::cellRule(m_mesh.dimension, 2 * m.order + 2);
     double power = 0, kilograms = 0;
     SpecificAbsorption out;
@@ -127,7 +128,7 @@ WaveDrivenSolver::SpecificAbsorption WaveDrivenSolver::specificAbsorption(
             const double takes = m_problem.dispersiveOf(piece)
                                      ? m_problem.conductivity(k, f, temperatureAt(t, q.xi))
                                      : constant,
-                         heat = 0.5 * takes * (dot(a, a) + dot(b, b)),
+                         heat = 0.5 * share * takes * (dot(a, a) + dot(b, b)),
                          w = q.w * g.determinant(q.xi) * measureAt(m_problem.measure, g.at(q.xi));
             power += w * heat;
             kilograms += w * density;

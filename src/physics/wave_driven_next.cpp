@@ -18,6 +18,7 @@
 #include "physics/constants.h"
 #include "physics/wave_driven.h"
 
+#include <omp.h>
 #include <algorithm>
 #include <cmath>
 
@@ -300,9 +301,16 @@ void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<cha
     constexpr size_t batch = 256;
     const size_t functions = isFree.size();
     const auto batches = std::ptrdiff_t((functions + batch - 1) / batch);
+    // Each thread sums its own batches; the threads' sums are added in their order.
+    struct Sums
+    {
+        Eigen::MatrixXcd C, G, H;
+    };
+    std::vector<Sums> sums(size_t(omp_get_max_threads()), {C, G, H});
 #pragma omp parallel
     {
-        Eigen::MatrixXcd B(batch, width), own(batch, drives), Cs = C, Gs = G, Hs = H;
+        Eigen::MatrixXcd B(batch, width), own(batch, drives);
+        auto& [Cs, Gs, Hs] = sums[size_t(omp_get_thread_num())];
         Eigen::VectorXcd D(batch);
 #pragma omp for schedule(static)
         for (std::ptrdiff_t b = 0; b < batches; ++b) {
@@ -350,12 +358,11 @@ void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<cha
             for (Eigen::Index i = 0; i < n; ++i)
                 eta[which[size_t(i)]] += left.row(i).squaredNorm() * std::abs(D(i));
         }
-#pragma omp critical
-        {
-            C += Cs;
-            G += Gs;
-            H += Hs;
-        }
+    }
+    for (const Sums& s : sums) {
+        C += s.C;
+        G += s.G;
+        H += s.H;
     }
     next.matrix.push_back(std::move(C));
     next.drive.push_back(std::move(G));

@@ -51,8 +51,9 @@ private:
     void ports();
     /// What ports round an axis cannot be.
     void roundAxis(const WavePort& port);
-    /// An even plane through a line cuts its current in half, an odd one its voltage.
-    double wholeLine(const WavePort& port) const;
+    /// Sets what the whole port is against the part of it that is modelled: an even plane through a
+    /// line cuts its current in half, an odd one its voltage, and either its power.
+    void setWhole(WavePort& port) const;
     /// How many regions with field touch a side.
     [[nodiscard]] int fieldsAt(int side) const;
     void portSide(const Line& l, WavePort& port, int side);

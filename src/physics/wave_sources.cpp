@@ -203,7 +203,7 @@ void WaveReader::lumpedPorts()
             // A gap inside the device is no wall; at its end the field stops at the source.
             o.sides[size_t(side)] = count > 1 ? WaveProblem::open : WaveProblem::magnetic;
         }
-        port.whole = wholeLine(port);
+        setWhole(port);
         o.ports.push_back(std::move(port));
     }
 }
@@ -286,7 +286,7 @@ void WaveReader::ports()
         for (const int side : s.sides)
             if (!reached || fieldsAt(side) > 0)
                 portSide(*l, port, side);
-        port.whole = wholeLine(port);
+        setWhole(port);
         o.ports.push_back(std::move(port));
     }
     if (m_model.space() == sheet::Space::axisymmetric)
@@ -318,24 +318,35 @@ void WaveReader::roundAxis(const WavePort& port)
                             false});
 }
 
-double WaveReader::wholeLine(const WavePort& port) const
+void WaveReader::setWhole(WavePort& port) const
 {
     const double near = 1e-6 * m_p.size();
-    auto touches = [&](size_t axis) {
+    auto touches = [&](const Point& normal) {
         for (const int side : port.sides)
             for (const Point& p : m_p.samples(side))
-                if (std::abs(axis == 0 ? p.x : axis == 1 ? p.y : p.z) < near)
+                if (std::abs(dot(p, normal)) < near)
                     return true;
         return false;
     };
     // The deeper a drawing, the more current at the same voltage.
-    double factor = m_model.space() == sheet::Space::plane ? 1 / m_model.depth() : 1.0;
+    const double depth = m_model.space() == sheet::Space::plane ? m_model.depth() : 1.0;
+    port.whole = port.share = 1 / depth;
+    const std::array axes{Point{1, 0, 0}, Point{0, 1, 0}, Point{0, 0, 1}};
     for (const Line* l : m_model.document().ofKind("mirror plane"))
-        if (touches(size_t(m_model.axisOf(l->get("at")))))
-            factor *= l->get("kind") == "odd" ? 2 : 0.5;
-    if (const Line* l = m_model.document().first("wedge symmetry"); l && touches(1))
-        factor /= m_model.wedges(*l);
-    return factor;
+        if (touches(axes[size_t(m_model.axisOf(l->get("at")))])) {
+            port.whole *= l->get("kind") == "odd" ? 2 : 0.5;
+            port.share *= 0.5;
+        }
+    if (const Line* l = m_model.document().first("wedge symmetry")) {
+        const int wedges = m_model.wedges(*l);
+        const double angle = 2 * pi / wedges;
+        const bool first = touches(axes[1]),
+                   second = touches({-std::sin(angle), std::cos(angle), 0});
+        // A port across the wedge goes all the way round; one at a single plane is cut in half.
+        const double parts = first && second ? wedges : first || second ? 2 : 1;
+        port.whole /= parts;
+        port.share /= parts;
+    }
 }
 
 int WaveReader::fieldsAt(int side) const

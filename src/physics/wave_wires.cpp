@@ -498,8 +498,10 @@ private:
             const double radius = wires.segments[size_t(list[0])].radius;
             port.gap = m_r.m_model.optionalNumber(*l, "gap").value_or(2 * radius);
             for (const auto& mirror : m_o.mirrors)
-                if (std::abs(along(at, mirror.axis)) < near())
+                if (std::abs(along(at, mirror.axis)) < near()) {
                     port.whole *= mirror.odd ? 2 : 0.5;
+                    port.share *= 0.5;
+                }
             m_o.ports.push_back(std::move(port));
         }
     }

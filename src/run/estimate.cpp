@@ -26,6 +26,8 @@ double estimateError(const History& history, double geometry, int degree, double
     if (n == 0)
         return std::numeric_limits<double>::infinity();
     const auto& now = history.byOrder.back();
+    if (n == 1 && now.size() == 1 && history.change.size() != n)
+        return std::numeric_limits<double>::quiet_NaN();
     const double value = now.back();
     double byOrder = 0;
     if (now.size() >= 3) {

@@ -15,7 +15,8 @@ struct History
     std::vector<double> change;
 };
 
-/// Error of the newest value of the highest order.
+/// Error of the newest value of the highest order; not a number where there is nothing to compare
+/// it with: one pass, and one order without a look at the next.
 ///
 /// Two views, the larger counts. On the newest mesh the differences between orders form a
 /// decreasing series, whose rest is summed as geometric. From pass to pass the same is done with

@@ -68,7 +68,8 @@ Json finding(const Finding& f)
                 {"reference", number(f.reference)},
                 {"below", number(f.below)},
                 {"above", number(f.above)}};
-    j["met"] = f.met;
+    if (f.isAsked())
+        j["met"] = f.met;
     if (f.noLimit)
         j["no_limit"] = true;
     if (!f.note.empty())
@@ -97,7 +98,7 @@ Finding findingFrom(const Json& j)
         f.below = numberFrom(j["ask"].value("below", Json()));
         f.above = numberFrom(j["ask"].value("above", Json()));
     }
-    f.met = j.value("met", false);
+    f.met = j.value("met", true);
     f.noLimit = j.value("no_limit", false);
     f.note = j.value("note", "");
     f.table = j.value("table", "");

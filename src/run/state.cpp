@@ -80,9 +80,20 @@ std::vector<char> touching(const mesh::Mesh& m, const std::set<int>& vertices)
     return marked;
 }
 
+/// Said of a figure that nothing can be compared with.
+constexpr const char* noError = "no ±: one pass of one order; allow a second pass or a higher order";
+[[nodiscard]] bool lacksError(const Finding& f)
+{
+    return std::any_of(f.error.begin(), f.error.end(), [](double e) { return std::isnan(e); });
+}
+
 void judge(Finding& f, double largest, double scale, double offset)
 {
     f.met = !f.noLimit;
+    if (f.isAsked() && lacksError(f)) {
+        f.met = false;
+        return;
+    }
     // Small entries of a matrix are judged by its scale.
     constexpr double shareOfScale = 0.02;
     for (size_t k = 0; k < f.value.size() && f.within > 0; ++k)
@@ -441,6 +452,10 @@ void State::evaluate()
         f.noLimit = false;
         if (a.where)
             noLimit(a, f, corners);
+        if (lacksError(f))
+            f.note = noError;
+        else if (f.note == noError)
+            f.note.clear();
         // The band that was asked for is this far from it.
         f.reference = a.offset;
         if (a.scale && !f.value.empty())

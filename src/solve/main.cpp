@@ -8,35 +8,9 @@
 #include <cmath>
 #include <csignal>
 #include <cstdio>
-#include <cstring>
 #include <filesystem>
 #include <iostream>
 #include <string>
-
-// Threads that spin while they wait slow a factorisation down thirty times where another program
-// takes one of the cores. The OpenMP library reads how long they spin before main() begins, and a
-// second start of the program with another environment costs a quarter of a second. Only what runs
-// before all libraries comes in time; there, an entry can be replaced but none added. The shell's
-// own `_` (the name of the command) serves for that: nothing here asks for it.
-namespace {
-
-void spinShortly(int, char**, char** environment)
-{
-    static char few[] = "GOMP_SPINCOUNT=10000";
-    char** shell = nullptr;
-    for (char** e = environment; *e; ++e) {
-        if (std::strncmp(*e, few, sizeof "GOMP_SPINCOUNT" - 1) == 0)
-            return;
-        if (std::strncmp(*e, "_=", 2) == 0)
-            shell = e;
-    }
-    if (shell)
-        *shell = few;
-}
-using Early = void (*)(int, char**, char**);
-__attribute__((section(".preinit_array"), used)) const Early early = spinShortly;
-
-}  // namespace
 
 using namespace yh;
 
@@ -113,6 +87,11 @@ void printFaults(const base::Faults& faults, const sheet::Document& document)
     }
 }
 
+const char* verdict(const run::Finding& f)
+{
+    return !f.isAsked() ? "" : f.met ? "  met" : "  missed";
+}
+
 void printFindings(const run::Report& r)
 {
     auto show = [](double v, double e, const std::string& unit, bool noLimit) {
@@ -124,18 +103,17 @@ void printFindings(const run::Report& r)
             const double worst =
                 f.error.empty() ? 0.0 : *std::max_element(f.error.begin(), f.error.end());
             std::printf("%s: %s", f.label.c_str(), f.table.c_str());
-            std::printf(worst > 0 ? " (± %.2g at most)  %s\n" : "\n", worst,
-                        f.met ? "met" : "missed");
+            std::printf(worst > 0 ? " (± %.2g at most)%s\n" : "\n", worst, verdict(f));
             continue;
         }
         if (f.conductors.empty()) {
             std::printf(
-                "%s = %s  %s%s\n", f.label.c_str(),
+                "%s = %s%s%s\n", f.label.c_str(),
                 f.value.empty() ? "-" : show(f.value[0], f.error[0], f.unit, f.noLimit).c_str(),
-                f.met ? "met" : "missed", f.note.empty() ? "" : ("  (" + f.note + ")").c_str());
+                verdict(f), f.note.empty() ? "" : ("  (" + f.note + ")").c_str());
             continue;
         }
-        std::printf("%s  %s\n", f.label.c_str(), f.met ? "met" : "missed");
+        std::printf("%s%s\n", f.label.c_str(), verdict(f));
         const size_t n = f.conductors.size();
         double largest = 0;
         for (const double v : f.value)

@@ -57,6 +57,10 @@ private Q_SLOTS:
     void setsParameters();
     void storesAFolder();
     void missedAsk();
+    void noErrorFromOneOrderAndPass();
+    void metIsSaidOnlyWhereSomethingIsAsked();
+    void threadsWaitPassively_data();
+    void threadsWaitPassively();
     void wrongSheets_data();
     void wrongSheets();
     void wrongCalls();
@@ -151,6 +155,60 @@ void TstProgram::missedAsk()
     const QJsonObject f = QJsonDocument::fromJson(r.out)["findings"][1].toObject();
     QVERIFY(!f["met"].toBool());
     QVERIFY(std::abs(f["value"].toDouble() * 1e-3 * std::log(2.0) - 1) < 0.02);  // V / (a ln 2)
+}
+
+// A coaxial disc had claimed 61.4295 pF to 0.0039 pF and "met", where 60.7149 pF is exact.
+void TstProgram::noErrorFromOneOrderAndPass()
+{
+    const QByteArray coarse = R"({"line": "mesh", "order": "1"}, {"line": "limits", "passes": "1"})";
+    const Run r = run({write(with(coarse)), "--json"});
+    QCOMPARE(r.status, 1);
+    const QJsonObject f = QJsonDocument::fromJson(r.out)["findings"][0].toObject();
+    QVERIFY(f["value"].toDouble() > 0);
+    QVERIFY(f["error"].isNull());
+    QVERIFY(f.contains("met") && !f["met"].toBool());
+    QCOMPARE(f["note"].toString(),
+             QString("no ±: one pass of one order; allow a second pass or a higher order"));
+    // A second pass is a second estimate.
+    const Run two = run({write(with(R"({"line": "mesh", "order": "1"},
+        {"line": "limits", "passes": "2"})")), "--json"});
+    const QJsonObject g = QJsonDocument::fromJson(two.out)["findings"][0].toObject();
+    QVERIFY(std::abs(g["value"].toDouble() - coaxial(2)) < g["error"].toDouble());
+    QVERIFY(!g.contains("note"));
+}
+
+void TstProgram::metIsSaidOnlyWhereSomethingIsAsked()
+{
+    const Run r = run({write(with(R"({"line": "profile", "from": "1 mm, 0", "to": "2 mm, 0"})")),
+                       "--json"});
+    const QJsonArray list = QJsonDocument::fromJson(r.out)["findings"].toArray();
+    QVERIFY(list[0].toObject().contains("met"));
+    QVERIFY(!list[1].toObject().contains("met"));
+}
+
+void TstProgram::threadsWaitPassively_data()
+{
+    QTest::addColumn<QStringList>("environment");
+    QTest::addColumn<QByteArray>("policy");
+    QTest::newRow("from a shell") << QStringList{"_=/bin/x", "PATH=/usr/bin"} << QByteArray("PASSIVE");
+    QTest::newRow("nothing to lend") << QStringList{"ANY=1"} << QByteArray("PASSIVE");
+    QTest::newRow("stated otherwise")
+        << QStringList{"PATH=/usr/bin", "OMP_WAIT_POLICY=active"} << QByteArray("ACTIVE");
+}
+
+// The OpenMP library tells its settings where it is asked to.
+void TstProgram::threadsWaitPassively()
+{
+    QFETCH(QStringList, environment);
+    QFETCH(QByteArray, policy);
+    QProcess p;
+    p.setEnvironment(environment + QStringList{"OMP_DISPLAY_ENV=TRUE"});
+    p.start(QString::fromLatin1(YH_SOLVER), {"--help"});
+    QVERIFY(p.waitForFinished(20000));
+    const QByteArray told = p.readAllStandardError();
+    // Started anew, it tells them twice; the last one counts.
+    const auto at = told.lastIndexOf("OMP_WAIT_POLICY = '");
+    QVERIFY2(at >= 0 && told.mid(at).startsWith("OMP_WAIT_POLICY = '" + policy), told.constData());
 }
 
 void TstProgram::wrongSheets_data()
