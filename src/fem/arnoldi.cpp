@@ -3,7 +3,7 @@
 #pragma GCC diagnostic ignored "-Wuninitialized"
 #include "fem/arnoldi.h"
 
-#include <Eigen/Dense>
+#include "fem/dense.h"
 
 #include <algorithm>
 #include <cmath>
@@ -27,7 +27,8 @@ Complex product(const Vector& a, const Vector& b)
 }  // namespace
 
 std::vector<Vector> largestEigenvectors(const std::vector<Vector>& guess, int count, int sure,
-                            const std::function<void(Vector&)>& apply, base::Progress& progress)
+                                        const std::function<void(Vector&)>& apply,
+                                        base::Progress& progress)
 {
     const size_t size = guess[0].size(), most = std::min(size, size_t(std::max(80, 8 * count)));
     std::vector<Vector> v;
@@ -76,19 +77,18 @@ std::vector<Vector> largestEigenvectors(const std::vector<Vector>& guess, int co
         if (!isLast && (m + 1 < size_t(2 * count) || m % 3 != 2))
             continue;
         const auto n = Eigen::Index(m + 1), all = Eigen::Index(v.size());
-        const Eigen::ComplexEigenSolver<Eigen::MatrixXcd> ritz(H.topLeftCorner(n, n));
+        const ComplexEigen ritz = complexEigen(H.topLeftCorner(n, n));
         std::vector<int> order(size_t(n), 0);
         std::iota(order.begin(), order.end(), 0);
-        std::sort(order.begin(), order.end(), [&](int p, int q) {
-            return std::abs(ritz.eigenvalues()(p)) > std::abs(ritz.eigenvalues()(q));
-        });
+        std::sort(order.begin(), order.end(),
+                  [&](int p, int q) { return std::abs(ritz.value(p)) > std::abs(ritz.value(q)); });
         order.resize(std::min(order.size(), size_t(count)));
         // Values are taken from quotients later, whose error is the square of this.
         constexpr double settled = 1e-8;
         const auto last = order.begin() + std::ptrdiff_t(std::min(order.size(), size_t(sure)));
         const bool done = std::all_of(order.begin(), last, [&](int k) {
-            const Eigen::VectorXcd beyond = H.block(n, 0, all - n, n) * ritz.eigenvectors().col(k);
-            return beyond.norm() < settled * std::abs(ritz.eigenvalues()(k));
+            const Eigen::VectorXcd beyond = H.block(n, 0, all - n, n) * ritz.vector.col(k);
+            return beyond.norm() < settled * std::abs(ritz.value(k));
         });
         if (!done && !isLast)
             continue;
@@ -96,7 +96,7 @@ std::vector<Vector> largestEigenvectors(const std::vector<Vector>& guess, int co
             Vector y(size);
             for (Eigen::Index i = 0; i < n; ++i)
                 for (size_t j = 0; j < size; ++j)
-                    y[j] += ritz.eigenvectors()(i, k) * v[size_t(i)][j];
+                    y[j] += ritz.vector(i, k) * v[size_t(i)][j];
             out.push_back(std::move(y));
         }
         break;

@@ -117,9 +117,8 @@ CoupledSolver::Surplus CoupledSolver::surplus(int order, const Values& low, cons
                 std::fill(r, r + 3 * size, 0.0);
                 const Signs signs(l, t);
                 gather(z, n, signs.number, signs.sign, zs.data());
-                const Weigher weigher{m_fields,  n, jumps[size_t(t)] ? 0 : from,
-                                      zs.data(), r, r + size,
-                                      r + 2 * size};
+                const Weigher weigher{
+                    m_fields, n, jumps[size_t(t)] ? 0 : from, zs.data(), r, r + size, r + 2 * size};
                 auto add = [&weigher](const auto&... point) { weigher.add(point...); };
                 if (side < 0)
                     visitCell(l, next, t, u, 1.0, {}, add);

@@ -5,7 +5,7 @@
 
 #include <omp.h>
 
-#include <Eigen/LU>
+#include "fem/dense.h"
 
 #include <algorithm>
 #include <cmath>
@@ -150,7 +150,7 @@ void EdgeMultilevel<Scalar>::invertBlocks()
                 if (const int* found = std::find(list, list + n, m_column[k]); found != list + n)
                     A(i, found - list) = m_value[k];
         }
-        Eigen::Map<Matrix>(&m_inverse[m_inverseStart[b]], n, n) = A.inverse();
+        Eigen::Map<Matrix>(&m_inverse[m_inverseStart[b]], n, n) = inverse(A);
     }
 }
 

@@ -13,7 +13,7 @@ void dseupd_c(int rvec, char const* howmny, int const* select, double* d, double
               double* workl, int lworkl, int* info);
 }
 
-#include <Eigen/Dense>
+#include "fem/dense.h"
 
 #include <algorithm>
 #include <cmath>
@@ -164,23 +164,23 @@ EigenPairs improvedEigenpairs(const EigenProblem& p, const Columns& guess, int c
         for (Eigen::Index i = 0; i < size; ++i)
             for (Eigen::Index j = std::max(i, Eigen::Index(newest)); j < size; ++j)
                 H(i, j) = H(j, i) = product(basis.v[size_t(i)], basis.Kv[size_t(j)]);
-        const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> ritz(H);
+        const SymmetricEigen ritz = symmetricEigen(H);
         // Values rise; those below the shift are not wanted.
         Eigen::Index first = 0;
-        while (first < size && ritz.eigenvalues()(first) <= p.shift)
+        while (first < size && ritz.value(first) <= p.shift)
             ++first;
         std::vector<double> now;
         for (int k = 0; k < count && first + k < size; ++k)
-            now.push_back(ritz.eigenvalues()(first + k));
+            now.push_back(ritz.value(first + k));
         double change = now.size() == last.size() && int(now.size()) == count ? 0 : 1;
         for (size_t k = 0; k < now.size() && change < 1; ++k)
             change = std::max(change, std::abs(now[k] / last[k] - 1));
         if (change < p.tolerance) {
             for (int k = 0; k < int(guess.size()) && first + k < size; ++k) {
-                out.value.push_back(ritz.eigenvalues()(first + k));
+                out.value.push_back(ritz.value(first + k));
                 out.vector.emplace_back(n, 0.0);
                 for (Eigen::Index i = 0; i < size; ++i)
-                    add(out.vector.back(), ritz.eigenvectors()(i, first + k), basis.v[size_t(i)]);
+                    add(out.vector.back(), ritz.vector(i, first + k), basis.v[size_t(i)]);
             }
             return out;
         }

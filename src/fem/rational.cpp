@@ -1,6 +1,6 @@
 #include "fem/rational.h"
 
-#include <Eigen/Dense>
+#include "fem/dense.h"
 
 #include <algorithm>
 #include <cmath>
@@ -60,10 +60,7 @@ std::vector<Pole> polesOf(const std::vector<double>& x,
                 }
                 ++row;
             }
-        const Eigen::HouseholderQR<Eigen::MatrixXcd> qr(loewner);
-        const Eigen::MatrixXcd R = qr.matrixQR().topRows(n).triangularView<Eigen::Upper>();
-        const Eigen::JacobiSVD<Eigen::MatrixXcd> svd(R, Eigen::ComputeFullV);
-        weight = svd.matrixV().col(n - 1);
+        weight = leastSingularVector(loewner);
         for (size_t i = 0; i < samples; ++i) {
             if (isNode[i])
                 continue;
@@ -93,10 +90,10 @@ std::vector<Pole> polesOf(const std::vector<double>& x,
         E(j + 1, j + 1) = t[nodes[size_t(j)]] - Complex(0, 3);
         B(j + 1, j + 1) = 1;
     }
-    const Eigen::ComplexEigenSolver<Eigen::MatrixXcd> inverse(E.partialPivLu().solve(B));
+    const ComplexEigen inverse = complexEigen(solved(E, B));
     std::vector<Pole> poles;
     for (Eigen::Index e = 0; e <= n; ++e) {
-        const Complex nu = inverse.eigenvalues()(e);
+        const Complex nu = inverse.value(e);
         constexpr double infinite = 1e-3;
         if (std::abs(nu) < infinite)
             continue;

@@ -92,8 +92,7 @@ Centre centreOf(const TopoDS_Shape& s, bool surface)
 }
 
 /// Entities of the library by those of the partition: same centre, same content, kernel units.
-std::map<int, int> matchEntities(int dimension, const std::vector<Centre>& mine,
-                                           double size)
+std::map<int, int> matchEntities(int dimension, const std::vector<Centre>& mine, double size)
 {
     std::map<int, int> found;
     std::vector<char> taken(mine.size(), 0);

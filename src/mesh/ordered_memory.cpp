@@ -17,8 +17,8 @@ constexpr std::size_t pieceSize = std::size_t(1) << 20, pieceCount = std::size_t
 constexpr std::size_t largest = 4096;
 
 thread_local bool isOrdered = false;
-char* base = nullptr;  ///< of the range of addresses; null: there is none
-std::size_t top = 0;   ///< where the next object goes, from base
+char* base = nullptr;                  ///< of the range of addresses; null: there is none
+std::size_t top = 0;                   ///< where the next object goes, from base
 std::atomic<int> objects[pieceCount];  ///< that live in each piece
 std::atomic<long> objectCount = 0;
 
@@ -30,8 +30,8 @@ void release(std::size_t piece)
 
 void* place(std::size_t size)
 {
-    const std::size_t rounded = (size + alignof(std::max_align_t) - 1) &
-                                ~(alignof(std::max_align_t) - 1);
+    const std::size_t rounded =
+        (size + alignof(std::max_align_t) - 1) & ~(alignof(std::max_align_t) - 1);
     // An object lies in one piece.
     if (top % pieceSize + rounded > pieceSize)
         top = (top / pieceSize + 1) * pieceSize;

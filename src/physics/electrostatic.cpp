@@ -1,9 +1,8 @@
 #include "physics/electrostatic.h"
 
 #include "base/clock.h"
+#include "fem/dense.h"
 #include "fem/quadrature.h"
-
-#include <Eigen/Dense>
 
 #include <algorithm>
 #include <cmath>
@@ -266,7 +265,7 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
             for (Eigen::Index j = 0; j < m; ++j)
                 A(i, j) = p.C[size_t(k * conductors + open[size_t(j)])];
         }
-        const Eigen::VectorXd v = A.ldlt().solve(b);
+        const Eigen::VectorXd v = fem::solvedSymmetric(A, b);
         if (!v.allFinite())
             throw Error(6014,
                         "the potential of a floating conductor is undefined: nothing couples it to "

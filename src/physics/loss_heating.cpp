@@ -17,8 +17,7 @@ public:
               const shape::Partition& partition, int order, base::Progress& progress)
         // Fields are those of half a watt into each port; those of dipoles and plane waves have the
         // strength that their lines state.
-        : m_share(wave.ports.empty() ? 1.0
-                                     : power / (0.5 * wave.scale * wave.ports.front().share)),
+        : m_share(wave.ports.empty() ? 1.0 : power / (0.5 * wave.scale * wave.ports.front().share)),
           m_partition(partition),
           m_wave(wave, mesh, partition, order, progress)
     {

@@ -1,9 +1,7 @@
-// GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
-// (its bug 105593).
-#pragma GCC diagnostic ignored "-Wuninitialized"
 #include "physics/wave_driven_model.h"
 
 #include "base/clock.h"
+#include "fem/dense.h"
 #include "physics/constants.h"
 
 #include <algorithm>
@@ -439,7 +437,7 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
         sides.col(before + w) = m.lit[size_t(w)].load * litWeights(f);
     if (m.next)
         sides.rightCols(waves) -= added.middleCols(before, waves);
-    const Eigen::MatrixXcd X = small(m, f).partialPivLu().solve(sides), lit = X.rightCols(waves);
+    const Eigen::MatrixXcd X = fem::solved(small(m, f), sides), lit = X.rightCols(waves);
     Eigen::MatrixXcd x = X.leftCols(before);
     const Eigen::VectorXcd z0 = impedances(m, f);
     Eigen::MatrixXcd Z = jw * (drive.transpose() * x) +
@@ -463,7 +461,7 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
     if (n > 0) {
         Eigen::MatrixXcd ended = Z.topLeftCorner(n, n);
         ended.diagonal() += z0;
-        const Eigen::PartialPivLU<Eigen::MatrixXcd> lu(ended);
+        const fem::DenseLu lu(ended);
         r.current.topLeftCorner(n, n) =
             lu.solve(Eigen::MatrixXcd(Eigen::VectorXcd(2 * z0.cwiseSqrt()).asDiagonal()));
         // The ports answer to what a dipole induces in them.

@@ -34,7 +34,7 @@
 #include "physics/plane_wave.h"
 #include "physics/wave_ports.h"
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 
 #include <complex>
 
@@ -272,8 +272,9 @@ private:
     /// The same without what the walls of metal add.
     [[nodiscard]] Eigen::MatrixXcd assembledOnly(const Model& m, double frequency) const;
     [[nodiscard]] Eigen::VectorXcd impedances(const Model& m, double frequency) const;
-    /// For a wave of amplitude 1 (half a watt into the modelled part) into each channel, for each dipole and each plane
-    /// wave: coefficients of the field in the basis, currents and voltages of channels and dipoles.
+    /// For a wave of amplitude 1 (half a watt into the modelled part) into each channel, for each
+    /// dipole and each plane wave: coefficients of the field in the basis, currents and voltages of
+    /// channels and dipoles.
     struct Response
     {
         Eigen::MatrixXcd field, current, voltage;

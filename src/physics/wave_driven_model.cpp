@@ -1,12 +1,9 @@
 // The small model of driven waves: the solutions at a few frequencies, and what projecting the
 // matrices on them gives.
-//
-// GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
-// (its bug 105593).
-#pragma GCC diagnostic ignored "-Wuninitialized"
 #include "physics/wave_driven_model.h"
 
 #include "base/clock.h"
+#include "fem/dense.h"
 #include "physics/constants.h"
 
 #include <algorithm>
@@ -422,7 +419,7 @@ bool WaveDrivenSolver::Builder::iterate(const std::vector<Complex>& A, double f,
         return false;
     m_levels.setUp(m_family.size, m_family.start, m_family.row, A, m_lowest, m_blocks);
     const size_t n = m_unknowns, knowns = m_basis.size();
-    const Eigen::PartialPivLU<Eigen::MatrixXcd> before(m_solver.assembledOnly(m_model, f));
+    const fem::DenseLu before(m_solver.assembledOnly(m_model, f));
     auto norm2 = [](const auto& v) {
         double sum = 0;
         for (const auto& entry : v)

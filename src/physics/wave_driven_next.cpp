@@ -10,10 +10,6 @@
 // moved and not only grown. What is taken off varies slowly over the band and is interpolated.
 // Source: Bank and Smith, SIAM J. Numer. Anal. 30 (1993) 921 (from memory), with a resonant system
 // in place of an elliptic one.
-//
-// GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
-// (its bug 105593).
-#pragma GCC diagnostic ignored "-Wuninitialized"
 #include "base/clock.h"
 #include "physics/constants.h"
 #include "physics/wave_driven.h"

@@ -1,8 +1,4 @@
 // Walls of metal in driven waves: their functions, and which side of a sheet gives what.
-//
-// GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
-// (its bug 105593).
-#pragma GCC diagnostic ignored "-Wuninitialized"
 #include "physics/constants.h"
 #include "physics/wave_driven.h"
 

@@ -1,11 +1,10 @@
 #include "physics/wave_ports.h"
 
 #include "base/quantity.h"
+#include "fem/dense.h"
 #include "fem/eigen.h"
 #include "physics/constants.h"
 #include "physics/port_face.h"
-
-#include <Eigen/Dense>
 
 #include <algorithm>
 #include <cmath>
@@ -233,15 +232,15 @@ std::vector<PortMode> modesAcross(const WavePort& port, int count, const fem::Ed
                     M(a, b) += p.weight * dot(p.along[i], p.along[j]);
                 }
             }
-    const Eigen::GeneralizedSelfAdjointEigenSolver<Eigen::MatrixXd> found(K, M);
+    const auto found = fem::symmetricEigen(K, M);
     std::vector<PortMode> list;
     for (Eigen::Index k = 0; k < count; ++k) {
-        Eigen::VectorXd x = found.eigenvectors().col(k);
+        Eigen::VectorXd x = found.vector.col(k);
         if (lean.dot(x) < 0)
             x = -x;
         PortMode mode;
         mode.kind = PortMode::Kind::te;
-        mode.cutoff = std::max(found.eigenvalues()(k), 0.0);
+        mode.cutoff = std::max(found.value(k), 0.0);
         const Eigen::VectorXd weight = M * x;
         for (const auto& [function, at] : place) {
             mode.number.push_back(function);

@@ -7,11 +7,10 @@
 // with u = 0 at conductors. Both by polynomials of a high degree on every stretch of one medium.
 // Source: Collin, Field Theory of Guided Waves, sections 4.1 and 6.1 (from memory).
 #include "base/quantity.h"
+#include "fem/dense.h"
 #include "fem/quadrature.h"
 #include "physics/constants.h"
 #include "physics/port_face.h"
-
-#include <Eigen/Dense>
 
 #include <algorithm>
 #include <cmath>
@@ -247,11 +246,11 @@ std::vector<PortMode> lineModes(const WaveProblem& problem, const WavePort& port
     if (!port.severalMedia) {
         // Modes of one medium are those of vacuum, but for their frequencies.
         const auto m = line.matrices(problem.low, across);
-        const Eigen::GeneralizedSelfAdjointEigenSolver<Eigen::MatrixXd> found(m.slopes, m.beta2);
+        const auto found = fem::symmetricEigen(m.slopes, m.beta2);
         const double unit = 1 / (line.width * line.width);
         for (Eigen::Index k = 0; k < count; ++k) {
             PortMode mode;
-            const double k2 = found.eigenvalues()(k);
+            const double k2 = found.value(k);
             const bool tem = !across && k2 < 1e-6 * unit;
             mode.kind = across ? PortMode::Kind::te
                         : tem  ? PortMode::Kind::tem
@@ -260,7 +259,7 @@ std::vector<PortMode> lineModes(const WaveProblem& problem, const WavePort& port
             mode.line = tem ? 1 / line.voltage() : 0;
             // The products hold 1 / eps or 1 / mu of the medium.
             const double filling = across ? port.mu : problem.portEps(port, problem.low);
-            auto found2 = load(turned(found.eigenvectors().col(k)) / std::sqrt(filling));
+            auto found2 = load(turned(found.vector.col(k)) / std::sqrt(filling));
             mode.number = std::move(found2.number);
             mode.weight = std::move(found2.value);
             list.push_back(std::move(mode));
@@ -274,10 +273,9 @@ std::vector<PortMode> lineModes(const WaveProblem& problem, const WavePort& port
     for (const double f : places) {
         const double k = 2 * pi * f / c0;
         const auto m = line.matrices(f, across);
-        const Eigen::GeneralizedSelfAdjointEigenSolver<Eigen::MatrixXd> found(
-            m.slopes - k * k * m.k2, m.beta2);
+        const auto found = fem::symmetricEigen(m.slopes - k * k * m.k2, m.beta2);
         for (Eigen::Index i = 0; i < count; ++i) {
-            const double beta2 = -found.eigenvalues()(i);
+            const double beta2 = -found.value(i);
             if (!(beta2 > 0))
                 throw base::Error(6242,
                                   "at " + base::format(f, base::dim::frequency, 4) +
@@ -292,7 +290,7 @@ std::vector<PortMode> lineModes(const WaveProblem& problem, const WavePort& port
             PortMode& mode = list[size_t(i)];
             mode.kind = PortMode::Kind::hybrid;
             mode.places = places;
-            Eigen::VectorXd x = size * turned(found.eigenvectors().col(i));
+            Eigen::VectorXd x = size * turned(found.vector.col(i));
             mode.index.push_back(beta / k);
             if (!across && line.isHeld[0] && line.isHeld[1]) {
                 const double current = line.current(x) / line.voltage();

@@ -1,11 +1,10 @@
 #include "run/asks.h"
 
+#include "fem/dense.h"
 #include "physics/constants.h"
 #include "physics/discharge.h"
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
-
-#include <Eigen/Dense>
 
 #include <algorithm>
 #include <cmath>
@@ -109,7 +108,7 @@ ReducedMatrix reducedMatrix(const ElectrostaticSolver& solver, int order,
     Eigen::MatrixXd A = block(kept, kept);
     if (!gone.empty()) {
         const Eigen::MatrixXd B = block(kept, gone);
-        A -= B * block(gone, gone).ldlt().solve(B.transpose());
+        A -= B * fem::solvedSymmetric(block(gone, gone), B.transpose());
     }
     ReducedMatrix r;
     for (const Terminal& t : kept)

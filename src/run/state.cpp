@@ -81,7 +81,8 @@ std::vector<char> touching(const mesh::Mesh& m, const std::set<int>& vertices)
 }
 
 /// Said of a figure that nothing can be compared with.
-constexpr const char* noError = "no ±: one pass of one order; allow a second pass or a higher order";
+constexpr const char* noError =
+    "no ±: one pass of one order; allow a second pass or a higher order";
 [[nodiscard]] bool lacksError(const Finding& f)
 {
     return std::any_of(f.error.begin(), f.error.end(), [](double e) { return std::isnan(e); });

@@ -4,8 +4,8 @@
 #include "run/touchstone.h"
 
 #include "base/fault.h"
+#include "fem/dense.h"
 
-#include <Eigen/LU>
 #include <algorithm>
 #include <cctype>
 #include <cmath>
@@ -260,7 +260,7 @@ Eigen::MatrixXcd renormalised(const Eigen::MatrixXcd& S, const Eigen::VectorXd& 
                           P = (from + to).cwiseQuotient(2 * from.cwiseProduct(to).cwiseSqrt());
     const Eigen::MatrixXcd one = Eigen::MatrixXcd::Identity(S.rows(), S.cols()),
                            g = G.cast<Complex>().asDiagonal();
-    const Eigen::MatrixXcd inner = (S - g) * (one - g * S).inverse();
+    const Eigen::MatrixXcd inner = (S - g) * fem::solved(one - g * S, one);
     return P.cast<Complex>().asDiagonal() * inner * P.cwiseInverse().cast<Complex>().asDiagonal();
 }
 

@@ -1,8 +1,7 @@
 // Driven waves between periodic sides: layers at a slant, gratings, meshes of strips, metal.
+#include "fem/dense.h"
 #include "solved.h"
 #include "waves.h"
-
-#include <Eigen/Dense>
 
 #include <cmath>
 #include <complex>
@@ -156,11 +155,11 @@ struct Orders
                 A(a, c) -= wave * wave * part;
             }
         }
-        const Eigen::ComplexEigenSolver<Eigen::MatrixXcd> modes(A);
-        const Eigen::MatrixXcd W = modes.eigenvectors();
+        const fem::ComplexEigen modes = fem::complexEigen(A);
+        const Eigen::MatrixXcd W = modes.vector;
         Eigen::VectorXcd Q(N), X(N);
         for (Eigen::Index a = 0; a < N; ++a) {
-            Q(a) = std::sqrt(modes.eigenvalues()(a));
+            Q(a) = std::sqrt(modes.value(a));
             if (Q(a).real() < 0)
                 Q(a) = -Q(a);
             X(a) = std::exp(-Q(a) * thick);
@@ -174,7 +173,7 @@ struct Orders
         M << I, 0 * I, -W, -WX, jB, 0 * I, WQ, -WQX, 0 * I, I, -WX, -W, 0 * I, -jB, WQX, -WQ;
         r(n) = -1;
         r(N + n) = j * B(n);
-        const Eigen::VectorXcd x = M.partialPivLu().solve(r);
+        const Eigen::VectorXcd x = fem::solved(M, r);
         back = x.head(N);
         on = x.segment(N, N);
     }

@@ -1,9 +1,8 @@
 // Thin wires among waves: antennas, posts and loops against closed forms and moments.
+#include "fem/dense.h"
 #include "physics/wires.h"
 #include "solved.h"
 #include "waves.h"
-
-#include <Eigen/Dense>
 
 #include <cmath>
 #include <complex>
@@ -95,7 +94,7 @@ Moments byMoments(double length, double radius, double gap, double f, int count)
     const int middle = count / 2 - 1;
     V(middle) = 1 - gap / (4 * h);
     V(middle - 1) = V(middle + 1) = gap / (8 * h);
-    const Eigen::VectorXcd I = Z.partialPivLu().solve(V);
+    const Eigen::VectorXcd I = fem::solved(Z, V);
     const Complex fed = (V.transpose() * I)(0);
     double square = 0;
     for (int i = -1; i < n; ++i) {
@@ -296,9 +295,10 @@ private slots:
         // Charges repel and currents of the same way attract: both parts of the matrix are
         // positive.
         const auto& m = physics::WireCurrents(star, 2).matrices(1e9);
-        Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> charges(m.constant), currents(m.square);
-        QVERIFY(charges.eigenvalues()(0) > 0);
-        QVERIFY(currents.eigenvalues()(0) > 0);
+        const auto charges = fem::symmetricEigen(m.constant),
+                   currents = fem::symmetricEigen(m.square);
+        QVERIFY(charges.value(0) > 0);
+        QVERIFY(currents.value(0) > 0);
     }
     /// A folded dipole: the line between its wires beside a dipole of radius sqrt(a s) at four
     /// times its impedance (Balanis, Antenna Theory, section 9.5, from memory).

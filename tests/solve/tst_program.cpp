@@ -160,7 +160,8 @@ void TstProgram::missedAsk()
 // A coaxial disc had claimed 61.4295 pF to 0.0039 pF and "met", where 60.7149 pF is exact.
 void TstProgram::noErrorFromOneOrderAndPass()
 {
-    const QByteArray coarse = R"({"line": "mesh", "order": "1"}, {"line": "limits", "passes": "1"})";
+    const QByteArray coarse =
+        R"({"line": "mesh", "order": "1"}, {"line": "limits", "passes": "1"})";
     const Run r = run({write(with(coarse)), "--json"});
     QCOMPARE(r.status, 1);
     const QJsonObject f = QJsonDocument::fromJson(r.out)["findings"][0].toObject();
@@ -171,7 +172,8 @@ void TstProgram::noErrorFromOneOrderAndPass()
              QString("no ±: one pass of one order; allow a second pass or a higher order"));
     // A second pass is a second estimate.
     const Run two = run({write(with(R"({"line": "mesh", "order": "1"},
-        {"line": "limits", "passes": "2"})")), "--json"});
+        {"line": "limits", "passes": "2"})")),
+                         "--json"});
     const QJsonObject g = QJsonDocument::fromJson(two.out)["findings"][0].toObject();
     QVERIFY(std::abs(g["value"].toDouble() - coaxial(2)) < g["error"].toDouble());
     QVERIFY(!g.contains("note"));
@@ -179,8 +181,8 @@ void TstProgram::noErrorFromOneOrderAndPass()
 
 void TstProgram::metIsSaidOnlyWhereSomethingIsAsked()
 {
-    const Run r = run({write(with(R"({"line": "profile", "from": "1 mm, 0", "to": "2 mm, 0"})")),
-                       "--json"});
+    const Run r =
+        run({write(with(R"({"line": "profile", "from": "1 mm, 0", "to": "2 mm, 0"})")), "--json"});
     const QJsonArray list = QJsonDocument::fromJson(r.out)["findings"].toArray();
     QVERIFY(list[0].toObject().contains("met"));
     QVERIFY(!list[1].toObject().contains("met"));
@@ -190,7 +192,8 @@ void TstProgram::threadsWaitPassively_data()
 {
     QTest::addColumn<QStringList>("environment");
     QTest::addColumn<QByteArray>("policy");
-    QTest::newRow("from a shell") << QStringList{"_=/bin/x", "PATH=/usr/bin"} << QByteArray("PASSIVE");
+    QTest::newRow("from a shell") << QStringList{"_=/bin/x", "PATH=/usr/bin"}
+                                  << QByteArray("PASSIVE");
     QTest::newRow("nothing to lend") << QStringList{"ANY=1"} << QByteArray("PASSIVE");
     QTest::newRow("stated otherwise")
         << QStringList{"PATH=/usr/bin", "OMP_WAIT_POLICY=active"} << QByteArray("ACTIVE");
