@@ -8,8 +8,10 @@
 #include "app/opening_page.h"
 #include "app/scene_panel.h"
 #include "app/theme.h"
+#include "app/text.h"
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
+#include "sheet/topic.h"
 
 #include <QApplication>
 #include <QCloseEvent>
@@ -36,11 +38,6 @@ using namespace Qt::Literals::StringLiterals;
 namespace yh::app {
 
 namespace {
-
-QString qs(const std::string& s)
-{
-    return QString::fromStdString(s);
-}
 
 QPixmap logo(int size, double ratio)
 {

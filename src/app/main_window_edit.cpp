@@ -2,8 +2,10 @@
 #include "app/main_window.h"
 
 #include "app/scene_panel.h"
+#include "app/text.h"
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
+#include "sheet/topic.h"
 
 #include <QJsonArray>
 #include <QMenu>
@@ -14,11 +16,6 @@ using namespace Qt::Literals::StringLiterals;
 namespace yh::app {
 
 namespace {
-
-QString qs(const std::string& s)
-{
-    return QString::fromStdString(s);
-}
 
 std::string lengthText(double v)
 {
@@ -35,10 +32,11 @@ void MainWindow::editField(int line, const QString& field, const QString& text)
         // A new name goes along wherever the old one is spoken of.
         const std::string old = field == "name"_L1 && l ? l->name() : std::string();
         d.set(line, field.toStdString(), text.toStdString());
-        if (l && l->kind == "electrode" && field == "voltage"_L1 && !text.isEmpty())
-            d.set(line, "charge", {});
-        if (l && l->kind == "electrode" && field == "charge"_L1 && !text.isEmpty())
-            d.set(line, "voltage", {});
+        // Of two alternatives the one that is typed counts.
+        const sheet::Kind* kind = l ? sheet::findKind(l->kind) : nullptr;
+        if (const sheet::Field* f = kind ? kind->field(field.toStdString()) : nullptr;
+            f && !f->insteadOf.empty() && !text.isEmpty())
+            d.set(line, f->insteadOf, {});
         if (!old.empty() && !text.isEmpty())
             sheet::rename(d, old, text.toStdString());
     });
@@ -205,15 +203,12 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
     menu->addSeparator();
     const std::string place = rule.toStdString();
     auto addLine = [this](const std::string& kind, std::map<std::string, std::string> values,
-                          const std::string& editField) {
+                          const std::string& editField, const std::string& name) {
         int added = -1;
         m_session->change([&](sheet::Document& d) {
             const sheet::Kind* k = sheet::findKind(kind);
             if (k->field("name"))
-                values["name"] = d.freeName(kind == "floating"           ? "F"
-                                            : kind == "held temperature" ? "base"
-                                            : kind == "heat source"      ? "source"
-                                                                         : kind);
+                values["name"] = d.freeName(name.empty() ? kind : name);
             added = d.add(kind, values);
         });
         m_sheet->select(added);
@@ -236,95 +231,23 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
                     });
             }
     }
-    struct Offer
-    {
-        QString text;
-        std::string kind, key;
-        std::map<std::string, std::string> values;
-        std::string edit;
-        bool onEdges;
-    };
-    const sheet::FieldKind field = sheet::fieldOf(m_session->document());
-    std::vector<Offer> offers;
-    if (field == sheet::FieldKind::wave)
-        offers = {{tr("metal wall here …"),
-                   "metal wall",
-                   "on",
-                   {{"material", "copper"}},
-                   "material",
-                   true},
-                  {tr("lumped port here"), "lumped port", "on", {}, {}, true},
-                  {tr("magnetic wall here"), "magnetic wall", "on", {}, {}, true},
-                  {tr("electric wall here"), "electric wall", "on", {}, {}, true},
-                  {tr("absorbing wall here"), "absorbing wall", "on", {}, {}, true},
-                  {tr("resistive sheet here …"),
-                   "resistive sheet",
-                   "on",
-                   {{"resistance", "50 ohm"}},
-                   "resistance",
-                   true}};
-    if (field == sheet::FieldKind::transport)
-        offers = {
-            {tr("contact here …"), "contact", "on", {{"voltage", "1 V"}}, "voltage", true},
-            {tr("held temperature here …"),
-             "held temperature",
-             "on",
-             {{"value", "293.15 K"}},
-             "value",
-             true},
-            {tr("convection here …"), "convection", "on", {{"h", "10 W/m^2/K"}}, "h", true},
-            {tr("radiation here …"),
-             "radiation",
-             "on",
-             {{"emissivity", "0.8"}},
-             "emissivity",
-             true},
-            {tr("heat source here …"), "heat source", "in", {{"power", "1 W"}}, "power", false},
-            {tr("highest temperature here"), "highest temperature", "in", {}, {}, false},
-            {tr("largest |J| here"), "largest current density", "in", {}, {}, false}};
-    if (!offers.empty()) {
-        for (const auto& o : offers)
-            if (edge ? o.onEdges : o.onEdges == false || field != sheet::FieldKind::wave)
-                menu->addAction(o.text, this, [addLine, place, o] {
-                    auto values = o.values;
-                    values[o.key] = place;
-                    addLine(o.kind, values, o.edit);
-                });
-        if (!edge)
-            menu->addAction(tr("material here …"), this, [addLine, place] {
-                addLine("material", {{"in", place}}, "material");
+    for (const sheet::Offer& o : sheet::topicOf(m_session->document()).offers)
+        if (o.at == sheet::Offer::At::both || (o.at == sheet::Offer::At::sides) == edge)
+            menu->addAction(translated(o.text), this, [addLine, place, o] {
+                auto values = o.values;
+                values[o.slot] = place;
+                addLine(o.kind, values, o.edit, o.name);
             });
-        if (line >= 0)
-            menu->addAction(tr("show its line"), this, [this, line] { m_sheet->select(line); });
-        menu->popup(global);
-        return;
-    }
-    menu->addAction(tr("electrode here …"), this, [addLine, place] {
-        addLine("electrode", {{"voltage", "1 V"}, {"on", place}}, "voltage");
-    });
-    menu->addAction(tr("floating conductor here"), this, [addLine, place] {
-        addLine("floating", {{"on", place}}, {});
-    });
-    if (!edge) {
-        menu->addAction(tr("material here …"), this, [addLine, place] {
-            addLine("material", {{"in", place}}, "material");
-        });
-        menu->addAction(tr("largest |E| here"), this, [addLine, place] {
-            addLine("largest field", {{"in", place}}, {});
-        });
-        menu->addAction(tr("force on it"), this, [addLine, place] {
-            addLine("force", {{"on", place}}, {});
-        });
-        if (line >= 0)
-            menu->addAction(tr("show its line"), this, [this, line] { m_sheet->select(line); });
-    } else {
-        menu->addAction(tr("surface charge here …"), this, [addLine, place] {
-            addLine("surface charge", {{"on", place}}, "density");
-        });
+    if (edge)
         menu->addAction(tr("finer cells here …"), this, [addLine, place] {
-            addLine("mesh size", {{"in", place}}, "size");
+            addLine("mesh size", {{"in", place}}, "size", {});
         });
-    }
+    else
+        menu->addAction(tr("material here …"), this, [addLine, place] {
+            addLine("material", {{"in", place}}, "material", {});
+        });
+    if (line >= 0)
+        menu->addAction(tr("show its line"), this, [this, line] { m_sheet->select(line); });
     menu->popup(global);
 }
 

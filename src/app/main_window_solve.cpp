@@ -4,6 +4,7 @@
 #include "app/drawer.h"
 #include "app/findings_view.h"
 #include "app/scene_panel.h"
+#include "app/text.h"
 
 #include <QFile>
 #include <QFileDialog>
@@ -20,11 +21,6 @@ using namespace Qt::Literals::StringLiterals;
 namespace yh::app {
 
 namespace {
-
-QString qs(const std::string& s)
-{
-    return QString::fromStdString(s);
-}
 
 base::Faults faultsFrom(const QJsonArray& list)
 {

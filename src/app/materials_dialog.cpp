@@ -1,6 +1,7 @@
 #include "app/materials_dialog.h"
 
 #include "app/theme.h"
+#include "app/text.h"
 #include "base/quantity.h"
 #include "sheet/materials.h"
 
@@ -26,11 +27,6 @@ using namespace Qt::Literals::StringLiterals;
 namespace yh::app {
 
 namespace {
-
-QString qs(const std::string& s)
-{
-    return QString::fromStdString(s);
-}
 
 QString number(double v, const base::Dimension& d)
 {

@@ -1,6 +1,8 @@
 #include "app/opening_page.h"
 
+#include "app/text.h"
 #include "app/theme.h"
+#include "sheet/topic.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -113,46 +115,13 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
     hint->setWordWrap(true);
     hint->setStyleSheet(u"color: %1;"_s.arg(t.muted.name()));
     m_left->addWidget(hint);
-    auto* capacitance =
-        card(u"card-capacitance"_s, tr("Capacitance"),
-             tr("Capacitances between conductors, charge, stored energy, electric field and its "
-                "largest value, electric force; plane or round an axis."));
-    connect(capacitance, &QPushButton::clicked, this,
-            [this] { Q_EMIT cardChosen(u"capacitance"_s); });
-    m_left->addWidget(capacitance);
-    const struct
-    {
-        QString key, title, text;
-    } cards[] = {{u"heating"_s, tr("Resistance and heating"),
-                  tr("Resistance, current, power and where the current crowds; temperatures with "
-                     "convection, radiation and held sides, against the limits of materials.")},
-                 {u"thermoelectric"_s, tr("Thermoelectric"),
-                  tr("Seebeck, Peltier and Thomson effects: the cold temperature, the voltage, the "
-                     "heat pumped.")},
-                 {u"resonance"_s, tr("Resonance and Q"),
-                  tr("Resonant frequencies of a closed cavity, their fields, quality factors by "
-                     "walls and media, and R/Q; solids or round an axis.")},
-                 {u"scattering"_s, tr("S-parameters"),
-                  tr("Waves through a device between guides: reflection and transmission over a "
-                     "band, losses, impedances of guides; Touchstone files.")},
-                 {u"guide modes"_s, tr("Guide modes"),
-                  tr("What travels along an endless guide with any section, of one medium or "
-                     "several: effective and group index, line impedance, loss, area; straight or "
-                     "bent.")},
-                 {u"antenna"_s, tr("Antenna"),
-                  tr("A device in open space with its source: reflection over a band, input "
-                     "impedance, gain, efficiency and pattern of the far field.")},
-                 {u"plane wave"_s, tr("Scattering"),
-                  tr("A wave from far away meets a device: what it scatters and absorbs, its radar "
-                     "cross-section, what a port receives.")},
-                 {u"microwave heating"_s, tr("Microwave heating"),
-                  tr("What a wave loses in a medium, and how warm that gets, steady or over "
-                     "time.")}};
-    for (const auto& c : cards) {
-        auto* b = card(u"card-"_s + c.key, c.title, c.text);
-        connect(b, &QPushButton::clicked, this, [this, key = c.key] { Q_EMIT cardChosen(key); });
-        m_left->addWidget(b);
-    }
+    for (const sheet::Topic& topic : sheet::topics())
+        for (const sheet::Card& c : topic.cards) {
+            auto* b = card(u"card-"_s + qs(c.key), translated(c.title), translated(c.text));
+            connect(b, &QPushButton::clicked, this,
+                    [this, key = qs(c.key)] { Q_EMIT cardChosen(key); });
+            m_left->addWidget(b);
+        }
     auto* open = new QPushButton(tr("Open a sheet …"));
     open->setObjectName(u"openSheet"_s);
     open->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);

@@ -1,4 +1,5 @@
 #include "app/results.h"
+#include "app/text.h"
 
 #include "base/expression.h"
 
@@ -23,11 +24,6 @@ double numberOf(const QJsonValue& v)
 base::Dimension dimensionOf(const QString& unit)
 {
     return base::dimensionOf(unit.toStdString());
-}
-
-QString qs(const std::string& s)
-{
-    return QString::fromStdString(s);
 }
 
 /// Value and error in one unit, with the digits that the error supports.

@@ -2,6 +2,7 @@
 #include "app/sheet_view.h"
 
 #include "app/theme.h"
+#include "app/text.h"
 #include "sheet/materials.h"
 #include "sheet/schema.h"
 
@@ -21,10 +22,6 @@ namespace yh::app {
 namespace {
 constexpr int marginLeft = 34;
 
-QString qs(const std::string& s)
-{
-    return QString::fromStdString(s);
-}
 }  // namespace
 
 QStringList SheetView::choicesFor(int line, const std::string& field) const

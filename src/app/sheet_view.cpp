@@ -1,6 +1,7 @@
 #include "app/sheet_view.h"
 
 #include "app/theme.h"
+#include "app/text.h"
 #include "sheet/schema.h"
 
 #include <QAbstractItemView>
@@ -22,11 +23,6 @@ namespace yh::app {
 
 namespace {
 constexpr int marginLeft = 34, marginRight = 12, markCentre = 20;
-
-QString qs(const std::string& s)
-{
-    return QString::fromStdString(s);
-}
 
 bool boxed(sheet::Piece::Kind k)
 {
@@ -260,7 +256,9 @@ void SheetView::layoutItems()
             if (sheet::findKind(l.kind) && sheet::findKind(l.kind)->section == s.key)
                 layoutLine(l, y);
         for (const base::Fault& f : m_state.faults)
-            if (f.place.line < 0 && f.place.field == s.key) {
+            if (const sheet::Kind* missing = sheet::findKind(f.place.field);
+                f.place.line < 0 &&
+                (missing ? missing->section == s.key : f.place.field == s.key)) {
                 int x = marginLeft;
                 Item mark;
                 mark.kind = Item::Kind::mark;
@@ -271,6 +269,9 @@ void SheetView::layoutItems()
                 hint.kind = Item::Kind::hint;
                 hint.section = s.key;
                 hint.text = qs(f.text);
+                // A click begins the line that is missing.
+                if (missing)
+                    hint.field = missing->words + ' ';
                 place(hint, x, y, marginLeft, height);
                 y += height + 2;
             }
@@ -438,9 +439,7 @@ void SheetView::mousePressEvent(QMouseEvent* e)
     if (item.kind == Item::Kind::add)
         openCompose(item.section);
     else if (item.kind == Item::Kind::hint && item.line < 0)
-        openCompose(item.section, item.section == "electrostatic" && item.text.contains("edge"_L1)
-                                      ? u"outer edge is "_s
-                                      : QString());
+        openCompose(item.section, qs(item.field));
     else if (item.kind == Item::Kind::mark && item.line >= 0) {
         if (!m_unfolded.insert(item.line).second)
             m_unfolded.erase(item.line);

@@ -152,7 +152,7 @@ void scalarForms(int order, const Ends& l, const Point* d, Add add)
 
 }  // namespace
 
-void edgeBasis(int dimension, FieldKind kind, int order, const Point& xi, EdgeBasis& out)
+void edgeBasis(int dimension, EdgeKind kind, int order, const Point& xi, EdgeBasis& out)
 {
     const Ends l{1 - xi.x - xi.y - (dimension == 2 ? 0.0 : xi.z), xi.x, xi.y, xi.z};
     Point d[4];
@@ -171,20 +171,20 @@ void edgeBasis(int dimension, FieldKind kind, int order, const Point& xi, EdgeBa
     }
 }
 
-EdgeSpace::EdgeSpace(const mesh::Mesh& mesh, int order, FieldKind kind)
+EdgeSpace::EdgeSpace(const mesh::Mesh& mesh, int order, EdgeKind kind)
     : m_mesh(&mesh), m_order(order), m_kind(kind)
 {
     YH_ASSERT(order >= 1 && order <= highestEdgeOrder, "order 1 to 3");
-    YH_ASSERT(mesh.dimension == 2 || kind.parts == FieldKind::inside, "solids have one kind");
-    YH_ASSERT(kind.parts != FieldKind::turning || kind.turns > 0, "at least one turn");
+    YH_ASSERT(mesh.dimension == 2 || kind.parts == EdgeKind::inside, "solids have one kind");
+    YH_ASSERT(kind.parts != EdgeKind::turning || kind.turns > 0, "at least one turn");
 }
 
 EdgeSpace::Value EdgeSpace::bent(const Value& plain, const Point& at) const
 {
     const Point &v = plain.value, &c = plain.curl;
-    if (m_kind.parts == FieldKind::round)
+    if (m_kind.parts == EdgeKind::round)
         return {{0, 0, at.x * v.z}, {at.x * c.x, at.x * c.y - 2 * v.z, 0}};
-    if (m_kind.parts == FieldKind::turning) {
+    if (m_kind.parts == EdgeKind::turning) {
         const double m = m_kind.turns;
         return {{(at.x * v.x + v.z) / m, at.x * v.y / m, v.z},
                 {c.x - v.y, c.y + v.x, (at.x * c.z + v.y - c.x) / m}};

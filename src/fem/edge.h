@@ -14,7 +14,7 @@
 //                    grad(l_a l_b l_c)
 //             cells  l_2 l_3 w_01,  l_1 l_3 w_02,  l_1 l_2 w_03            (tetrahedra)
 // The face of a triangle is the triangle itself. Fields of drawings may also point across them, see
-// FieldKind: there the scalar functions N of h1.h, corners taken in rising order, follow those
+// EdgeKind: there the scalar functions N of h1.h, corners taken in rising order, follow those
 // above of each order. Gradients of the scalar functions of h1.h are sums of single functions, see
 // EdgeSpace::gradient(). Source: Nedelec, Numer. Math. 35 (1980) 315; the split into gradients and
 // rest after Webb, IEEE Trans. Antennas Propag. 47 (1999) 1244 (both from memory).
@@ -39,7 +39,7 @@ namespace yh::fem {
 /// x N / turns are those with w = grad N.
 /// Source: Lacoste, Numer. Math. 84 (2000) 577; Oh, Math. Comput. 84 (2015) 1763 (both from
 /// memory).
-struct FieldKind
+struct EdgeKind
 {
     enum Parts { inside, across, round, turning } parts = inside;
     int turns = 0;
@@ -74,16 +74,16 @@ struct EdgeBasis
     Point value[mostEdgeLocal];
     Point curl[mostEdgeLocal];
 };
-void edgeBasis(int dimension, FieldKind kind, int order, const Point& xi, EdgeBasis& out);
+void edgeBasis(int dimension, EdgeKind kind, int order, const Point& xi, EdgeBasis& out);
 
 /// Global numbers: edges; then edges, two a face; then edges, four a face, three a tetrahedron. In
 /// drawings with parts across them, behind those of each order: corners; edges; edges and faces.
 class EdgeSpace
 {
 public:
-    EdgeSpace(const mesh::Mesh& mesh, int order, FieldKind kind = {});
+    EdgeSpace(const mesh::Mesh& mesh, int order, EdgeKind kind = {});
     [[nodiscard]] const mesh::Mesh& mesh() const { return *m_mesh; }
-    [[nodiscard]] FieldKind kind() const { return m_kind; }
+    [[nodiscard]] EdgeKind kind() const { return m_kind; }
     [[nodiscard]] int order() const { return m_order; }
     [[nodiscard]] int count(int order) const;
     [[nodiscard]] int count() const { return count(m_order); }
@@ -142,7 +142,7 @@ private:
 
     const mesh::Mesh* m_mesh;
     int m_order;
-    FieldKind m_kind;
+    EdgeKind m_kind;
 };
 
 /// Element matrices of the products of gradients, from those of the fields they are part of.

@@ -173,7 +173,7 @@ public:
         const auto n = size_t(m_exact.count), packed = n * (n + 1) / 2;
         const SortedCell s(m_space.mesh(), t);
         const auto parts = m_space.kind().parts;
-        const bool bent = parts == FieldKind::round || parts == FieldKind::turning;
+        const bool bent = parts == EdgeKind::round || parts == EdgeKind::turning;
         if (!s.geometry.curved && a.isConstant() && b.isConstant() && m_measure == Measure::plane) {
             const Metrics m = metricsAt(t, s.geometry, s.geometry.centre(), a, b, m_measure);
             straight(m.curl, m_curls, K, packed);

@@ -1,113 +1,175 @@
 #include "run/parity.h"
 
-#include "physics/electrostatic.h"
+#include "shape/partition.h"
+#include "sheet/topic.h"
 
 #include <algorithm>
 #include <cmath>
 
 namespace yh::run {
 
-using physics::Point;
+using base::Point;
+using sheet::Line;
+using sheet::Model;
 
 namespace {
 
-/// Whether a point lies in closed outlines, by counting crossings.
-bool isInside(const std::vector<std::vector<Point>>& outlines, Point p)
+/// What the lines of a sheet say about a piece or side.
+struct Imprint
 {
-    bool inside = false;
-    for (const auto& o : outlines)
-        for (size_t i = 0, j = o.size() - 1; i < o.size(); j = i++)
-            if ((o[i].y > p.y) != (o[j].y > p.y) &&
-                p.x < (o[j].x - o[i].x) * (p.y - o[i].y) / (o[j].y - o[i].y) + o[i].x)
-                inside = !inside;
-    return inside;
-}
+    std::vector<std::string> same;                       ///< must be equal on both sides
+    std::vector<std::pair<std::string, double>> drives;  ///< equal, or opposite
+};
 
-/// What counts at a place: its material, or the conductor's kind and potential.
-struct Filling
+class Mirror
 {
-    bool conductor = false;
-    double voltage = 0.0;
-    std::string material;
+public:
+    Mirror(const Model& model, const shape::Partition& partition, int axis)
+        : m_p(partition), m_axis(axis)
+    {
+        m_piece.resize(partition.pieces().size());
+        m_side.resize(partition.sides().size());
+        for (const Line& l : model.document().lines)
+            read(model, l);
+        for (auto* list : {&m_piece, &m_side})
+            for (Imprint& i : *list) {
+                std::sort(i.same.begin(), i.same.end());
+                std::sort(i.drives.begin(), i.drives.end());
+            }
+    }
+
+    Parity parity()
+    {
+        if (!findPartners())
+            return Parity::none;
+        bool even = true, odd = true, driven = false;
+        auto compare = [&](const std::vector<Imprint>& list, const std::vector<int>& partner) {
+            for (size_t i = 0; i < list.size(); ++i) {
+                const Imprint &a = list[i], &b = list[size_t(partner[i])];
+                if (a.same != b.same || a.drives.size() != b.drives.size())
+                    return false;
+                for (const auto& [what, value] : a.drives)
+                    driven = driven || value != 0;
+                even = even && agree(a.drives, b.drives, 1);
+                odd = odd && agree(a.drives, b.drives, -1);
+            }
+            return true;
+        };
+        if (!compare(m_piece, m_pieceOf) || !compare(m_side, m_sideOf))
+            return Parity::none;
+        if (!driven)
+            return m_anyDrive ? Parity::open : Parity::even;
+        return even ? Parity::even : odd ? Parity::odd : Parity::none;
+    }
+
+private:
+    static bool agree(std::vector<std::pair<std::string, double>> a,
+                      std::vector<std::pair<std::string, double>> b, double sign)
+    {
+        for (auto& entry : b)
+            entry.second *= sign;
+        std::sort(b.begin(), b.end());
+        return std::equal(a.begin(), a.end(), b.begin(), [](const auto& x, const auto& y) {
+            constexpr double rounding = 1e-9;
+            return x.first == y.first && std::abs(x.second - y.second) <=
+                                             rounding * (std::abs(x.second) + std::abs(y.second));
+        });
+    }
+
+    void read(const Model& model, const Line& l)
+    {
+        const sheet::Kind* kind = sheet::findKind(l.kind);
+        if (!kind || kind->section == "ask" || kind->section == "shape" || kind->section == "mesh")
+            return;
+        Imprint own;
+        std::string text = l.kind;
+        for (const sheet::Field& f : kind->fields) {
+            if (f.type == sheet::FieldType::name || f.type == sheet::FieldType::place ||
+                !l.has(f.key))
+                continue;
+            if (!f.turnedOver) {
+                text += "|" + f.key + "=" + l.get(f.key);
+                continue;
+            }
+            m_anyDrive = true;
+            if (const auto value = model.optionalNumber(l, f.key))
+                own.drives.emplace_back(l.kind + "|" + f.key, *value);
+        }
+        own.same.push_back(text);
+        for (const sheet::Field& f : kind->fields)
+            if (f.type == sheet::FieldType::place && l.has(f.key)) {
+                shape::Selection s;
+                try {
+                    s = m_p.resolve(model.place(l, f.key), model, {l.id, f.key, 0});
+                } catch (const base::Error&) {
+                    continue;  // the line's own fault is told at its place
+                }
+                for (const int p : s.pieces)
+                    add(m_piece[size_t(p)], own);
+                for (const int p : s.sides)
+                    add(m_side[size_t(p)], own);
+            }
+    }
+    static void add(Imprint& to, const Imprint& own)
+    {
+        to.same.insert(to.same.end(), own.same.begin(), own.same.end());
+        to.drives.insert(to.drives.end(), own.drives.begin(), own.drives.end());
+    }
+
+    [[nodiscard]] Point mirrored(Point p) const
+    {
+        (m_axis == 0 ? p.x : m_axis == 1 ? p.y : p.z) *= -1;
+        return p;
+    }
+    bool findPartners()
+    {
+        constexpr double near = 1e-5;
+        const auto& sides = m_p.sides();
+        const double size = m_p.size();
+        m_sideOf.assign(sides.size(), -1);
+        for (size_t i = 0; i < sides.size(); ++i)
+            for (size_t k = 0; k < sides.size() && m_sideOf[i] < 0; ++k)
+                if (norm(mirrored(sides[i].centre) - sides[k].centre) < near * size &&
+                    std::abs(sides[i].content - sides[k].content) < near * sides[i].content)
+                    m_sideOf[i] = int(k);
+        if (std::count(m_sideOf.begin(), m_sideOf.end(), -1) > 0)
+            return false;
+        std::vector<std::vector<int>> own;
+        for (const shape::Piece& p : m_p.pieces()) {
+            own.push_back(p.sides);
+            std::sort(own.back().begin(), own.back().end());
+        }
+        for (size_t i = 0; i < own.size(); ++i) {
+            std::vector<int> image;
+            for (const int s : own[i])
+                image.push_back(m_sideOf[size_t(s)]);
+            std::sort(image.begin(), image.end());
+            const auto found = std::find(own.begin(), own.end(), image);
+            if (found == own.end())
+                return false;
+            m_pieceOf.push_back(int(found - own.begin()));
+        }
+        return true;
+    }
+
+    const shape::Partition& m_p;
+    int m_axis;
+    bool m_anyDrive = false;
+    std::vector<Imprint> m_piece, m_side;
+    std::vector<int> m_pieceOf, m_sideOf;
 };
 
 }  // namespace
 
-Parity parityOf(const sheet::Model& model, const std::string& plane, const std::string& folder)
+Parity parityOf(const Model& model, const std::string& plane, const std::string& folder)
 {
     sheet::Document whole = model.document();
-    std::erase_if(whole.lines, [](const sheet::Line& l) {
-        return l.kind == "mirror plane" || l.kind == "outer edge";
+    // What lies beyond the device is the same on both sides.
+    std::erase_if(whole.lines, [](const Line& l) {
+        return l.kind == "mirror plane" || l.kind == "outer edge" || l.kind == "open space";
     });
-    const sheet::Model uncut(whole);
-    const auto partition = shape::Partition::build(uncut, folder);
-    base::Faults ignored;
-    const auto problem = physics::defineElectrostatic(uncut, partition, ignored);
-    std::vector<Filling> filling(partition.pieces().size());
-    for (size_t f = 0; f < filling.size(); ++f)
-        filling[f].material = problem.material[f];
-    for (const auto& c : problem.conductors)
-        for (const int f : c.pieces) {
-            if (c.kind != physics::Conductor::Kind::voltage)
-                return Parity::none;
-            filling[size_t(f)] = {true, c.value, {}};
-        }
-    std::vector<std::vector<std::vector<Point>>> outlines;
-    Point low{1e300, 1e300}, high{-1e300, -1e300};
-    for (size_t f = 0; f < partition.pieces().size(); ++f) {
-        outlines.push_back(partition.outlines(int(f)));
-        for (const auto& o : outlines.back())
-            for (const Point& p : o) {
-                low = {std::min(low.x, p.x), std::min(low.y, p.y)};
-                high = {std::max(high.x, p.x), std::max(high.y, p.y)};
-            }
-    }
-    auto at = [&](Point p) -> const Filling* {
-        for (size_t f = 0; f < outlines.size(); ++f)
-            if (isInside(outlines[f], p))
-                return &filling[f];
-        return nullptr;
-    };
-    const bool x = plane == "x = 0";
-    bool even = true, odd = true, driven = false;
-    // A grid off the likely symmetry lines, plus a point of every region.
-    std::vector<Point> samples;
-    constexpr int steps = 41;
-    for (int i = 0; i < steps; ++i)
-        for (int j = 0; j < steps; ++j)
-            samples.push_back({low.x + (high.x - low.x) * (i + 0.37) / steps,
-                               low.y + (high.y - low.y) * (j + 0.41) / steps});
-    for (const auto& f : partition.pieces())
-        samples.push_back(f.inside);
-    // Curves are drawn as polylines that need not be mirror images of each other: a few samples
-    // beside them may differ, the regions' own points may not.
-    const size_t onGrid = samples.size() - partition.pieces().size();
-    size_t evenMisses = 0, oddMisses = 0, filled = 0;
-    for (size_t k = 0; k < samples.size(); ++k) {
-        const Point& p = samples[k];
-        const Filling *a = at(p), *b = at(x ? Point{-p.x, p.y} : Point{p.x, -p.y});
-        if (!a && !b)
-            continue;
-        ++filled;
-        bool sameEven = a && b && a->conductor == b->conductor && a->material == b->material;
-        bool sameOdd = sameEven;
-        if (sameEven && a->conductor) {
-            const double scale = 1e-9 * (std::abs(a->voltage) + std::abs(b->voltage));
-            driven = driven || a->voltage != 0;
-            sameEven = std::abs(a->voltage - b->voltage) <= scale;
-            sameOdd = std::abs(a->voltage + b->voltage) <= scale;
-        }
-        evenMisses += !sameEven;
-        oddMisses += !sameOdd;
-        even = even && (sameEven || k < onGrid);
-        odd = odd && (sameOdd || k < onGrid);
-    }
-    constexpr double besideCurves = 0.02;
-    even = even && double(evenMisses) <= besideCurves * double(filled);
-    odd = odd && double(oddMisses) <= besideCurves * double(filled);
-    if (!driven)
-        return Parity::none;
-    return even ? Parity::even : odd ? Parity::odd : Parity::none;
+    const Model uncut(whole);
+    return Mirror(uncut, shape::Partition::build(uncut, folder), model.axisOf(plane)).parity();
 }
 
 }  // namespace yh::run

@@ -1,13 +1,14 @@
 #include "run/run.h"
 
 #include "base/clock.h"
+#include "run/caught.h"
 #include "run/parity.h"
-#include "run/problem.h"
+#include "physics/common/study.h"
 #include "run/state.h"
 #include "run/store.h"
 #include "run/worker.h"
-#include "sheet/schema.h"
 #include "sheet/sentence.h"
+#include "sheet/topic.h"
 
 #include <omp.h>
 #include <algorithm>
@@ -248,10 +249,8 @@ public:
                 throw faults;
             State state(at, settings, m_progress, from, to);
             return state.run(reuse);
-        } catch (const Faults& f) {
-            report.faults = f;
-        } catch (const Error& e) {
-            report.faults = {e.fault()};
+        } catch (...) {
+            report.faults = caught();
         }
         return report;
     }
@@ -287,7 +286,7 @@ Report solveState(const sheet::Document& document, const Overrides& overrides,
 
 namespace {
 
-/// Says with an open mirror plane which kind its drawing has.
+/// Says with a mirror plane without a kind which one the device has.
 void proposeParity(const Model& model, const std::string& folder, Faults& faults)
 {
     for (base::Fault& f : faults) {
@@ -295,20 +294,25 @@ void proposeParity(const Model& model, const std::string& folder, Faults& faults
         if (!l || l->kind != "mirror plane" || f.place.field != "kind" || !f.incomplete ||
             !l->has("at"))
             continue;
+        if (!sheet::topicOf(model.document()).isParityOfDrives)
+            continue;
         try {
             switch (parityOf(model, l->get("at"), folder)) {
                 case Parity::even:
-                    f.text = "the drawing is even about this plane: choose even";
+                    f.text = "the device is even about this plane: choose even";
                     break;
                 case Parity::odd:
-                    f.text = "the drawing is odd about this plane: choose odd";
+                    f.text = "the device is odd about this plane: choose odd";
                     break;
                 case Parity::none:
-                    f.text = "the drawing is not its own mirror image about this plane";
+                    f.text = "the device is not its own mirror image about this plane";
+                    break;
+                case Parity::open:
                     break;
             }
-        } catch (const Error&) {
+        } catch (...) {
             // The shape's own fault is in the list.
+            static_cast<void>(caught());
         }
     }
 }
@@ -332,7 +336,7 @@ base::Faults faultsOf(const Model& model, const std::string& folder)
         const auto partition = shape::Partition::build(model, folder);
         const bool whole = faults.empty();
         Faults more;
-        const auto problem = Problem::define(model, partition, more);
+        const auto problem = physics::studyOf(model, partition, more);
         if (whole)
             static_cast<void>(problem->asks(model, partition, more));
         // Lines that are already faulty say so once.
@@ -342,8 +346,9 @@ base::Faults faultsOf(const Model& model, const std::string& folder)
         for (const base::Fault& f : more)
             if (!said.count(f.place.line) || f.place.line < 0)
                 faults.push_back(f);
-    } catch (const Error& e) {
-        faults.push_back(e.fault());
+    } catch (...) {
+        const Faults own = caught();
+        faults.insert(faults.end(), own.begin(), own.end());
     }
     return faults;
 }
@@ -363,10 +368,8 @@ Report meshOf(const sheet::Document& document, const Settings& settings, base::P
             makeFolders(settings.out);
             state.storeMesh(settings.out + "/fields/mesh.vtu");
         }
-    } catch (const Faults& f) {
-        report.faults = f;
-    } catch (const Error& e) {
-        report.faults = {e.fault()};
+    } catch (...) {
+        report.faults = caught();
     }
     return report;
 }
@@ -380,17 +383,11 @@ Result solve(const sheet::Document& document, const Settings& settings, base::Pr
     } catch (const Faults& f) {
         result.report.faults = f;
         outcome = Outcome::sheetWrong;
-    } catch (const Error& e) {
-        result.report.faults = {e.fault()};
-        outcome = e.fault().number / 1000 == 3 || e.fault().number / 1000 == 2 ? Outcome::sheetWrong
-                                                                               : Outcome::failed;
-    } catch (const std::bad_alloc&) {
-        result.report.faults = {
-            {7001,
-             {},
-             "there is not enough memory for this sheet; ask for less accuracy or larger cells",
-             false}};
-        outcome = Outcome::failed;
+    } catch (...) {
+        result.report.faults = caught();
+        // Faults of shapes and of fields are numbered by thousands.
+        const int kind = result.report.faults[0].number / 1000;
+        outcome = kind == 3 || kind == 2 ? Outcome::sheetWrong : Outcome::failed;
     }
     return result;
 }

@@ -14,6 +14,7 @@ namespace yh::run {
 
 using base::Error;
 using base::Faults;
+using physics::Ask;
 using physics::Point;
 using sheet::Line;
 using sheet::Model;
@@ -148,7 +149,7 @@ Report State::run(Reuse& reuse)
         m_progress.report(
             m_from + (m_to - m_from) * progressOf(pass),
             "pass " + std::to_string(pass) + ": " + std::to_string(m_mesh.cellCount()) + " cells");
-        m_field = m_problem->field(m_mesh, *m_partition, m_order, m_progress);
+        m_field = m_study->on(m_mesh, *m_partition, m_order, m_progress);
         m_field->solve(std::max(1, m_order - 2), m_progress);
         evaluate();
         const double took = base::seconds() - start;
@@ -163,7 +164,7 @@ Report State::run(Reuse& reuse)
         refine();
     }
     if (m_settings.checks)
-        m_report.checks = m_problem->checks(m_model, *m_partition, *m_field, m_asks);
+        m_report.checks = m_study->checks(m_model, *m_partition, *m_field, m_asks);
     constexpr double huge = 100, tiny = 5e-9;
     if (const double size = m_partition->size(); m_settings.checks && (size > huge || size < tiny))
         m_report.checks.push_back({"size",
@@ -207,10 +208,10 @@ void State::meshFacts()
 void State::store(Report& report, Result& result) const
 {
     const std::string& out = m_settings.out;
-    result.fieldFile = "fields/" + m_problem->name() + ".vtu";
+    result.fieldFile = "fields/" + m_study->name() + ".vtu";
     result.linesFile = "fields/lines.json";
     writeField(*m_field, *m_partition, out + "/" + result.fieldFile);
-    writeText(out + "/" + result.linesFile, fieldLines(*m_field, *m_problem, *m_partition, 48));
+    writeText(out + "/" + result.linesFile, fieldLines(*m_field, *m_study, *m_partition, 48));
     int n = 0;
     for (Finding& f : report.findings)
         if (f.table == "history") {
@@ -276,8 +277,8 @@ void State::prepare(Reuse& reuse)
         std::to_string(m_partition->sides().size()) + " sides, " +
         base::format(base::seconds() - start, base::dim::time, 3));
     Faults faults;
-    m_problem = Problem::define(m_model, *m_partition, faults);
-    m_asks = m_problem->asks(m_model, *m_partition, faults);
+    m_study = physics::studyOf(m_model, *m_partition, faults);
+    m_asks = m_study->asks(m_model, *m_partition, faults);
     if (!faults.empty())
         throw faults;
     for (Ask& a : m_asks)
@@ -287,7 +288,7 @@ void State::prepare(Reuse& reuse)
     if (reused)
         m_mesh = reuse.mesh;
     // The pairs may not be those that the mesh was made for.
-    if (!reused || !mesh::findTwins(m_mesh, m_problem->periodic())) {
+    if (!reused || !mesh::findTwins(m_mesh, m_study->periodic())) {
         m_progress.report(m_from, "mesh");
         start = base::seconds();
         m_mesh = firstMesh();
@@ -298,7 +299,7 @@ void State::prepare(Reuse& reuse)
         log("mesh: " + std::to_string(m_mesh.cellCount()) + " cells, " +
             base::format(base::seconds() - start, base::dim::time, 3));
     }
-    const int solidOrder = m_problem->solidOrder();
+    const int solidOrder = m_study->solidOrder();
     if (m_mesh.dimension == 3)
         m_order = solidOrder;
     if (const Line* l = m_model.document().first("mesh"))
@@ -312,7 +313,7 @@ void State::prepare(Reuse& reuse)
 
 void State::pairUp(mesh::Mesh& m) const
 {
-    if (!mesh::findTwins(m, m_problem->periodic()))
+    if (!mesh::findTwins(m, m_study->periodic()))
         throw Error(
             4007,
             "the two sides of a periodic pair could not be meshed alike; draw the device so "
@@ -322,7 +323,7 @@ void State::pairUp(mesh::Mesh& m) const
 mesh::Mesh State::firstMesh()
 {
     mesh::Options o;
-    o.pieces = m_problem->activePieces();
+    o.pieces = m_study->activePieces();
     if (m_mirror >= 0)
         std::erase_if(o.pieces, [this](int f) {
             const Point& p = m_partition->pieces()[size_t(f)].inside;
@@ -348,18 +349,18 @@ mesh::Mesh State::firstMesh()
                             "' would be more than 5 million triangles; ask for larger ones",
                         {l->id, "size", 0});
     }
-    const auto sizes = m_problem->cellSizes();
+    const auto sizes = m_study->cellSizes();
     o.sizes.insert(o.sizes.end(), sizes.begin(), sizes.end());
-    o.periodic = m_problem->periodic();
+    o.periodic = m_study->periodic();
     mesh::Mesh m = mesh::generate(*m_partition, o, m_progress);
     pairUp(m);
-    m = mesh::refineAlong(std::move(m), *m_partition, m_problem->cellsAlong(), m_progress);
+    m = mesh::refineAlong(std::move(m), *m_partition, m_study->cellsAlong(), m_progress);
     // Cells shrink towards corners where the field is singular before anything is solved. Towards
     // edges of solids that costs too much: there the indicator finds the few that matter.
     const int cornerLevels = m.dimension == 3 ? 0 : 3;
     for (int i = 0; i < cornerLevels; ++i) {
         std::set<int> corners;
-        for (const auto& c : m_problem->corners(m, *m_partition))
+        for (const auto& c : m_study->corners(m, *m_partition))
             corners.insert(c.vertex);
         if (corners.empty())
             break;
@@ -385,6 +386,7 @@ void State::evaluate()
     const double geometry = m_field->geometryError();
     const auto corners = m_field->singularCorners();
     m_stepsTooLong = m_meshTooCoarse = false;
+    m_histories.resize(m_asks.size());
     for (size_t i = 0; i < m_asks.size(); ++i) {
         Ask& a = m_asks[i];
         Finding& f = m_report.findings[i];
@@ -408,7 +410,8 @@ void State::evaluate()
                 timeError[k] = std::abs(coarse[k] - orders.front()[k]) / rest;
         }
         const size_t n = orders.back().size();
-        a.histories.resize(n);
+        auto& histories = m_histories[i];
+        histories.resize(n);
         // What the next order would change, where the figure's own field tells.
         double change = NAN, unsure = 0;
         if (a.local && a.degree == 1 && n == 1)
@@ -435,10 +438,10 @@ void State::evaluate()
             std::vector<double> series;
             for (const auto& o : orders)
                 series.push_back(o[k]);
-            a.histories[k].byOrder.push_back(series);
+            histories[k].byOrder.push_back(series);
             if (!changes.empty())
-                a.histories[k].change.push_back(changes[k]);
-            f.error[k] = estimateError(a.histories[k], geometry, a.degree, a.offset);
+                histories[k].change.push_back(changes[k]);
+            f.error[k] = estimateError(histories[k], geometry, a.degree, a.offset);
             if (calibrated() && m_report.passes.empty())
                 f.error[k] *= m_settings.calibration[i];
             f.error[k] += timeError[k] + unsure;
@@ -557,7 +560,7 @@ std::vector<double> State::indicator()
 void State::refine()
 {
     if (m_stepsTooLong)
-        m_problem->shortenSteps();
+        m_study->shortenSteps();
     if (m_stepsTooLong && !m_meshTooCoarse)
         return;
     const std::vector<double> eta = indicator();
@@ -565,7 +568,7 @@ void State::refine()
     // Where every ask is met already, the pass only checks what the errors say.
     // In space every marked cell costs several others: smaller steps reach a figure sooner.
     const bool solid = m_mesh.dimension == 3;
-    const double share = solid ? m_problem->solidShare(m_done) : m_done ? 0.75 : 0.85;
+    const double share = solid ? m_study->solidShare(m_done) : m_done ? 0.75 : 0.85;
     const double total = std::accumulate(eta.begin(), eta.end(), 0.0);
     std::vector<int> order(eta.size());
     std::iota(order.begin(), order.end(), 0);

@@ -1,7 +1,8 @@
 // One state of a sheet, solved with refinement until every ask is met.
 #pragma once
 
-#include "run/problem.h"
+#include "physics/common/study.h"
+#include "run/estimate.h"
 #include "run/run.h"
 
 #include <memory>
@@ -35,7 +36,7 @@ public:
     /// Writes the mesh alone.
     void storeMesh(const std::string& path) const;
 
-    [[nodiscard]] const physics::Field& field() const { return *m_field; }
+    [[nodiscard]] const physics::Solution& field() const { return *m_field; }
 
 private:
     void log(const std::string& text) const;
@@ -48,7 +49,7 @@ private:
     /// Why no further pass may follow; empty: one may.
     [[nodiscard]] std::string limitReached(int pass, double secondsOfPass) const;
     void evaluate();
-    void noLimit(const Ask& ask, Finding& finding,
+    void noLimit(const physics::Ask& ask, Finding& finding,
                  const std::vector<physics::SingularCorner>& corners);
     void record(int number, double took);
     [[nodiscard]] std::vector<double> indicator();
@@ -62,12 +63,13 @@ private:
     base::Progress& m_progress;
     double m_from, m_to, m_start;
     std::shared_ptr<const shape::Partition> m_partition;
-    std::unique_ptr<Problem> m_problem;
-    std::vector<Ask> m_asks;
+    std::unique_ptr<physics::Study> m_study;
+    std::vector<physics::Ask> m_asks;
+    std::vector<std::vector<History>> m_histories;  ///< by ask, by number
     mesh::Mesh m_mesh;
     int m_mirror = -1;  ///< axis of the plane that the mesh is mirrored about
     mesh::Mesh m_half;  ///< its positive side
-    std::unique_ptr<physics::Field> m_field;
+    std::unique_ptr<physics::Solution> m_field;
     Report m_report;
     int m_order = 3, m_passes = 14, m_unknowns = 600000;
     double m_seconds = 120;

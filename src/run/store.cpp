@@ -128,7 +128,7 @@ vtkSmartPointer<vtkIntArray> cellNumbers(const char* name)
 
 }  // namespace
 
-void writeField(physics::Field& field, const shape::Partition& partition, const std::string& path)
+void writeField(physics::Solution& field, const shape::Partition& partition, const std::string& path)
 {
     const mesh::Mesh& m = field.mesh();
     std::vector<int> shown;
@@ -244,7 +244,7 @@ void writeMesh(const mesh::Mesh& m, const std::string& path)
     writeGrid(grid, path);
 }
 
-std::string fieldLines(const physics::Field& field, const Problem& problem,
+std::string fieldLines(const physics::Solution& field, const physics::Study& problem,
                        const shape::Partition& partition, int count)
 {
     const mesh::Mesh& m = field.mesh();
@@ -347,7 +347,7 @@ std::string fieldLines(const physics::Field& field, const Problem& problem,
     return json + "]";
 }
 
-std::string profileCsv(const physics::Field& field, const sheet::Model& model,
+std::string profileCsv(const physics::Solution& field, const sheet::Model& model,
                        const sheet::Line& line)
 {
     const Point a = model.point(line, "from"), b = model.point(line, "to");

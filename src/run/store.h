@@ -1,7 +1,7 @@
 // Results in a folder beside the sheet: run.json, fields/*.vtu, fields/lines.json, tables/*.csv.
 #pragma once
 
-#include "run/problem.h"
+#include "physics/common/study.h"
 #include "run/report.h"
 #include "sheet/model.h"
 
@@ -20,17 +20,17 @@ void writeText(const std::string& path, const std::string& text);
 /// @throws Error when the file cannot be written
 /// In a transient the first quantity is there for every shown time too, as arrays `T@0`, `T@1`, …
 /// with the times in the field data array `times`.
-void writeField(physics::Field& field, const shape::Partition& partition, const std::string& path);
+void writeField(physics::Solution& field, const shape::Partition& partition, const std::string& path);
 /// The mesh as quadratic cells with their pieces.
 void writeMesh(const mesh::Mesh& mesh, const std::string& path);
 
 /// Field lines seeded so that each carries the same flux, from sides where the field leaves them;
 /// as JSON lists of points, m. Drawings only.
-[[nodiscard]] std::string fieldLines(const physics::Field& field, const Problem& problem,
+[[nodiscard]] std::string fieldLines(const physics::Solution& field, const physics::Study& problem,
                                      const shape::Partition& partition, int count);
 
 /// All quantities along a straight line as CSV text with units in its first row.
-[[nodiscard]] std::string profileCsv(const physics::Field& field, const sheet::Model& model,
+[[nodiscard]] std::string profileCsv(const physics::Solution& field, const sheet::Model& model,
                                      const sheet::Line& line);
 
 /// A sweep as CSV text: parameters, then each single-number finding with its error.

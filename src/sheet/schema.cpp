@@ -7,7 +7,24 @@
 
 namespace yh::sheet {
 
+/// Adds the shapes, in the plane and solid.
+void addShapes(std::vector<Kind>& kinds);
+
 namespace {
+
+/// Those of all topics in their order, each once.
+std::vector<Property> properties()
+{
+    std::vector<Property> list;
+    for (const Topic& t : topics())
+        for (const Property& p : t.properties)
+            if (std::none_of(list.begin(), list.end(),
+                             [&](const Property& q) { return q.slot.key == p.slot.key; }))
+                list.push_back(p);
+    std::stable_sort(list.begin(), list.end(),
+                     [](const Property& a, const Property& b) { return a.order < b.order; });
+    return list;
+}
 
 std::vector<Kind> makeKinds()
 {
@@ -44,72 +61,15 @@ std::vector<Kind> makeKinds()
            .type = T::text,
            .required = true,
            .help = "its name; known names bring their data"},
-          placeField("in", "in", "the regions it fills"),
-          {.key = "eps",
-           .type = T::function,
-           .marker = "ε",
-           .range = Range::positive,
-           .help = "relative permittivity; may depend on x and y (r and z), and for waves on the "
-                   "frequency f, then also with an imaginary part such as - 0.3*j",
-           .ofFrequency = true},
-          {.key = "eps2",
-           .type = T::function,
-           .marker = "across",
-           .range = Range::positive,
-           .help = "relative permittivity along the second axis, if it differs"},
-          {.key = "mu",
-           .type = T::function,
-           .marker = "μ",
-           .range = Range::positive,
-           .help = "relative permeability (waves)"},
-          {.key = "loss",
-           .type = T::function,
-           .marker = "tan δ",
-           .range = Range::notNegative,
-           .help = "dielectric loss factor (alternating fields, waves); for waves it may depend on "
-                   "the frequency f",
-           .ofFrequency = true},
-          {.key = "turned",
-           .type = T::quantity,
-           .marker = "axes turned by",
-           .help = "angle of the first axis"},
-          ofTemperature("sigma", "σ", dim::conductivity, "electric conductivity"),
-          ofTemperature("k", "k", dim::thermalConductivity, "thermal conductivity"),
-          ofTemperature("seebeck", "Seebeck", dim::seebeck, "Seebeck coefficient", Range::any),
-          ofTemperature("density", "density", dim::density, "mass by volume"),
-          ofTemperature("heatCapacity", "heat capacity", dim::heatCapacity,
-                        "heat capacity by mass"),
-          {.key = "latent",
-           .type = T::quantity,
-           .marker = "latent heat",
-           .dimension = dim::latentHeat,
-           .range = Range::positive,
-           .help = "heat of melting by mass (transients)"},
-          {.key = "melting",
-           .type = T::quantity,
-           .marker = "melting at",
-           .dimension = dim::temperature,
-           .range = Range::positive,
-           .help = "temperature at which it melts"},
-          {.key = "meltingRange",
-           .type = T::quantity,
-           .marker = "over",
-           .dimension = dim::temperature,
-           .fallback = "2 K",
-           .range = Range::positive,
-           .help = "range of temperature over which it melts"},
-          {.key = "limit",
-           .type = T::quantity,
-           .marker = "up to",
-           .dimension = dim::temperature,
-           .range = Range::positive,
-           .help = "temperature that it must not pass, such as its melting point"}},
+          placeField("in", "in", "the regions it fills")},
          "borosilicate glass in base",
          "What fills a region."});
+    for (const Property& p : properties())
+        k.back().fields.push_back(p.slot);
 
-    addElectrostatic(k);
-    addTransport(k);
-    addWave(k);
+    for (const Topic& t : topics())
+        if (t.addLines)
+            t.addLines(k);
 
     k.push_back({"mirror plane",
                  "symmetry",
@@ -207,9 +167,9 @@ std::vector<Kind> makeKinds()
                  false,
                  true});
 
-    addElectrostaticAsks(k);
-    addTransportAsks(k);
-    addWaveAsks(k);
+    for (const Topic& t : topics())
+        if (t.addAsks)
+            t.addAsks(k);
 
     k.push_back({"sweep",
                  "sweep",
@@ -250,21 +210,20 @@ const Field* Kind::field(const std::string& fieldKey) const
 
 const std::vector<Section>& sections()
 {
-    static const std::vector<Section> list = {
-        {"aim", "Aim", "aim"},
-        {"parameters", "Parameters", "parameter"},
-        {"shape", "Shape", "shape"},
-        {"materials", "Materials", "material"},
-        {"electrostatic", "Electrostatic field", "condition"},
-        {"current", "Current", "contact or sheet"},
-        {"heat", "Heat", "heat condition"},
-        {"couplings", "Couplings", "coupling"},
-        {"waves", "Waves", "wall or port"},
-        {"symmetry", "Symmetry", "mirror plane"},
-        {"mesh", "Mesh", "mesh setting"},
-        {"ask", "Ask", "ask"},
-        {"sweep", "Sweep", "sweep"},
-    };
+    static const std::vector<Section> list = [] {
+        std::vector<Section> all = {{"aim", "Aim", "aim"},
+                                    {"parameters", "Parameters", "parameter"},
+                                    {"shape", "Shape", "shape"},
+                                    {"materials", "Materials", "material"}};
+        for (const Topic& t : topics())
+            all.insert(all.end(), t.sections.begin(), t.sections.end());
+        for (const Section& s : {Section{"symmetry", "Symmetry", "mirror plane"},
+                                 {"mesh", "Mesh", "mesh setting"},
+                                 {"ask", "Ask", "ask"},
+                                 {"sweep", "Sweep", "sweep"}})
+            all.push_back(s);
+        return all;
+    }();
     return list;
 }
 
@@ -294,30 +253,13 @@ int sectionOrder(const std::string& kind)
 
 bool isOffered(const std::string& section, const Document& document)
 {
-    const FieldKind field = fieldOf(document);
-    if (section == "electrostatic")
-        return field == FieldKind::electrostatic;
-    // What waves lose may heat.
-    if (section == "heat" && document.first("band"))
+    const auto& shown = topicOf(document).shown;
+    if (std::find(shown.begin(), shown.end(), section) != shown.end())
         return true;
-    if (section == "current" || section == "heat" || section == "couplings")
-        return field == FieldKind::transport;
-    if (section == "waves")
-        return field == FieldKind::wave;
-    return true;
-}
-
-FieldKind fieldOf(const Document& document)
-{
-    FieldKind field = FieldKind::electrostatic;
-    for (const Line& l : document.lines)
-        if (const Kind* k = findKind(l.kind)) {
-            if (k->section == "waves")
-                return FieldKind::wave;
-            if (k->section == "current" || k->section == "heat" || k->section == "couplings")
-                field = FieldKind::transport;
-        }
-    return field;
+    return std::none_of(topics().begin(), topics().end(), [&](const Topic& t) {
+        return std::any_of(t.sections.begin(), t.sections.end(),
+                           [&](const Section& s) { return s.key == section; });
+    });
 }
 
 bool isShape(const std::string& kind)

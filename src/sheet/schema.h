@@ -1,6 +1,6 @@
 // What lines a sheet can hold: the one description from which the file, the sentences on the
-// screen, the compose line and the checks of completeness are all made. A new field of physics
-// adds its kinds to the table in schema.cpp.
+// screen, the compose line and the checks of completeness are all made. A field of physics adds its
+// own kinds by its topic (topic.h).
 #pragma once
 
 #include "base/quantity.h"
@@ -41,6 +41,8 @@ struct Field
     std::string suffix;  ///< words behind the chip
     std::string help;
     bool always = false;                    ///< shown in the sentence even when nothing is written
+    std::string insteadOf;                  ///< key of a slot of which only one may be stated
+    bool turnedOver = false;                ///< changes its sign behind an odd mirror plane
     bool ofTemperature = false;             ///< a function that may also depend on T
     bool ofFrequency = false;               ///< and, where there is one, on the frequency f
     std::vector<std::string> alsoRefersTo;  ///< further kinds that a reference may name
@@ -67,15 +69,12 @@ struct Kind
 };
 
 [[nodiscard]] const std::vector<Section>& sections();
-/// Whether a section belongs on the page of a sheet: those of the other field do not.
+/// Whether a section belongs on the page of a sheet: those of other topics do not.
 [[nodiscard]] bool isOffered(const std::string& section, const Document& document);
 [[nodiscard]] const std::vector<Kind>& kinds();
 [[nodiscard]] const Kind* findKind(const std::string& key);
 /// Place of a kind's section in the order of work; unknown kinds come last.
 [[nodiscard]] int sectionOrder(const std::string& kind);
-/// Which field a sheet is about, by the sections that it uses.
-enum class FieldKind { electrostatic, transport, wave };
-[[nodiscard]] FieldKind fieldOf(const Document& document);
 /// True for the kinds of the shape section that make a region.
 [[nodiscard]] bool isShape(const std::string& kind);
 

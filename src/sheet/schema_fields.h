@@ -1,7 +1,7 @@
-// Fields that kinds of lines have in common; for the files that make up the schema only.
+// Slots that kinds of lines have in common; for the files in which topics say what they are.
 #pragma once
 
-#include "sheet/schema.h"
+#include "sheet/topic.h"
 
 namespace yh::sheet {
 
@@ -59,6 +59,59 @@ inline Field ofTemperature(const std::string& key, const std::string& marker, Di
             .ofTemperature = true};
 }
 
+/// Properties of materials that several fields know, with their place among all.
+inline Property permittivity()
+{
+    return {10, {.key = "eps",
+           .type = T::function,
+           .marker = "ε",
+           .range = Range::positive,
+           .help = "relative permittivity; may depend on x and y (r and z), and for waves on the "
+                   "frequency f, then also with an imaginary part such as - 0.3*j",
+           .ofFrequency = true}};
+}
+inline Property secondPermittivity()
+{
+    return {20, {.key = "eps2",
+           .type = T::function,
+           .marker = "across",
+           .range = Range::positive,
+           .help = "relative permittivity along the second axis, if it differs"}};
+}
+inline Property permeability()
+{
+    return {30, {.key = "mu",
+           .type = T::function,
+           .marker = "μ",
+           .range = Range::positive,
+           .help = "relative permeability (waves)"}};
+}
+inline Property lossTangent()
+{
+    return {40, {.key = "loss",
+           .type = T::function,
+           .marker = "tan δ",
+           .range = Range::notNegative,
+           .help = "dielectric loss factor (alternating fields, waves); for waves it may depend on "
+                   "the frequency f",
+           .ofFrequency = true}};
+}
+inline Property turnedAxes()
+{
+    return {50, {.key = "turned",
+           .type = T::quantity,
+           .marker = "axes turned by",
+           .help = "angle of the first axis"}};
+}
+inline Property conductivity()
+{
+    return {60, ofTemperature("sigma", "σ", dim::conductivity, "electric conductivity")};
+}
+inline Property massDensity()
+{
+    return {90, ofTemperature("density", "density", dim::density, "mass by volume")};
+}
+
 /// How long a drive lasts; only transients have it.
 inline Field lasting()
 {
@@ -88,14 +141,4 @@ inline Field placeField(const std::string& key, const std::string& marker, const
 
 /// Adds the shapes, in the plane and solid.
 void addShapes(std::vector<Kind>& kinds);
-/// Adds conditions and figures of the electrostatic field.
-void addElectrostatic(std::vector<Kind>& kinds);
-void addElectrostaticAsks(std::vector<Kind>& kinds);
-/// Adds conditions and figures of current and heat, and what couples them.
-void addTransport(std::vector<Kind>& kinds);
-void addTransportAsks(std::vector<Kind>& kinds);
-/// Adds conditions and figures of waves.
-void addWave(std::vector<Kind>& kinds);
-void addWaveAsks(std::vector<Kind>& kinds);
-
 }  // namespace yh::sheet

@@ -3,6 +3,8 @@
 
 namespace yh::sheet {
 
+void addShapes(std::vector<Kind>& kinds);
+
 namespace {
 
 /// Fields every shape has: where it is, how it is turned and repeated.

@@ -46,7 +46,4 @@ struct Completion
 /// Replaces a name as a whole word in every formula, place and reference.
 void rename(Document& document, const std::string& from, const std::string& to);
 
-/// A new sheet for a figure (opening page), with just the lines that it needs.
-[[nodiscard]] Document newSheet(const std::string& card);
-
 }  // namespace yh::sheet

@@ -1,6 +1,7 @@
 #include "solve/serve.h"
 
-#include "run/problem.h"
+#include "physics/common/study.h"
+#include "run/caught.h"
 #include "run/run.h"
 #include "shape/partition.h"
 #include "shape/wires.h"
@@ -124,10 +125,11 @@ void shape(const Json& request)
         std::vector<char> metal(partition.pieces().size(), 1);
         try {
             base::Faults ignored;
-            const auto problem = run::Problem::define(model, partition, ignored);
+            const auto problem = physics::studyOf(model, partition, ignored);
             for (const int f : problem->activePieces())
                 metal[size_t(f)] = 0;
-        } catch (const base::Error&) {
+        } catch (...) {
+            static_cast<void>(run::caught());
             metal.assign(metal.size(), 0);  // a broken condition does not cost the drawing
         }
         for (size_t i = 0; i < partition.pieces().size(); ++i) {
@@ -175,8 +177,8 @@ void shape(const Json& request)
         event["faces"] = faces;
         event["edges"] = edges;
         event["places"] = places(model, partition);
-    } catch (const base::Error& e) {
-        event["failed"] = e.what();
+    } catch (...) {
+        event["failed"] = run::caught()[0].text;
     }
     send(event);
 }
@@ -190,9 +192,9 @@ void step(const Json& request)
         const sheet::Model model(documentOf(request, faults));
         shape::Partition::build(model, request.value("folder", "."))
             .writeStep(request.value("file", ""));
-    } catch (const base::Error& e) {
+    } catch (...) {
         event["event"] = "failed";
-        event["faults"] = Json::parse(run::toJson(base::Faults{e.fault()}));
+        event["faults"] = Json::parse(run::toJson(run::caught()));
     }
     send(event);
 }
@@ -365,13 +367,12 @@ int serve()
                       {"faults",
                        Json::array({{{"number", 7302},
                                      {"text", "the request '" + what + "' is not known"}}})}});
-        } catch (const std::exception& e) {
+        } catch (const base::Cancelled&) {
+            send({{"event", "cancelled"}, {"id", current}});
+        } catch (...) {
             send({{"event", "failed"},
                   {"id", current},
-                  {"faults",
-                   Json::array({{{"number", 7303},
-                                 {"text", std::string("the solver ran into a fault of its own: ") +
-                                              e.what()}}})}});
+                  {"faults", Json::parse(run::toJson(run::caught()))}});
         }
     }
     reader.join();

@@ -199,7 +199,7 @@ private slots:
         QFETCH(int, order);
         QFETCH(int, turns);
         const mesh::Mesh m = meshOf(2, 3);
-        const fem::EdgeSpace space(m, order, {fem::FieldKind::turning, turns});
+        const fem::EdgeSpace space(m, order, {fem::EdgeKind::turning, turns});
         const fem::H1Space scalar(m, order);
         std::mt19937 random(2);
         std::uniform_real_distribution<double> any(-1, 1);

@@ -1,5 +1,5 @@
 // Waves in open space: dipoles, antennas and their far fields against closed forms.
-#include "physics/far_field.h"
+#include "physics/wave/common/far_field.h"
 #include "solved.h"
 #include "waves.h"
 

@@ -1,7 +1,7 @@
 // Electrostatics against published solutions beyond the simplest, and its laws.
 #include "exact_problems.h"
-#include "physics/discharge.h"
-#include "physics/electrostatic.h"
+#include "physics/electrostatic/discharge.h"
+#include "physics/electrostatic/electrostatic.h"
 
 #include <QtTest/QtTest>
 

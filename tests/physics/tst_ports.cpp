@@ -1,5 +1,5 @@
 // Waves through ports: S-parameters, guides and lines against closed forms, symmetry, messages.
-#include "run/touchstone.h"
+#include "network/touchstone.h"
 #include "solved.h"
 #include "waves.h"
 
@@ -520,7 +520,7 @@ void TstPorts::touchstoneReadsBack()
     QFile file(folder.filePath("S-parameters.s2p"));
     QVERIFY(file.open(QIODevice::ReadOnly));
     std::istringstream text(file.readAll().toStdString());
-    const auto first = run::readTouchstone(text.str(), 2);
+    const auto first = network::readTouchstone(text.str(), 2);
     QCOMPARE(first.frequency.size(), size_t(5));
     for (size_t i = 0; i < first.frequency.size(); ++i) {
         const auto& S = first.S[i];
@@ -532,7 +532,7 @@ void TstPorts::touchstoneReadsBack()
     // The second version says the same, with the impedances of the guides.
     QFile other(folder.filePath("S-parameters.ts"));
     QVERIFY(other.open(QIODevice::ReadOnly));
-    const auto second = run::readTouchstone(other.readAll().toStdString(), 0);
+    const auto second = network::readTouchstone(other.readAll().toStdString(), 0);
     QCOMPARE(second.frequency, first.frequency);
     for (size_t i = 0; i < first.S.size(); ++i)
         QVERIFY((second.S[i] - first.S[i]).norm() < 1e-9);
@@ -561,7 +561,7 @@ void TstPorts::touchstoneReadsBack()
 void TstPorts::touchstoneFormats()
 {
     // Magnitude and angle, decibels, other units, noise data, remarks; and what cannot be read.
-    const auto a = run::readTouchstone(
+    const auto a = network::readTouchstone(
         "! a filter\n# GHz S MA R 75\n1.0 0.5 90 0.1 0 0.2 180 0.3 -90 ! remark\n"
         "2.0 0.5 0 0.1 0 0.2 0 0.3 0\n1.0 1.2 0.3 40 0.5\n",
         2);
@@ -573,11 +573,11 @@ void TstPorts::touchstoneFormats()
     QVERIFY(std::abs(a.S[0](0, 1) + 0.2) < 1e-12);
     QVERIFY(std::abs(a.at(1.5e9)(1, 1) - 0.5 * (Complex(0, -0.3) + 0.3)) < 1e-12);
     QVERIFY(!a.at(3e9).allFinite());
-    const auto b = run::readTouchstone("# MHz S DB R 50\n100 -20 0\n", 1);
+    const auto b = network::readTouchstone("# MHz S DB R 50\n100 -20 0\n", 1);
     QVERIFY(std::abs(b.S[0](0, 0) - 0.1) < 1e-12 && b.frequency[0] == 1e8);
     for (const char* bad : {"# Hz Y RI R 50\n1 2 3\n", "# Hz S RI R 50\n1 2\n",
                             "# Hz S RI R 50\n1 two 3\n", "# Hz S RI R 50\n2 0 0\n1 0 0\n", ""})
-        QVERIFY_EXCEPTION_THROWN(static_cast<void>(run::readTouchstone(bad, 1)), base::Error);
+        QVERIFY_EXCEPTION_THROWN(static_cast<void>(network::readTouchstone(bad, 1)), base::Error);
 }
 
 void TstPorts::otherResistances()
@@ -587,12 +587,12 @@ void TstPorts::otherResistances()
     const double z = 75, z0 = 50, turn = pi / 3;
     Eigen::MatrixXcd own(2, 2);
     own << 0, std::polar(1.0, -turn), std::polar(1.0, -turn), 0;
-    const auto S = run::renormalised(own, Eigen::Vector2d(z, z), Eigen::Vector2d(z0, z0));
+    const auto S = network::renormalised(own, Eigen::Vector2d(z, z), Eigen::Vector2d(z0, z0));
     const Complex A = std::cos(turn), B = Complex(0, z) * std::sin(turn),
                   C = Complex(0, 1 / z) * std::sin(turn), sum = A + B / z0 + C * z0 + A;
     QVERIFY(std::abs(S(0, 0) - (B / z0 - C * z0) / sum) < 1e-12);
     QVERIFY(std::abs(S(1, 0) - 2.0 / sum) < 1e-12);
-    const auto back = run::renormalised(S, Eigen::Vector2d(z0, z0), Eigen::Vector2d(z, z));
+    const auto back = network::renormalised(S, Eigen::Vector2d(z0, z0), Eigen::Vector2d(z, z));
     QVERIFY((back - own).norm() < 1e-12);
 }
 
@@ -616,7 +616,7 @@ void TstPorts::delayOfALine()
                   C = Complex(0, 1 / z) * std::sin(turn), sum = A + B / 75.0 + C * 75.0 + A;
     QFile file(folder.filePath("S-parameters.s2p"));
     QVERIFY(file.open(QIODevice::ReadOnly));
-    const auto S = run::readTouchstone(file.readAll().toStdString(), 2).at(3e9);
+    const auto S = network::readTouchstone(file.readAll().toStdString(), 2).at(3e9);
     QVERIFY2(std::abs(S(0, 0) - (B / 75.0 - C * 75.0) / sum) < 2e-3,
              qPrintable(QString("%1 %2").arg(S(0, 0).real()).arg(S(0, 0).imag())));
     QVERIFY(std::abs(S(1, 0) - 2.0 / sum) < 2e-3);

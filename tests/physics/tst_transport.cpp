@@ -1,5 +1,5 @@
 // Current, heat and thermoelectric effects against closed forms and published examples.
-#include "physics/transport.h"
+#include "physics/transport/transport.h"
 #include "solved.h"
 
 #include <QtTest/QtTest>

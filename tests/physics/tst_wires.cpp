@@ -1,6 +1,6 @@
 // Thin wires among waves: antennas, posts and loops against closed forms and moments.
 #include "fem/dense.h"
-#include "physics/wires.h"
+#include "physics/wave/common/wires.h"
 #include "solved.h"
 #include "waves.h"
 

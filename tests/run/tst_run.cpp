@@ -1,6 +1,6 @@
 // Passes, errors, sweeps, storing: the layer between sheet and field.
 #include "exact_problems.h"
-#include "run/asks.h"
+#include "physics/electrostatic/asks.h"
 #include "run/estimate.h"
 #include "run/store.h"
 #include "run/worker.h"
@@ -286,10 +286,10 @@ void TstRun::reducedMatrixDropsFloating()
     physics::ElectrostaticSolver solver(problem, mesh, partition, 2, progress);
     solver.solve(2, progress);
     const double c1 = eps0 * 3, c2 = eps0 * 1.5;  // gaps of 1 mm and 2 mm under 3 mm of width
-    const auto r = run::reducedMatrix(solver, 2, {}, false);
+    const auto r = physics::reducedMatrix(solver, 2, {}, false);
     QCOMPARE(r.names.size(), size_t(2));
     QVERIFY(std::abs(r.entry("A", "B") / (-c1 * c2 / (c1 + c2)) - 1) < 1e-10);
-    const auto all = run::reducedMatrix(solver, 2, {}, true);
+    const auto all = physics::reducedMatrix(solver, 2, {}, true);
     QCOMPARE(all.names.size(), size_t(3));
     QVERIFY(std::abs(all.entry("A", "B")) < 1e-10 * c1);
     QVERIFY(std::abs(all.entry("A", "F") / -c1 - 1) < 1e-10);

@@ -3,6 +3,7 @@
 #include "sheet/model.h"
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
+#include "sheet/topic.h"
 
 #include <QtTest/QtTest>
 

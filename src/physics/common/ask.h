@@ -1,0 +1,49 @@
+// The asks of a sheet as functionals of a solution.
+#pragma once
+
+#include "base/quantity.h"
+#include "physics/common/finding.h"
+#include "physics/common/solution.h"
+#include "sheet/model.h"
+
+#include <array>
+#include <functional>
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace yh::physics {
+
+/// One ask: how its numbers follow from the field, and what they were so far.
+struct Ask
+{
+    Finding finding;
+    base::Dimension dimension;
+    int degree = 2;          ///< 2: like an energy, 1: a local value
+    bool allDrives = false;  ///< leans on the field of every drive (a matrix)
+    std::function<std::vector<double>(physics::Solution&, int order)> evaluate;
+    /// Places whose own (dual) error matters.
+    std::function<std::vector<physics::PointFunctional>(physics::Solution&, const mesh::Locator&)>
+        local;
+    /// Where the largest value sits; for figures that singular corners may leave without limit.
+    std::function<mesh::Locator::Hit(physics::Solution&, int order)> where;
+    /// Makes one number of several that were evaluated, with its error.
+    std::function<void(Finding&)> reduce;
+    /// Size that the accuracy refers to where the number itself may vanish (a force component).
+    std::function<double(physics::Solution&, int order)> scale;
+    /// For checks: the same figure by another route; empty where there is none.
+    std::function<std::vector<double>(physics::Solution&)> secondRoute;
+    std::string secondRouteName;
+    /// Course over time in a transient: time in s and value.
+    std::function<std::vector<std::array<double, 2>>(physics::Solution&)> history;
+    /// Curves as the text of a CSV file, and further files by name.
+    std::function<std::string(physics::Solution&)> curves;
+    std::function<std::vector<std::pair<std::string, std::string>>(physics::Solution&)> files;
+    double offset = 0.0;  ///< the accuracy is relative to the distance from here (temperatures)
+};
+
+/// An ask with what its line says about name, unit, accuracy and limits.
+[[nodiscard]] Ask beginAsk(const sheet::Model& model, const sheet::Line& line,
+                           const base::Dimension& dimension, const std::string& name);
+
+}  // namespace yh::physics

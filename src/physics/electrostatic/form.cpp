@@ -1,0 +1,527 @@
+#include "physics/electrostatic/electrostatic.h"
+
+#include "base/clock.h"
+#include "fem/dense.h"
+#include "fem/quadrature.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+namespace yh::physics {
+
+using base::Error;
+using fem::mostLocal;
+
+ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem,
+                                         const mesh::Mesh& mesh, const shape::Partition& partition,
+                                         int order, base::Progress& progress)
+    : m_problem(problem), m_mesh(mesh), m_partition(partition), m_space(mesh, order)
+{
+    progress.check();
+    constrain();
+    const double start = base::seconds();
+    m_elements = fem::stiffness(m_space, problem.eps, problem.measure);
+    if (problem.hasFixedCharge()) {
+        m_load = fem::load(m_space, problem.spaceCharge, problem.measure);
+        for (const auto& s : problem.surfaceCharge) {
+            std::vector<int> sides;
+            for (int e = 0; e < mesh.sideCount(); ++e)
+                if (mesh.sideTag[size_t(e)] >= 0 &&
+                    std::find(s.sides.begin(), s.sides.end(), mesh.sideTag[size_t(e)]) !=
+                        s.sides.end())
+                    sides.push_back(e);
+            fem::addSideLoad(m_space, sides, s.density, problem.measure, m_load);
+        }
+        for (const double x : m_load)
+            if (!std::isfinite(x))
+                throw Error(
+                    6010,
+                    "the given charge density is not a finite number everywhere in its region");
+    }
+    m_counters.assembleSeconds += base::seconds() - start;
+}
+
+void ElectrostaticSolver::constrain()
+{
+    std::vector<int> ofSide(m_partition.sides().size(), -1);
+    for (size_t k = 0; k < m_problem.conductors.size(); ++k)
+        for (const int c : m_problem.conductors[k].sides)
+            ofSide[size_t(c)] = int(k);
+    m_conductorOfVertex.assign(size_t(m_mesh.vertexCount()), -1);
+    m_fixedEdge.assign(size_t(m_mesh.edgeCount()), 0);
+    m_fixedFace.assign(m_mesh.dimension == 3 ? size_t(m_mesh.sideCount()) : 0, 0);
+    auto fix = [&](int side) {
+        int count = 0;
+        const auto edges = m_mesh.sideEdges(side, count);
+        for (int i = 0; i < count; ++i)
+            m_fixedEdge[size_t(edges[size_t(i)])] = 1;
+        if (m_mesh.dimension == 3)
+            m_fixedFace[size_t(side)] = 1;
+    };
+    // Hidden conductors (ground, infinity, mirror plane) give way where they meet a named one.
+    for (const bool hidden : {true, false})
+        for (int e = 0; e < m_mesh.sideCount(); ++e) {
+            const int c = m_mesh.sideTag[size_t(e)];
+            const int k = c >= 0 ? ofSide[size_t(c)] : -1;
+            if (k < 0 || m_problem.conductors[size_t(k)].hidden != hidden)
+                continue;
+            fix(e);
+            for (const int v : m_mesh.sideCorners(e)) {
+                const int other = m_conductorOfVertex[size_t(v)];
+                if (other >= 0 && other != k && !hidden &&
+                    !m_problem.conductors[size_t(other)].hidden) {
+                    const auto &a = m_problem.conductors[size_t(other)],
+                               &b = m_problem.conductors[size_t(k)];
+                    throw Error(6004,
+                                "conductors " + a.name + " and " + b.name +
+                                    " touch each other at a corner: a short circuit",
+                                {std::max(a.line, b.line), "on", -1});
+                }
+                m_conductorOfVertex[size_t(v)] = k;
+            }
+        }
+    m_tiedVertex.assign(size_t(m_mesh.vertexCount()), 0);
+    for (int e = 0; e < m_mesh.sideCount(); ++e)
+        if (const int c = m_mesh.sideTag[size_t(e)];
+            c >= 0 && std::find(m_problem.tiedSides.begin(), m_problem.tiedSides.end(), c) !=
+                          m_problem.tiedSides.end()) {
+            fix(e);
+            for (const int v : m_mesh.sideCorners(e))
+                m_tiedVertex[size_t(v)] = 1;
+        }
+    // Every connected piece of the field needs a conductor.
+    std::vector<int> piece(size_t(m_mesh.cellCount()), -1), stack;
+    for (int s = 0; s < m_mesh.cellCount(); ++s) {
+        if (piece[size_t(s)] >= 0)
+            continue;
+        bool held = false;
+        piece[size_t(s)] = s;
+        stack = {s};
+        while (!stack.empty()) {
+            const int t = stack.back();
+            stack.pop_back();
+            for (const int v : m_mesh.corners(t))
+                held = held || m_conductorOfVertex[size_t(v)] >= 0;
+            for (const int side : m_mesh.sidesOf(t))
+                for (const int n : m_mesh.sideCells[size_t(side)])
+                    if (n >= 0 && piece[size_t(n)] < 0) {
+                        piece[size_t(n)] = s;
+                        stack.push_back(n);
+                    }
+        }
+        if (!held) {
+            const auto& r = m_partition.regions()[size_t(
+                m_partition.pieces()[size_t(m_mesh.piece[size_t(s)])].region)];
+            throw Error(6011,
+                        "no conductor touches the part of the field in '" + r.name +
+                            "': its potential is undefined; put an electrode there",
+                        {r.line, {}, -1});
+        }
+    }
+    bool reference = false;
+    for (const Conductor& c : m_problem.conductors)
+        reference = reference || (c.kind == Conductor::Kind::voltage && !c.sides.empty());
+    if (!reference)
+        throw Error(6012,
+                    "no conductor has a given potential: all potentials are undefined; give one "
+                    "electrode a voltage");
+}
+
+Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
+{
+    const int n = m_space.count(order), nv = m_mesh.vertexCount(), nt = m_mesh.cellCount();
+    const int conductors = int(m_problem.conductors.size());
+    std::vector<char> isFree(size_t(n), 1);
+    for (int v = 0; v < nv; ++v)
+        isFree[size_t(v)] = m_conductorOfVertex[size_t(v)] < 0 && !m_tiedVertex[size_t(v)];
+    for (int e = 0; e < m_mesh.edgeCount(); ++e)
+        if (m_fixedEdge[size_t(e)])
+            for (const int i : m_space.insideEdge(e, order))
+                isFree[size_t(i)] = 0;
+    for (size_t f = 0; f < m_fixedFace.size() && order >= 3; ++f)
+        if (m_fixedFace[f])
+            isFree[size_t(nv + 2 * m_mesh.edgeCount()) + f] = 0;
+    double start = base::seconds();
+    if (m_ranks.empty())
+        m_ranks = fem::cornerRanks(m_mesh);
+    fem::Numbering numbering = fem::nestedDissection(m_space, order, isFree, m_ranks);
+    // Tied corners share the last unknown: it couples to the whole rim.
+    const int shared = numbering.size();
+    for (int v = 0; v < nv; ++v)
+        if (m_tiedVertex[size_t(v)]) {
+            if (numbering.size() == shared)
+                numbering.function.push_back(v);
+            numbering.place[size_t(v)] = shared;
+        }
+    m_counters.orderSeconds += base::seconds() - start;
+    progress.check();
+    start = base::seconds();
+    const fem::SparseSymmetric K = fem::assemble(m_space, order, m_elements, numbering);
+    m_counters.assembleSeconds += base::seconds() - start;
+    for (const double x : K.value)
+        if (!std::isfinite(x))
+            throw Error(6013, "a permittivity is not a finite number somewhere in its region");
+    progress.check();
+    auto factor = std::make_unique<fem::PotentialSystem>(m_mesh.dimension, order);
+    start = base::seconds();
+    if (K.size > 0) {
+        std::vector<char> coarse(size_t(K.size), 0);
+        for (int i = 0; i < K.size; ++i)
+            coarse[size_t(i)] = numbering.function[size_t(i)] < nv;
+        factor->factorise(K, coarse, progress);
+    }
+    m_counters.factorSeconds += base::seconds() - start;
+    m_counters.factorEntries = factor->factorEntries();
+    progress.check();
+
+    Potentials p;
+    p.order = order;
+    p.unknowns = K.size;
+    const int local = m_space.localCount(order);
+    const bool fixedCharge = m_problem.hasFixedCharge();
+    const int columns = conductors + (fixedCharge ? 1 : 0);
+    p.unit.assign(size_t(conductors), std::vector<double>(size_t(n), 0.0));
+    for (int v = 0; v < nv; ++v)
+        if (const int k = m_conductorOfVertex[size_t(v)]; k >= 0)
+            p.unit[size_t(k)][size_t(v)] = 1.0;
+    // Right-hand sides: minus K times the lift of each conductor.
+    std::vector<double> rhs(size_t(columns) * size_t(K.size), 0.0);
+    for (int t = 0; t < nt; ++t) {
+        int number[mostLocal];
+        double sign[mostLocal], x[mostLocal], y[mostLocal];
+        int touched[4];
+        int count = 0;
+        for (const int v : m_mesh.corners(t))
+            if (const int k = m_conductorOfVertex[size_t(v)];
+                k >= 0 && std::find(touched, touched + count, k) == touched + count)
+                touched[count++] = k;
+        if (count == 0)
+            continue;
+        m_space.local(t, number, sign);
+        for (int c = 0; c < count; ++c) {
+            for (int i = 0; i < local; ++i)
+                x[i] = p.unit[size_t(touched[c])][size_t(number[i])];
+            m_elements.multiply(t, local, x, y);
+            for (int i = 0; i < local; ++i)
+                if (const int row = numbering.place[size_t(number[i])]; row >= 0)
+                    rhs[size_t(touched[c]) * size_t(K.size) + size_t(row)] -= y[i];
+        }
+    }
+    if (fixedCharge)
+        for (int i = 0; i < K.size; ++i)
+            rhs[size_t(conductors) * size_t(K.size) + size_t(i)] =
+                m_load[size_t(numbering.function[size_t(i)])];
+    start = base::seconds();
+    if (K.size > 0)
+        factor->solve(rhs, columns, progress);
+    m_counters.solveSeconds += base::seconds() - start;
+    auto scatter = [&](int column, std::vector<double>& full) {
+        for (int i = 0; i < K.size; ++i)
+            full[size_t(numbering.function[size_t(i)])] =
+                rhs[size_t(column) * size_t(K.size) + size_t(i)];
+        for (int v = 0; v < nv; ++v)
+            if (m_tiedVertex[size_t(v)])
+                full[size_t(v)] = rhs[size_t(column) * size_t(K.size) + size_t(shared)];
+    };
+    for (int k = 0; k < conductors; ++k)
+        scatter(k, p.unit[size_t(k)]);
+    if (fixedCharge) {
+        p.fixedCharge.assign(size_t(n), 0.0);
+        scatter(conductors, p.fixedCharge);
+    }
+    p.C.assign(size_t(conductors * conductors), 0.0);
+    for (int a = 0; a < conductors; ++a)
+        for (int b = a; b < conductors; ++b)
+            p.C[size_t(a * conductors + b)] = p.C[size_t(b * conductors + a)] =
+                m_problem.scale * energyProduct(order, p.unit[size_t(a)], p.unit[size_t(b)]);
+    p.charge0.assign(size_t(conductors), 0.0);
+    if (fixedCharge)
+        for (int k = 0; k < conductors; ++k)
+            for (int i = 0; i < n; ++i)
+                p.charge0[size_t(k)] -=
+                    m_problem.scale * m_load[size_t(i)] * p.unit[size_t(k)][size_t(i)];
+
+    // Potentials of conductors with given charge, from C v = q - q0.
+    std::vector<int> open;
+    p.voltage.assign(size_t(conductors), 0.0);
+    for (int k = 0; k < conductors; ++k) {
+        const Conductor& c = m_problem.conductors[size_t(k)];
+        if (c.kind == Conductor::Kind::voltage || c.sides.empty())
+            p.voltage[size_t(k)] = c.value;
+        else
+            open.push_back(k);
+    }
+    if (!open.empty()) {
+        const auto m = Eigen::Index(open.size());
+        Eigen::MatrixXd A(m, m);
+        Eigen::VectorXd b(m);
+        for (Eigen::Index i = 0; i < m; ++i) {
+            const int k = open[size_t(i)];
+            const Conductor& c = m_problem.conductors[size_t(k)];
+            b(i) = (c.kind == Conductor::Kind::charge ? c.value : 0.0) - p.charge0[size_t(k)];
+            for (int l = 0; l < conductors; ++l)
+                b(i) -= p.C[size_t(k * conductors + l)] * p.voltage[size_t(l)];
+            for (Eigen::Index j = 0; j < m; ++j)
+                A(i, j) = p.C[size_t(k * conductors + open[size_t(j)])];
+        }
+        const Eigen::VectorXd v = fem::solvedSymmetric(A, b);
+        if (!v.allFinite())
+            throw Error(6014,
+                        "the potential of a floating conductor is undefined: nothing couples it to "
+                        "a fixed potential");
+        for (Eigen::Index i = 0; i < m; ++i)
+            p.voltage[size_t(open[size_t(i)])] = v(i);
+    }
+    p.charge = p.charge0;
+    for (int k = 0; k < conductors; ++k)
+        for (int l = 0; l < conductors; ++l)
+            p.charge[size_t(k)] += p.C[size_t(k * conductors + l)] * p.voltage[size_t(l)];
+    p.driven.assign(size_t(n), 0.0);
+    if (fixedCharge)
+        p.driven = p.fixedCharge;
+    for (int k = 0; k < conductors; ++k)
+        for (int i = 0; i < n; ++i)
+            p.driven[size_t(i)] += p.voltage[size_t(k)] * p.unit[size_t(k)][size_t(i)];
+    p.energy = 0.5 * m_problem.scale * energyProduct(order, p.driven, p.driven);
+    if (order == m_space.order()) {
+        m_numbering = numbering;
+        m_factor = std::move(factor);
+        m_counters.unknowns = K.size;
+    }
+    return p;
+}
+
+double ElectrostaticSolver::energyProduct(int order, const std::vector<double>& a,
+                                          const std::vector<double>& b) const
+{
+    const int nt = m_mesh.cellCount(), local = m_space.localCount(order);
+    // Partial sums over fixed blocks: the same for any number of threads.
+    constexpr int block = 1024;
+    const int blocks = (nt + block - 1) / block;
+    std::vector<double> part(size_t(blocks), 0.0);
+#pragma omp parallel for schedule(dynamic, 4)
+    for (int k = 0; k < blocks; ++k)
+        for (int t = k * block; t < std::min(nt, (k + 1) * block); ++t) {
+            int number[mostLocal];
+            double sign[mostLocal], x[mostLocal], y[mostLocal];
+            m_space.local(t, number, sign);
+            for (int i = 0; i < local; ++i)
+                x[i] = a[size_t(number[i])];
+            m_elements.multiply(t, local, x, y);
+            for (int i = 0; i < local; ++i)
+                part[size_t(k)] += y[i] * b[size_t(number[i])];
+        }
+    double sum = 0;
+    for (const double x : part)
+        sum += x;
+    return sum;
+}
+
+void ElectrostaticSolver::solve(int lowestOrder, base::Progress& progress)
+{
+    m_potentials.clear();
+    for (int order = lowestOrder; order <= m_space.order(); ++order)
+        m_potentials.push_back(solveOrder(order, progress));
+}
+
+const Potentials& ElectrostaticSolver::at(int order) const
+{
+    for (const Potentials& p : m_potentials)
+        if (p.order == order)
+            return p;
+    YH_ASSERT(false, "order was solved");
+    return m_potentials.back();
+}
+
+const ElectrostaticSolver& ElectrostaticSolver::even() const
+{
+    YH_ASSERT(m_problem.even, "an odd mirror plane");
+    if (!m_even) {
+        base::Progress quiet;
+        m_even = std::make_unique<ElectrostaticSolver>(*m_problem.even, m_mesh, m_partition,
+                                                       m_space.order(), quiet);
+        m_even->solve(m_potentials.front().order, quiet);
+    }
+    return *m_even;
+}
+
+double ElectrostaticSolver::potential(int order, const mesh::Locator::Hit& hit) const
+{
+    return m_space.value(at(order).driven, order, hit.cell, hit.xi);
+}
+
+Point ElectrostaticSolver::field(int order, int cell, const Point& xi) const
+{
+    return -1.0 * m_space.gradient(at(order).driven, order, cell, xi);
+}
+
+fem::Tensor ElectrostaticSolver::permittivity(int cell, const Point& p) const
+{
+    const fem::Coefficient& k = m_problem.eps[size_t(m_mesh.piece[size_t(cell)])];
+    return k.at ? k.at(p) : k.constant;
+}
+
+std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
+{
+    const int nt = m_mesh.cellCount(), order = m_space.order();
+    const Potentials& p = best();
+    std::vector<const std::vector<double>*> fields = {&p.driven};
+    std::vector<double> whole = {2 * p.energy / m_problem.scale};
+    constexpr size_t mostUnits = 8;
+    if (withUnits)
+        for (size_t k = 0; k < p.unit.size() && k < mostUnits; ++k)
+            if (!m_problem.conductors[k].hidden && !m_problem.conductors[k].image) {
+                fields.push_back(&p.unit[k]);
+                whole.push_back(p.C[k * p.unit.size() + k] / m_problem.scale);
+            }
+    const int from = order == 1 ? 0 : m_space.localCount(order - 1),
+              local = m_space.localCount(order);
+    std::vector<double> eta = geometryShares();
+#pragma omp parallel for schedule(dynamic, 512)
+    for (int t = 0; t < nt; ++t) {
+        int number[mostLocal];
+        double sign[mostLocal], x[mostLocal], y[mostLocal];
+        m_space.local(t, number, sign);
+        for (size_t f = 0; f < fields.size(); ++f) {
+            if (!(whole[f] > 0))
+                continue;
+            for (int i = 0; i < local; ++i)
+                x[i] = i < from ? 0.0 : (*fields[f])[size_t(number[i])];
+            m_elements.multiply(t, local, x, y);
+            for (int i = from; i < local; ++i)
+                eta[size_t(t)] += x[i] * y[i] / whole[f];
+        }
+    }
+    if (m_even && withUnits) {
+        const auto other = m_even->indicator(true);
+        for (size_t t = 0; t < eta.size(); ++t)
+            eta[t] += other[t];
+    }
+    return eta;
+}
+
+double ElectrostaticSolver::geometryError() const
+{
+    double sum = 0;
+    for (const double x : geometryShares())
+        sum += x;
+    return sum;
+}
+
+std::vector<double> ElectrostaticSolver::geometryShares() const
+{
+    // Energy density of the border cell times the content between the quadratic and the exact
+    // side: the first-order change of energy when a border moves (Jackson, problem 1.19, from
+    // memory).
+    const Potentials& p = best();
+    std::vector<double> share(size_t(m_mesh.cellCount()), 0.0);
+    // Where the medium is the same on both sides a moved border changes nothing.
+    auto counts = [&](int tag) { return p.energy > 0 && isMaterialBorder(tag); };
+    overCurvedSides(m_mesh, m_partition, counts, [&](const CurvedSide& c, const mesh::Geometry& g) {
+        // On the rim itself the mapped permittivity has no limit; the cell's middle stands for it.
+        const auto piece = size_t(m_mesh.piece[size_t(c.cell)]);
+        const bool isFar =
+            m_partition.regions()[size_t(m_partition.pieces()[piece].region)].name == "far shell";
+        const Point xi = isFar ? g.centre() : c.middle, E = field(p.order, c.cell, xi),
+                    at = g.at(xi);
+        const double density = 0.5 * dot(E, permittivity(c.cell, at).times(E));
+        share[size_t(c.cell)] +=
+            density * c.offset * measureAt(m_problem.measure, at) * m_problem.scale / p.energy;
+    });
+    return share;
+}
+
+bool ElectrostaticSolver::isMaterialBorder(int curve) const
+{
+    const auto& faces = m_partition.sides()[size_t(curve)].pieces;
+    if (faces.size() < 2) {
+        // The rim of the far shell stands for infinity: a rim within it is a large grounded sphere.
+        // In the plane its potential is free and its place does not matter.
+        return m_problem.measure == fem::Measure::axisymmetric ||
+               m_partition.regions()[size_t(m_partition.pieces()[size_t(faces[0])].region)].name !=
+                   "far shell";
+    }
+    const fem::Coefficient &a = m_problem.eps[size_t(faces[0])],
+                           &b = m_problem.eps[size_t(faces[1])];
+    const bool shell =
+        m_partition.regions()[size_t(m_partition.pieces()[size_t(faces[0])].region)].hidden &&
+        m_partition.regions()[size_t(m_partition.pieces()[size_t(faces[1])].region)].hidden;
+    return !shell && (a.at || b.at || !(a.constant == b.constant));
+}
+
+std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& functional)
+{
+    const int nt = m_mesh.cellCount(), order = m_space.order(), local = m_space.localCount(order);
+    std::vector<double> rhs(size_t(m_numbering.size()), 0.0);
+    int number[mostLocal];
+    double sign[mostLocal];
+    fem::Basis f;
+    const auto& hit = functional.hit;
+    m_space.local(hit.cell, number, sign);
+    fem::basis(m_mesh.dimension, order, hit.xi, f);
+    Point row[3];
+    mesh::Geometry(m_mesh, hit.cell).inverse(hit.xi, row);
+    const bool gradient = dot(functional.direction, functional.direction) > 0;
+    for (int i = 0; i < local; ++i) {
+        double w = f.value[i];
+        if (gradient) {
+            w = 0;
+            for (int c = 0; c < m_mesh.dimension; ++c)
+                w -= f.d[c][i] * dot(row[c], functional.direction);
+        }
+        if (const int place = m_numbering.place[size_t(number[i])]; place >= 0)
+            rhs[size_t(place)] += sign[i] * w;
+    }
+    if (!rhs.empty())
+        m_factor->solve(rhs, 1, base::Progress());
+    std::vector<double> dual(size_t(m_space.count()), 0.0);
+    for (size_t i = 0; i < dual.size(); ++i)
+        if (m_numbering.place[i] >= 0)
+            dual[i] = rhs[size_t(m_numbering.place[i])];
+    const int from = order == 1 ? 0 : m_space.localCount(order - 1);
+    std::vector<double> eta(size_t(nt), 0.0);
+    const std::vector<double>& u = best().driven;
+    for (int t = 0; t < nt; ++t) {
+        double x[mostLocal], y[mostLocal], z[mostLocal];
+        m_space.local(t, number, sign);
+        for (int i = 0; i < local; ++i) {
+            x[i] = i < from ? 0.0 : u[size_t(number[i])];
+            z[i] = i < from ? 0.0 : dual[size_t(number[i])];
+        }
+        double uu = 0, zz = 0;
+        m_elements.multiply(t, local, x, y);
+        for (int i = from; i < local; ++i)
+            uu += x[i] * y[i];
+        m_elements.multiply(t, local, z, y);
+        for (int i = from; i < local; ++i)
+            zz += z[i] * y[i];
+        eta[size_t(t)] = std::sqrt(std::max(0.0, uu) * std::max(0.0, zz));
+    }
+    return eta;
+}
+
+std::vector<SingularCorner> ElectrostaticSolver::singularCorners() const
+{
+    return findSingularCorners(m_problem, m_mesh, m_partition);
+}
+
+std::vector<SingularCorner> findSingularCorners(const ElectrostaticProblem& problem,
+                                                const mesh::Mesh& mesh,
+                                                const shape::Partition& partition)
+{
+    CornerProblem corners;
+    corners.measure = problem.measure;
+    corners.coefficient = [&problem](int piece, const Point& p) {
+        const fem::Coefficient& eps = problem.eps[size_t(piece)];
+        const fem::Tensor tensor = eps.at ? eps.at(p) : eps.constant;
+        return 0.5 * (tensor.xx + tensor.yy);
+    };
+    corners.held.assign(partition.sides().size(), 0);
+    for (const Conductor& c : problem.conductors)
+        for (const int e : c.sides)
+            corners.held[size_t(e)] = c.name != "infinity";
+    return findSingularCorners(corners, mesh, partition);
+}
+
+}  // namespace yh::physics

@@ -1,0 +1,232 @@
+#include "physics/quasistatic/study.h"
+
+#include "physics/quasistatic/quasistatic.h"
+#include "sheet/schema.h"
+
+#include <algorithm>
+#include <cmath>
+#include <complex>
+
+namespace yh::physics {
+
+using sheet::Line;
+namespace dim = base::dim;
+
+namespace {
+
+constexpr double pi = 3.14159265358979323846;
+
+QuasistaticSolver& solverOf(Solution& field)
+{
+    return static_cast<QuasistaticSolver&>(field);
+}
+
+class QuasistaticAsks
+{
+public:
+    QuasistaticAsks(const sheet::Model& model, const shape::Partition& partition,
+                    const QuasistaticProblem& problem, base::Faults& faults)
+        : m_model(model), m_p(partition), m_problem(problem), m_faults(faults)
+    {
+    }
+
+    std::vector<Ask> run()
+    {
+        for (const Line& l : m_model.document().lines) {
+            const sheet::Kind* kind = sheet::findKind(l.kind);
+            if (!kind || kind->section != "ask")
+                continue;
+            if (l.kind == "admittance" || l.kind == "impedance" || l.kind == "loss factor")
+                between(l);
+            else if (l.kind == "heating power")
+                power(l);
+            else if (l.kind == "profile") {
+                m_asks.push_back(beginAsk(m_model, l, dim::voltage,
+                                          "profile " + l.get("from") + " to " + l.get("to")));
+                m_asks.back().finding.table = "profile";
+            } else {
+                m_faults.push_back({7060,
+                                    {l.id, {}, -1},
+                                    "'" + kind->words +
+                                        "' is not defined for an alternating field; ask for an "
+                                        "admittance, impedance, loss factor or heating power",
+                                    false});
+            }
+        }
+        return std::move(m_asks);
+    }
+
+private:
+    using Part = double (*)(std::complex<double> admittance, double omega);
+    void between(const Line& l)
+    {
+        const int a = m_problem.contactOf(l.get("from")), b = m_problem.contactOf(l.get("to"));
+        if (a < 0 || b < 0 || a == b) {
+            m_faults.push_back(
+                {7061, {l.id, "to", 0}, "an admittance is between two different contacts", false});
+            return;
+        }
+        const std::string ends = " " + l.get("from") + " to " + l.get("to");
+        auto add = [&](const std::string& name, const base::Dimension& d, Part part) {
+            Ask k = beginAsk(m_model, l, d, name + ends);
+            k.evaluate = [a, b, part](Solution& field, int order) {
+                auto& s = solverOf(field);
+                const auto x = s.contact(order, a), y = s.contact(order, b);
+                return std::vector{
+                    part(x.current / (x.voltage - y.voltage), 2 * pi * s.problem().frequency)};
+            };
+            // A part that vanishes is judged by the size of the whole.
+            if (d == dim::conductance || d == dim::resistance)
+                k.scale = [a, b, isY = d == dim::conductance](Solution& field, int order) {
+                    auto& s = solverOf(field);
+                    const auto x = s.contact(order, a), y = s.contact(order, b);
+                    const double Y = std::abs(x.current / (x.voltage - y.voltage));
+                    return isY ? Y : 1 / Y;
+                };
+            m_asks.push_back(std::move(k));
+        };
+        if (l.kind == "admittance") {
+            add("conductance", dim::conductance,
+                [](std::complex<double> y, double) { return y.real(); });
+            add("susceptance", dim::conductance,
+                [](std::complex<double> y, double) { return y.imag(); });
+            add("parallel capacitance", dim::capacitance,
+                [](std::complex<double> y, double w) { return y.imag() / w; });
+        } else if (l.kind == "impedance") {
+            add("resistance", dim::resistance,
+                [](std::complex<double> y, double) { return (1.0 / y).real(); });
+            add("reactance", dim::resistance,
+                [](std::complex<double> y, double) { return (1.0 / y).imag(); });
+            add("magnitude of impedance", dim::resistance,
+                [](std::complex<double> y, double) { return 1 / std::abs(y); });
+        } else {
+            add("loss factor", dim::none,
+                [](std::complex<double> y, double) { return y.real() / y.imag(); });
+        }
+    }
+    void power(const Line& l)
+    {
+        std::vector<int> pieces;
+        try {
+            pieces = m_p.resolve(m_model.place(l, "in"), m_model, {l.id, "in", 0}).pieces;
+        } catch (const base::Error& e) {
+            m_faults.push_back(e.fault());
+        }
+        Ask a = beginAsk(m_model, l, dim::power, "heating power in " + l.get("in"));
+        a.evaluate = [pieces](Solution& field, int order) {
+            return std::vector{solverOf(field).power(order, pieces)};
+        };
+        m_asks.push_back(std::move(a));
+    }
+
+    const sheet::Model& m_model;
+    const shape::Partition& m_p;
+    const QuasistaticProblem& m_problem;
+    base::Faults& m_faults;
+    std::vector<Ask> m_asks;
+};
+
+class QuasistaticStudy : public Study
+{
+public:
+    explicit QuasistaticStudy(std::unique_ptr<QuasistaticProblem> problem)
+        : m_problem(std::move(problem))
+    {
+    }
+    std::string name() const override { return "electroquasistatic"; }
+    const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
+    std::unique_ptr<Solution> on(const mesh::Mesh& mesh, const shape::Partition& partition,
+                                 int order, base::Progress& progress) const override
+    {
+        return std::make_unique<QuasistaticSolver>(*m_problem, mesh, partition, order, progress);
+    }
+    std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
+                          base::Faults& faults) const override
+    {
+        return QuasistaticAsks(model, partition, *m_problem, faults).run();
+    }
+    std::vector<Check> checks(const sheet::Model&, const shape::Partition& partition, Solution& field,
+                              const std::vector<Ask>&) const override
+    {
+        auto& s = solverOf(field);
+        const auto& p = s.problem();
+        // Of what lies before the odd planes.
+        std::complex<double> sum = s.planeCurrent(s.order()), apparent;
+        double most = 0;
+        for (size_t k = 0; k < p.contacts.size(); ++k) {
+            if (p.contacts[k].behind)
+                continue;
+            const auto c = s.contact(s.order(), int(k));
+            sum += c.current;
+            most = std::max(most, std::abs(c.current));
+            apparent += 0.5 * c.voltage * std::conj(c.current);
+        }
+        constexpr double closes = 1e-6;
+        auto state = [](bool good) { return good ? Check::State::good : Check::State::bad; };
+        auto percent = [](double x) {
+            char b[32];
+            std::snprintf(b, sizeof b, "%.0e", x);
+            return std::string(b);
+        };
+        std::vector<Check> list;
+        const double off = most > 0 ? std::abs(sum) / most : 0;
+        list.push_back({"current balance",
+                        state(off < closes),
+                        "current balances to " + percent(off),
+                        -1,
+                        {}});
+        // Power at the contacts against the heat inside.
+        std::vector<int> all(partition.pieces().size());
+        for (size_t f = 0; f < all.size(); ++f)
+            all[f] = int(f);
+        std::vector<int> sheets;
+        for (const auto& [side, layers] : p.sides)
+            for (const auto& sheet : layers)
+                sheets.push_back(sheet.line);
+        const double heat =
+                         p.oddShare * (s.power(s.order(), all) + s.sheetPower(s.order(), sheets) +
+                                       s.contactPower(s.order())),
+                     size = std::abs(apparent);
+        const double gap = size > 0 ? std::abs(apparent.real() - heat) / size : 0;
+        list.push_back({"power balance",
+                        state(gap < closes),
+                        "power at the contacts and heat inside agree to " + percent(gap) +
+                            " of the apparent power",
+                        -1,
+                        {}});
+        return list;
+    }
+    std::vector<SingularCorner> corners(const mesh::Mesh& mesh,
+                                                 const shape::Partition& partition) const override
+    {
+        return QuasistaticSolver::corners(*m_problem, mesh, partition);
+    }
+    std::vector<char> lineSeeds(const shape::Partition& partition) const override
+    {
+        std::vector<char> seeds(partition.sides().size(), 0);
+        for (const auto& g : m_problem->groupList)
+            for (const int s : g.sides)
+                seeds[size_t(s)] = 1;
+        return seeds;
+    }
+    std::string lineQuantity() const override { return "J"; }
+    fem::Measure measure() const override { return m_problem->area; }
+
+private:
+    std::unique_ptr<QuasistaticProblem> m_problem;
+};
+
+}  // namespace
+
+std::unique_ptr<Study> quasistaticStudy(const sheet::Model& model,
+                                        const shape::Partition& partition, base::Faults& faults)
+{
+    return quasistaticStudyOf(defineQuasistatic(model, partition, faults));
+}
+
+std::unique_ptr<Study> quasistaticStudyOf(std::unique_ptr<QuasistaticProblem> problem)
+{
+    return std::make_unique<QuasistaticStudy>(std::move(problem));
+}
+
+}  // namespace yh::physics

@@ -1,0 +1,16 @@
+// What the fields of waves have in common of what they say of themselves.
+#pragma once
+
+#include "sheet/topic.h"
+
+namespace yh::physics {
+
+void addWaveLines(std::vector<sheet::Kind>& kinds);
+void addWaveAsks(std::vector<sheet::Kind>& kinds);
+/// The kinds of waves that a sheet can be about.
+enum class WaveTask { none, resonance, driven, heating, guide };
+[[nodiscard]] WaveTask waveTask(const sheet::Document& document);
+/// A topic of waves but for its key, cards and claims.
+[[nodiscard]] sheet::Topic waveTopic(const std::string& key, int order);
+
+}  // namespace yh::physics

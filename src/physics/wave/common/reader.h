@@ -1,0 +1,71 @@
+// Reading the waves of a sheet; inside this folder only.
+#pragma once
+
+#include "physics/wave/common/wave.h"
+
+namespace yh::physics {
+
+/// Materials and walls are read in wave_problem.cpp, ports and other sources in wave_sources.cpp.
+class WaveReader
+{
+public:
+    WaveReader(const sheet::Model& model, const shape::Partition& partition, base::Faults& faults);
+    std::unique_ptr<WaveProblem> run();
+
+private:
+    friend class WireReader;
+    using Line = sheet::Line;
+    void fault(int number, const Line& l, const std::string& key, const std::string& text,
+               bool incomplete = false);
+    shape::Selection resolve(const Line& l);
+    /// A property as a coefficient: constant or by place.
+    fem::Coefficient coefficient(const Line& l, const std::string& key, double fallback,
+                                 bool inverse);
+    /// Where the permittivity or what belongs to it runs with the frequency or has an imaginary
+    /// part: it with all losses.
+    WaveProblem::Dispersive running(const Line& l, double eps, double loss, double sigma);
+    /// Puts a medium that runs with the frequency in the place of constants.
+    void dispersive(const Line& l, WaveProblem::Dispersive d);
+    /// A number that may not depend on place here.
+    double plain(const Line& l, const std::string& key, double fallback);
+    /// Where E points.
+    void kind();
+    void materials();
+    /// Regions of metal carry no field: their surfaces are walls.
+    void surfaces();
+    void symmetry();
+    void stated();
+    void sheets();
+    void periodicPairs();
+    void pairUp(const Line& l, const std::vector<int>& from, const std::vector<int>& to);
+    void guide();
+    void openSpace();
+    void dipoles();
+    void planeWaves();
+    void lumpedPorts();
+    /// Thin wires and the ports in them; behind all other ports.
+    void wires();
+    /// Plane waves of the space behind ports are real only if they run straight into it.
+    void findTurning();
+    void incidence();
+    void ports();
+    /// What ports round an axis cannot be.
+    void roundAxis(const WavePort& port);
+    /// Sets what the whole port is against the part of it that is modelled: an even plane through a
+    /// line cuts its current in half, an odd one its voltage, and either its power.
+    void setWhole(WavePort& port) const;
+    /// How many regions with field touch a side.
+    [[nodiscard]] int fieldsAt(int side) const;
+    void portSide(const Line& l, WavePort& port, int side);
+    void wanted();
+
+    const sheet::Model& m_model;
+    const shape::Partition& m_p;
+    base::Faults& m_faults;
+    std::vector<char> m_isMetal, m_known;  ///< by piece
+    /// By piece of metal: the wall that its surface is; -1: none.
+    std::vector<int> m_metalWall = std::vector<int>(m_p.pieces().size(), -1);
+    std::unique_ptr<WaveProblem> m_out = std::make_unique<WaveProblem>();
+};
+
+}  // namespace yh::physics

@@ -1,0 +1,33 @@
+// What the modes of endless guides say of themselves.
+#include "physics/wave/common/face.h"
+
+namespace yh::physics {
+
+using namespace sheet;
+
+namespace {
+
+Document guideSheet()
+{
+    Document d;
+    d.add("aim", {{"text", "What travels along …: index, impedance and loss"}});
+    d.add("space", {{"type", "plane"}});
+    d.add("material", {{"material", "vacuum"}});
+    d.add("mesh", {});
+    d.add("guide modes", {{"count", "1"}, {"at", "10 GHz"}});
+    d.add("effective index", {{"mode", "1"}});
+    d.add("group index", {{"mode", "1"}});
+    return d;
+}
+
+}  // namespace
+
+Topic waveGuideTopic()
+{
+    Topic t = waveTopic("guide modes", 70);
+    t.cards = {{"guide modes", "Guide modes", "What travels along an endless guide with any section, of one medium or several: effective and group index, line impedance, loss, area; straight or bent.", guideSheet}};
+    t.claims = [](const Document& d) { return waveTask(d) == WaveTask::guide; };
+    return t;
+}
+
+}  // namespace yh::physics

@@ -1,0 +1,79 @@
+// What a field says of itself to the sheet and to the window: its sections and lines, the
+// properties of materials that it needs, cards of the opening page, what can be offered at a place,
+// and which sheets it solves. A field's folder holds this in a file face.cpp; the build makes the
+// list of all from the folders.
+#pragma once
+
+#include "base/fault.h"
+#include "sheet/document.h"
+#include "sheet/schema.h"
+
+#include <map>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace yh::sheet {
+
+class Model;
+
+/// A card of the opening page: a kind of figure, and the sheet to begin with.
+struct Card
+{
+    std::string key, title, text;
+    Document (*begin)() = nullptr;
+};
+
+/// A line that a click on a place offers.
+struct Offer
+{
+    enum class At { sides, regions, both };
+    std::string text;
+    std::string kind;
+    std::string slot;  ///< of the line, that takes the place
+    At at = At::both;
+    std::map<std::string, std::string> values;  ///< of its other slots
+    std::string edit;                           ///< slot to be typed at once; empty: none
+    std::string name;                           ///< to begin its name with; empty: its kind
+};
+
+/// A property of materials, with its place among all of them.
+struct Property
+{
+    int order = 0;
+    Field slot;
+};
+
+struct Topic
+{
+    std::string key;
+    int order = 0;  ///< among topics, as practitioners work; sections and lines follow it
+    std::vector<Section> sections;
+    /// Sections that a sheet shows while this topic solves it, its own and those of others.
+    std::vector<std::string> shown;
+    void (*addLines)(std::vector<Kind>& kinds) = nullptr;
+    void (*addAsks)(std::vector<Kind>& kinds) = nullptr;
+    std::vector<Property> properties;
+    std::vector<Card> cards;
+    std::vector<Offer> offers;
+    /// Whether this topic solves a sheet; null: it only lends lines to others. Of those that do,
+    /// the last in order counts.
+    bool (*claims)(const Document& document) = nullptr;
+    /// Faults of its own lines, on any sheet.
+    void (*checkLines)(const Model& model, base::Faults& faults) = nullptr;
+    /// What a sheet that it solves lacks, or must not hold.
+    void (*checkSheet)(const Model& model, base::Faults& faults) = nullptr;
+    /// What the planes of symmetry may be follows from the values of what drives.
+    bool isParityOfDrives = true;
+};
+
+/// All topics in their order; made by the build (cmake/rooms.cmake).
+[[nodiscard]] const std::vector<Topic>& topics();
+/// The topic that solves a sheet.
+[[nodiscard]] const Topic& topicOf(const Document& document);
+/// Whether a sheet has a line of a section.
+[[nodiscard]] bool usesSection(const Document& document, std::string_view section);
+/// A new sheet with just the lines that a card needs; empty for a key that is not known.
+[[nodiscard]] Document newSheet(const std::string& card);
+
+}  // namespace yh::sheet
