@@ -8,6 +8,11 @@
 #include <cmath>
 #include <string>
 
+/// Begins a test function that takes longer than scripts/test may: scripts/validate runs it.
+#define YH_LONG()                                  \
+    if (!qEnvironmentVariableIsSet("YH_VALIDATE")) \
+    QSKIP("long: scripts/validate runs it")
+
 namespace yh::test {
 
 /// Solves a sheet; its faults are printed.

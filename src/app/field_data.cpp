@@ -11,6 +11,7 @@
 #include <vtkPointData.h>
 #include <vtkPolyData.h>
 #include <vtkSmartPointer.h>
+#include <vtkStringArray.h>
 #include <vtkUnstructuredGrid.h>
 #include <vtkXMLUnstructuredGridReader.h>
 
@@ -224,6 +225,25 @@ std::vector<int> piecesOfPoints(vtkUnstructuredGrid* grid)
 
 }  // namespace
 
+namespace {
+
+/// Takes what the file says of an array.
+void describe(vtkUnstructuredGrid* grid, FieldData::Array& array)
+{
+    auto* words =
+        vtkStringArray::SafeDownCast(grid->GetFieldData()->GetAbstractArray("quantities"));
+    constexpr vtkIdType each = 5;
+    for (vtkIdType i = 0; words && i + each <= words->GetNumberOfValues(); i += each)
+        if (QString::fromStdString(words->GetValue(i)) == array.name) {
+            array.label = QString::fromStdString(words->GetValue(i + 1));
+            array.unit = QString::fromStdString(words->GetValue(i + 2));
+            array.levels = QString::fromStdString(words->GetValue(i + 3));
+            array.first = !words->GetValue(i + 4).empty();
+        }
+}
+
+}  // namespace
+
 QString FieldData::load(const QString& path)
 {
     clear();
@@ -266,7 +286,9 @@ QString FieldData::load(const QString& path)
         vtkDataArray* v = grid->GetPointData()->GetArray(k);
         if (QString::fromUtf8(v->GetName()).contains(u'@'))
             continue;
-        m_data->arrays.push_back({QString::fromUtf8(v->GetName()), v->GetNumberOfComponents() > 1});
+        Array array{QString::fromUtf8(v->GetName()), v->GetNumberOfComponents() > 1, {}, {}, {}};
+        describe(grid, array);
+        m_data->arrays.push_back(array);
         if (v->GetNumberOfComponents() < 2)
             continue;
         vtkNew<vtkFloatArray> magnitude;
@@ -295,6 +317,13 @@ QString FieldData::load(const QString& path)
         m_data->poly =
             withSharedPoints(m_data->poly, sharedNumbers(grid->GetPoints()), piecesOfPoints(grid));
     return {};
+}
+
+const FieldData::Array* FieldData::array(const QString& name) const
+{
+    const auto found = std::find_if(m_data->arrays.begin(), m_data->arrays.end(),
+                                    [&](const Array& a) { return a.name == name; });
+    return found == m_data->arrays.end() ? nullptr : &*found;
 }
 
 const std::vector<double>& FieldData::times() const
@@ -622,7 +651,7 @@ FieldData::Distribution FieldData::distribution(const Lens& lens) const
             highSet = true;
         }
     }
-    if (lens.array == QStringLiteral("V") || lens.array == QStringLiteral("T")) {
+    if (const Array* own = array(lens.array); own && !own->levels.isEmpty()) {
         d.low = d.least;
         d.high = d.largest;
     } else if (lens.component < 0) {

@@ -34,8 +34,13 @@ public:
     {
         QString name;
         bool vector = false;
+        QString label, unit;  ///< in words; SI
+        QString levels;       ///< what its lines of equal value are called; empty: it has none
+        bool first = false;   ///< looked at where nothing else was chosen
     };
     [[nodiscard]] const std::vector<Array>& arrays() const;
+    /// The one of a name; null: there is none.
+    [[nodiscard]] const Array* array(const QString& name) const;
     /// The first scalar or vector quantity; empty: there is none.
     [[nodiscard]] QString firstOf(bool vector) const;
     /// Times of a transient, s; empty: steady.

@@ -7,8 +7,8 @@
 #include "app/findings_view.h"
 #include "app/opening_page.h"
 #include "app/scene_panel.h"
-#include "app/theme.h"
 #include "app/text.h"
+#include "app/theme.h"
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
 #include "sheet/topic.h"
@@ -526,8 +526,8 @@ void MainWindow::refreshSheet()
     const sheet::Model model(s.document);
     for (const sheet::Line& l : s.document.lines) {
         const sheet::Kind* kind = sheet::findKind(l.kind);
-        for (const sheet::Field& f : kind ? kind->fields : std::vector<sheet::Field>()) {
-            if (f.type != sheet::FieldType::quantity || !l.has(f.key))
+        for (const sheet::Slot& f : kind ? kind->entries : std::vector<sheet::Slot>()) {
+            if (f.type != sheet::SlotType::quantity || !l.has(f.key))
                 continue;
             const base::Expression e(l.get(f.key));
             if (e.parsed() && !e.names().empty())

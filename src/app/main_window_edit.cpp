@@ -34,7 +34,7 @@ void MainWindow::editField(int line, const QString& field, const QString& text)
         d.set(line, field.toStdString(), text.toStdString());
         // Of two alternatives the one that is typed counts.
         const sheet::Kind* kind = l ? sheet::findKind(l->kind) : nullptr;
-        if (const sheet::Field* f = kind ? kind->field(field.toStdString()) : nullptr;
+        if (const sheet::Slot* f = kind ? kind->slot(field.toStdString()) : nullptr;
             f && !f->insteadOf.empty() && !text.isEmpty())
             d.set(line, f->insteadOf, {});
         if (!old.empty() && !text.isEmpty())
@@ -207,7 +207,7 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
         int added = -1;
         m_session->change([&](sheet::Document& d) {
             const sheet::Kind* k = sheet::findKind(kind);
-            if (k->field("name"))
+            if (k->slot("name"))
                 values["name"] = d.freeName(name.empty() ? kind : name);
             added = d.add(kind, values);
         });
@@ -220,8 +220,8 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
         const sheet::Kind* k = sheet::findKind(l.kind);
         if (!k || k->section == "shape")
             continue;
-        for (const sheet::Field& f : k->fields)
-            if (f.type == sheet::FieldType::place && !l.has(f.key)) {
+        for (const sheet::Slot& f : k->entries)
+            if (f.type == sheet::SlotType::place && !l.has(f.key)) {
                 if (edge && l.kind == "material")
                     continue;
                 menu->addAction(
@@ -263,7 +263,7 @@ void MainWindow::updateHandles()
     };
     if (l && (l->kind == "rectangle" || l->kind == "disc") && !l->has("copies")) {
         const sheet::Model model(m_session->document());
-        if (model.fieldFaults(*l).empty()) {
+        if (model.slotFaults(*l).empty()) {
             const sheet::Point c = model.point(*l, "at");
             h.line = l->id;
             h.disc = l->kind == "disc";

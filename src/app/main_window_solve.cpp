@@ -143,7 +143,10 @@ void MainWindow::loadResults(bool fromDisk)
     m_scene->setField(field, m_results.fieldLines());
     m_scene->setPattern(m_results.pattern());
     m_scene->canvas()->setMarks({});
-    m_drawer->setModes(m_results.modes());
+    QStringList modes;
+    for (const Results::Mode& m : m_results.modes())
+        modes << m.text;
+    m_drawer->setModes(modes);
     refreshSheet();
     showResults();
     if (fromDisk)
@@ -153,12 +156,13 @@ void MainWindow::loadResults(bool fromDisk)
 /// What shows the field of a mode, counted from 0.
 QString MainWindow::lensOfMode(int mode) const
 {
-    return m_results.modes().size() == 1 ? u"|E|"_s : u"|E %1|"_s.arg(mode + 1);
+    const auto modes = m_results.modes();
+    return mode < int(modes.size()) ? u'|' + modes[size_t(mode)].quantity + u'|' : QString();
 }
 
 void MainWindow::showModePictures()
 {
-    for (int k = 0; k < m_results.modes().size(); ++k)
+    for (int k = 0; k < int(m_results.modes().size()); ++k)
         m_drawer->setModePicture(k, m_scene->pictureOf(lensOfMode(k), Drawer::modePicture));
 }
 
@@ -324,7 +328,7 @@ void MainWindow::onShapeEvent(const QJsonObject& e)
         for (const sheet::Line* l : m_session->document().ofKind("mirror plane"))
             planes[size_t(model.axisOf(l->get("at")))] = true;
         const sheet::Line* wedge = m_session->document().first("wedge symmetry");
-        m_scene->setSymmetry(planes, wedge && model.fieldFaults(*wedge).empty()
+        m_scene->setSymmetry(planes, wedge && model.slotFaults(*wedge).empty()
                                          ? std::max(1, model.wedges(*wedge))
                                          : 1);
         if (solid)

@@ -1,7 +1,7 @@
 #include "app/materials_dialog.h"
 
-#include "app/theme.h"
 #include "app/text.h"
+#include "app/theme.h"
 #include "base/quantity.h"
 #include "sheet/materials.h"
 

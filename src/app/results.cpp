@@ -224,26 +224,21 @@ std::vector<CheckView> Results::checks() const
 
 FarPattern Results::pattern() const
 {
-    const QString words = u"pattern of "_s;
     for (const QJsonValue& v : m_json["findings"_L1].toArray())
-        if (const QString name = v["name"_L1].toString(); name.startsWith(words)) {
-            const QString source = name.mid(words.size()).section(u' ', 0, 0);
-            return FarPattern::fromFile(m_folder + u"/fields/pattern-%1.csv"_s.arg(source), source);
-        }
+        if (const QString file = v["directions"_L1].toString(); !file.isEmpty())
+            return FarPattern::fromFile(m_folder + u'/' + file, v["of"_L1].toString());
     return {};
 }
 
-QStringList Results::modes() const
+std::vector<Results::Mode> Results::modes() const
 {
-    QStringList list;
-    for (const QJsonValue& v : m_json["checks"_L1].toArray()) {
-        if (v["id"_L1].toString() != "modes"_L1)
-            continue;
-        const QString text = v["text"_L1].toString();
-        const bool indices = text.startsWith("effective"_L1);
-        for (const QString& value : text.mid(text.lastIndexOf(u": "_s) + 2).split(u", "_s))
-            list << QObject::tr("mode %1").arg(list.size() + 1) + u'\n' +
-                        (indices ? u"n = "_s + value : value);
+    std::vector<Mode> list;
+    for (const QJsonValue& axis : m_json["axes"_L1].toArray()) {
+        const QJsonArray labels = axis["labels"_L1].toArray(),
+                         quantities = axis["quantities"_L1].toArray();
+        for (qsizetype k = 0; k < labels.size(); ++k)
+            list.push_back({QObject::tr("mode %1").arg(k + 1) + u'\n' + labels[k].toString(),
+                            quantities.at(k).toString()});
     }
     return list;
 }

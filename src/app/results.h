@@ -34,7 +34,12 @@ public:
     [[nodiscard]] std::vector<FindingView> findings() const;
     [[nodiscard]] std::vector<CheckView> checks() const;
     /// Names of the modes that were found, each with its frequency or index; empty without modes.
-    [[nodiscard]] QStringList modes() const;
+    /// A mode of the fields in the file, and the quantity that shows it.
+    struct Mode
+    {
+        QString text, quantity;
+    };
+    [[nodiscard]] std::vector<Mode> modes() const;
     /// The pattern of a far field, the first that was asked for; empty: none. The folder may hold
     /// tables of earlier runs.
     [[nodiscard]] FarPattern pattern() const;

@@ -286,7 +286,8 @@ void SceneCanvas::setLens(const Lens& lens, double low, double high, const QStri
     fillColours(v.colours, lens, low, high, map);
     const QString array = colourArray(m_field.get(), lens);
     // Lines of the quantity that is looked at, where it is one that has them.
-    if (lens.array == "V"_L1 || lens.array == "T"_L1)
+    if (const auto* own = m_field ? m_field->array(lens.array) : nullptr;
+        own && !own->levels.isEmpty())
         contourBy(lens.array);
     v.fieldMapper->SelectColorArray(array.toUtf8().constData());
     hurry();

@@ -1,7 +1,9 @@
 #include "app/scene_panel.h"
 
 #include "app/flow_layout.h"
+#include "app/text.h"
 #include "app/theme.h"
+#include "base/expression.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -413,25 +415,13 @@ QToolButton* ScenePanel::pill(const QString& name, const QString& text, const QS
 
 std::vector<ScenePanel::Quantity> ScenePanel::quantities() const
 {
-    static const std::map<QString, base::Dimension> dimensions = {
-        {u"V"_s, dim::voltage},
-        {u"E"_s, dim::electricField},
-        {u"H"_s, dim::magneticField},
-        {u"D"_s, dim::displacement},
-        {u"energy density"_s, dim::energyDensity},
-        {u"T"_s, dim::temperature},
-        {u"q"_s, dim::heatFlux},
-        {u"J"_s, dim::currentDensity},
-        {u"heating"_s, dim::powerPerVolume},
-        {u"power"_s, dim::heatFlux}};
     const QString axes[3] = {m_axisymmetric ? u"r"_s : u"x"_s, m_axisymmetric ? u"z"_s : u"y"_s,
                              u"z"_s};
     std::vector<Quantity> list;
     if (!m_field || m_field->isEmpty())
         return {{u"|E|"_s, {u"E"_s, -1}, dim::electricField}};
     for (const auto& a : m_field->arrays()) {
-        const auto known = dimensions.find(QString(a.name).remove(modeNumber));
-        const base::Dimension d = known == dimensions.end() ? base::Dimension{} : known->second;
+        const base::Dimension d = base::dimensionOf(a.unit.toStdString());
         if (!a.vector) {
             list.push_back({a.name, {a.name, -1}, d});
             continue;
@@ -449,9 +439,8 @@ ScenePanel::Quantity ScenePanel::current() const
     for (const Quantity& q : list)
         if (q.name == m_quantity)
             return q;
-    // An electric field is looked at first; else the first quantity.
     for (const Quantity& q : list)
-        if (q.name == "|E|"_L1)
+        if (const auto* a = m_field ? m_field->array(q.lens.array) : nullptr; a && a->first)
             return q;
     return list.front();
 }
@@ -479,7 +468,7 @@ void ScenePanel::setAxisymmetric(bool axisymmetric)
     if (axisymmetric == m_axisymmetric)
         return;
     m_axisymmetric = axisymmetric;
-    m_quantity = u"|E|"_s;
+    m_quantity.clear();
     if (m_field && !m_field->isEmpty())
         m_quantity = current().name;
     m_canvas->setAxisNames(axisymmetric ? u"r"_s : u"x"_s, axisymmetric ? u"z"_s : u"y"_s);
@@ -563,9 +552,10 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
         m_quantity = current().name;
         rebuildMenus();
         const QString scalar = m_field->firstOf(false), vector = m_field->firstOf(true);
-        m_potential->setText(scalar == "T"_L1   ? tr("isotherms")
-                             : scalar == "V"_L1 ? tr("potential")
-                                                : tr("equal values"));
+        const auto* levels = m_field->array(scalar);
+        m_potential->setText(levels && !levels->levels.isEmpty()
+                                 ? translated(levels->levels.toStdString())
+                                 : tr("equal values"));
         m_potential->setToolTip(tr("Lines of equal %1").arg(scalar));
         m_arrows->setToolTip(tr("Direction of %1").arg(vector));
         if (times().size() > 1) {
@@ -643,7 +633,8 @@ QString ScenePanel::reading(QPointF p) const
         return s;
     const Quantity q = current();
     for (const Quantity& other : quantities())
-        if ((other.name == "V"_L1 || other.name == "T"_L1) && other.name != q.name)
+        if (const auto* own = m_field->array(other.lens.array);
+            own && !own->levels.isEmpty() && other.name != q.name)
             if (const auto v = m_field->valueAt(p, other.lens))
                 s += u"   "_s + other.name + u' ' +
                      QString::fromStdString(base::format(*v, other.dimension, 4));

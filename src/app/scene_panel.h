@@ -97,7 +97,7 @@ private:
     QToolButton *m_potential, *m_lines, *m_meshPill, *m_arrows, *m_pin, *m_patternPill;
     bool m_hasPattern = false;
     std::shared_ptr<FieldData> m_field;
-    QString m_quantity = QStringLiteral("|E|"), m_map;
+    QString m_quantity, m_map;
     std::map<QString, base::DisplayUnit> m_units;
     FieldData::Distribution m_distribution;
     double m_low = 0, m_high = 1;

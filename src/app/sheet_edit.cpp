@@ -1,8 +1,8 @@
 // Editing in place: the editor over a chip, the compose line and its completions.
 #include "app/sheet_view.h"
 
-#include "app/theme.h"
 #include "app/text.h"
+#include "app/theme.h"
 #include "sheet/materials.h"
 #include "sheet/schema.h"
 
@@ -29,18 +29,17 @@ QStringList SheetView::choicesFor(int line, const std::string& field) const
     QStringList list;
     const sheet::Line* l = m_state.document.find(line);
     const sheet::Kind* kind = l ? sheet::findKind(l->kind) : nullptr;
-    const sheet::Field* f = kind ? kind->field(field) : nullptr;
+    const sheet::Slot* f = kind ? kind->slot(field) : nullptr;
     if (!f)
         return list;
     for (const std::string& c : f->choices)
         list << qs(c);
-    if (f->type == sheet::FieldType::reference)
+    if (f->type == sheet::SlotType::reference)
         for (const sheet::Line& o : m_state.document.lines)
-            if (o.kind == f->refersTo || (f->refersTo == "electrode" && o.kind == "floating") ||
-                std::find(f->alsoRefersTo.begin(), f->alsoRefersTo.end(), o.kind) !=
-                    f->alsoRefersTo.end())
+            if (o.kind == f->refersTo || std::find(f->alsoRefersTo.begin(), f->alsoRefersTo.end(),
+                                                   o.kind) != f->alsoRefersTo.end())
                 list << qs(o.name());
-    if (f->type == sheet::FieldType::place)
+    if (f->type == sheet::SlotType::place)
         for (const sheet::Line& o : m_state.document.lines)
             if (sheet::isShape(o.kind)) {
                 list << qs(o.name());
@@ -56,7 +55,7 @@ QStringList SheetView::choicesFor(int line, const std::string& field) const
     if (l->kind == "material" && field == "material")
         for (const sheet::Material& m : sheet::materials())
             list << qs(m.name);
-    if (f->type == sheet::FieldType::quantity && l->kind != "parameter")
+    if (f->type == sheet::SlotType::quantity && l->kind != "parameter")
         for (const sheet::Line* o : m_state.document.ofKind("parameter"))
             list << qs(o->name());
     return list;
@@ -87,8 +86,8 @@ void SheetView::edit(int line, const std::string& field)
         return;
     select(line);
     const sheet::Kind* kind = sheet::findKind(l->kind);
-    const sheet::Field* f = kind ? kind->field(field) : nullptr;
-    if (f && f->type == sheet::FieldType::choice) {
+    const sheet::Slot* f = kind ? kind->slot(field) : nullptr;
+    if (f && f->type == sheet::SlotType::choice) {
         auto* menu = new QMenu(this);
         menu->setObjectName(u"choices"_s);
         menu->setAttribute(Qt::WA_DeleteOnClose);

@@ -1,7 +1,7 @@
 #include "app/sheet_view.h"
 
-#include "app/theme.h"
 #include "app/text.h"
+#include "app/theme.h"
 #include "sheet/schema.h"
 
 #include <QAbstractItemView>
@@ -171,7 +171,7 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
         item.text = qs(p.text);
         if (line.kind == "aim")
             item.piece = p.kind == sheet::Piece::Kind::missing ? p.kind : sheet::Piece::Kind::word;
-        if (const sheet::Field* f = kind ? kind->field(p.field) : nullptr) {
+        if (const sheet::Slot* f = kind ? kind->slot(p.field) : nullptr) {
             item.tip = qs(f->help);
             if (const QString fault = faultOf(line.id, p.field); !fault.isEmpty())
                 item.tip = fault;
@@ -205,7 +205,7 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
     }
     y += height;
     if (m_unfolded.count(line.id) && kind) {
-        for (const sheet::Field& f : kind->fields) {
+        for (const sheet::Slot& f : kind->entries) {
             int fx = marginLeft + 16;
             Item label;
             label.line = line.id;

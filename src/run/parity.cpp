@@ -83,8 +83,8 @@ private:
             return;
         Imprint own;
         std::string text = l.kind;
-        for (const sheet::Field& f : kind->fields) {
-            if (f.type == sheet::FieldType::name || f.type == sheet::FieldType::place ||
+        for (const sheet::Slot& f : kind->entries) {
+            if (f.type == sheet::SlotType::name || f.type == sheet::SlotType::place ||
                 !l.has(f.key))
                 continue;
             if (!f.turnedOver) {
@@ -96,8 +96,8 @@ private:
                 own.drives.emplace_back(l.kind + "|" + f.key, *value);
         }
         own.same.push_back(text);
-        for (const sheet::Field& f : kind->fields)
-            if (f.type == sheet::FieldType::place && l.has(f.key)) {
+        for (const sheet::Slot& f : kind->entries)
+            if (f.type == sheet::SlotType::place && l.has(f.key)) {
                 shape::Selection s;
                 try {
                     s = m_p.resolve(model.place(l, f.key), model, {l.id, f.key, 0});

@@ -76,6 +76,10 @@ Json finding(const Finding& f)
         j["note"] = f.note;
     if (!f.table.empty())
         j["table"] = f.table;
+    if (!f.directions.empty()) {
+        j["directions"] = f.directions;
+        j["of"] = f.of;
+    }
     if (!f.at.empty())
         j["at"] = list(f.at);
     return j;
@@ -102,6 +106,8 @@ Finding findingFrom(const Json& j)
     f.noLimit = j.value("no_limit", false);
     f.note = j.value("note", "");
     f.table = j.value("table", "");
+    f.directions = j.value("directions", "");
+    f.of = j.value("of", "");
     if (j.contains("at"))
         f.at = valuesFrom(j["at"]);
     return f;
@@ -229,6 +235,8 @@ std::string toJson(const Result& result)
         j["field"] = result.fieldFile;
     if (!result.linesFile.empty())
         j["lines"] = result.linesFile;
+    for (const physics::Axis& a : result.axes)
+        j["axes"].push_back({{"kind", a.kind}, {"labels", a.labels}, {"quantities", a.quantities}});
     j["line_ids"] = result.lineIds;
     if (!result.swept.empty()) {
         j["swept_here"] = list(result.sweptHere);

@@ -5,6 +5,7 @@
 #include "base/fault.h"
 #include "base/quantity.h"
 #include "physics/common/finding.h"
+#include "physics/common/solution.h"
 
 #include <memory>
 #include <string>
@@ -74,6 +75,7 @@ struct Result
     std::vector<std::string> sweptUnits;
     std::vector<SweepPoint> points;
     std::string fieldFile, linesFile;
+    std::vector<physics::Axis> axes;     ///< of the fields in the file
     std::vector<int> lineIds;            ///< identities of the sheet's lines, in their order
     std::vector<double> sweptHere;       ///< values of the swept parameters in the sheet itself
     std::shared_ptr<const Probe> probe;  ///< of the sheet's own state; keeps its field alive

@@ -1,9 +1,9 @@
 #include "run/run.h"
 
 #include "base/clock.h"
+#include "physics/common/study.h"
 #include "run/caught.h"
 #include "run/parity.h"
-#include "physics/common/study.h"
 #include "run/state.h"
 #include "run/store.h"
 #include "run/worker.h"
@@ -88,11 +88,15 @@ public:
           state(m_model, m_settings, progress, 0.0, share)
     {
     }
-    void ready() { m_locator = std::make_unique<mesh::Locator>(state.field().mesh()); }
+    void ready()
+    {
+        if (state.isSampled())
+            m_locator = std::make_unique<mesh::Locator>(state.field().mesh());
+    }
     std::vector<Reading> at(double x, double y, double z) const override
     {
-        const auto hit = m_locator->find({x, y, z});
         std::vector<Reading> list;
+        const auto hit = m_locator ? m_locator->find({x, y, z}) : mesh::Locator::Hit{};
         if (hit.cell < 0)
             return list;
         size_t width = 0;

@@ -2,7 +2,7 @@
 
 #include "base/clock.h"
 #include "run/store.h"
-#include "sheet/schema.h"
+#include "sheet/topic.h"
 
 #include <algorithm>
 #include <cmath>
@@ -29,16 +29,16 @@ std::string shapeKey(const Model& model)
                    l.kind != "outer edge"))
             continue;
         key += l.kind + ":" + l.name();
-        for (const sheet::Field& f : k->fields) {
+        for (const sheet::Slot& f : k->entries) {
             key += "|" + f.key + "=";
-            if (f.type == sheet::FieldType::quantity && (l.has(f.key) || !f.fallback.empty())) {
+            if (f.type == sheet::SlotType::quantity && (l.has(f.key) || !f.fallback.empty())) {
                 std::snprintf(buffer, sizeof buffer, "%.17g", model.number(l, f.key));
                 key += buffer;
-            } else if (f.type == sheet::FieldType::point && (l.has(f.key) || !f.fallback.empty())) {
+            } else if (f.type == sheet::SlotType::point && (l.has(f.key) || !f.fallback.empty())) {
                 const Point p = model.point(l, f.key);
                 std::snprintf(buffer, sizeof buffer, "%.17g,%.17g,%.17g", p.x, p.y, p.z);
                 key += buffer;
-            } else if (f.type == sheet::FieldType::points && l.has(f.key)) {
+            } else if (f.type == sheet::SlotType::points && l.has(f.key)) {
                 for (const auto& s : model.path(l, f.key)) {
                     std::snprintf(buffer, sizeof buffer, "%.17g,%.17g,%.17g;", s.to.x, s.to.y,
                                   s.to.z);
@@ -49,7 +49,7 @@ std::string shapeKey(const Model& model)
                         key += buffer;
                     }
                 }
-            } else if (f.type == sheet::FieldType::count && (l.has(f.key) || !f.fallback.empty())) {
+            } else if (f.type == sheet::SlotType::count && (l.has(f.key) || !f.fallback.empty())) {
                 key += std::to_string(model.count(l, f.key));
             } else {
                 key += l.get(f.key);
@@ -158,6 +158,8 @@ Report State::run(Reuse& reuse)
         // that of the sheet's own state, whose mesh follows the same rules.
         if ((pass >= 2 || calibrated()) && m_done)
             break;
+        if (!m_study->isMeshed())
+            break;
         stopped = limitReached(pass, took);
         if (!stopped.empty())
             break;
@@ -166,7 +168,8 @@ Report State::run(Reuse& reuse)
     if (m_settings.checks)
         m_report.checks = m_study->checks(m_model, *m_partition, *m_field, m_asks);
     constexpr double huge = 100, tiny = 5e-9;
-    if (const double size = m_partition->size(); m_settings.checks && (size > huge || size < tiny))
+    const double size = m_study->isMeshed() ? m_partition->size() : 1;
+    if (m_settings.checks && (size > huge || size < tiny))
         m_report.checks.push_back({"size",
                                    Check::State::warning,
                                    "the device is " + base::format(size, base::dim::length) +
@@ -198,7 +201,7 @@ Report State::meshOnly(Reuse& reuse)
 
 void State::meshFacts()
 {
-    const mesh::Quality q = mesh::quality(m_mesh);
+    const mesh::Quality q = m_study->isMeshed() ? mesh::quality(m_mesh) : mesh::Quality{};
     m_report.mesh = {
         m_mesh.cellCount(), m_mesh.vertexCount(), q.curvedCount, m_order, q.worst, q.mean};
     m_report.seconds = base::seconds() - m_start;
@@ -208,10 +211,8 @@ void State::meshFacts()
 void State::store(Report& report, Result& result) const
 {
     const std::string& out = m_settings.out;
-    result.fieldFile = "fields/" + m_study->name() + ".vtu";
-    result.linesFile = "fields/lines.json";
-    writeField(*m_field, *m_partition, out + "/" + result.fieldFile);
-    writeText(out + "/" + result.linesFile, fieldLines(*m_field, *m_study, *m_partition, 48));
+    if (m_study->isMeshed())
+        storeFields(result);
     int n = 0;
     for (Finding& f : report.findings)
         if (f.table == "history") {
@@ -239,6 +240,17 @@ void State::store(Report& report, Result& result) const
             writeText(out + "/" + f.table,
                       profileCsv(*m_field, m_model, *m_model.document().find(f.line)));
         }
+}
+
+void State::storeFields(Result& result) const
+{
+    const std::string& out = m_settings.out;
+    constexpr int lines = 48;
+    result.fieldFile = "fields/" + m_study->name() + ".vtu";
+    result.linesFile = "fields/lines.json";
+    result.axes = m_field->axes();
+    writeField(*m_field, *m_partition, out + "/" + result.fieldFile);
+    writeText(out + "/" + result.linesFile, fieldLines(*m_field, *m_study, *m_partition, lines));
 }
 
 void State::storeMesh(const std::string& path) const
@@ -271,11 +283,14 @@ void State::prepare(Reuse& reuse)
     m_progress.report(m_from, "shape");
     double start = base::seconds();
     m_partition = same ? reuse.partition
-                       : std::make_shared<const shape::Partition>(
-                             shape::Partition::build(m_model, m_settings.folder));
-    log("shape: " + std::to_string(m_partition->pieces().size()) + " regions, " +
-        std::to_string(m_partition->sides().size()) + " sides, " +
-        base::format(base::seconds() - start, base::dim::time, 3));
+                  : sheet::topicOf(m_model.document()).hasShape
+                      ? std::make_shared<const shape::Partition>(
+                            shape::Partition::build(m_model, m_settings.folder))
+                      : std::make_shared<const shape::Partition>();
+    if (sheet::topicOf(m_model.document()).hasShape)
+        log("shape: " + std::to_string(m_partition->pieces().size()) + " regions, " +
+            std::to_string(m_partition->sides().size()) + " sides, " +
+            base::format(base::seconds() - start, base::dim::time, 3));
     Faults faults;
     m_study = physics::studyOf(m_model, *m_partition, faults);
     m_asks = m_study->asks(m_model, *m_partition, faults);
@@ -283,6 +298,8 @@ void State::prepare(Reuse& reuse)
         throw faults;
     for (Ask& a : m_asks)
         m_report.findings.push_back(a.finding);
+    if (!m_study->isMeshed())
+        return;
     m_mirror = m_model.meshMirror();
     const bool reused = same && reuse.hasMesh && m_mirror < 0;
     if (reused)
@@ -386,6 +403,8 @@ void State::evaluate()
     const double geometry = m_field->geometryError();
     const auto corners = m_field->singularCorners();
     m_stepsTooLong = m_meshTooCoarse = false;
+    const std::vector<int> estimates = m_field->estimates();
+    const int best = estimates.back();
     m_histories.resize(m_asks.size());
     for (size_t i = 0; i < m_asks.size(); ++i) {
         Ask& a = m_asks[i];
@@ -396,13 +415,13 @@ void State::evaluate()
         }
         m_progress.check();
         std::vector<std::vector<double>> orders;
-        for (int q = std::max(1, m_order - 2); q <= m_order; ++q)
+        for (const int q : estimates)
             orders.push_back(a.evaluate(*m_field, q));
         // What the steps in time add: the lowest order again with steps that err four times as
         // much.
         std::vector<double> timeError(orders.back().size(), 0.0);
         if (m_field->setCoarse(true)) {
-            const auto coarse = a.evaluate(*m_field, std::max(1, m_order - 2));
+            const auto coarse = a.evaluate(*m_field, estimates.front());
             m_field->setCoarse(false);
             // 3 in the limit; steps that adapt err less than twice as much in many cases.
             constexpr double rest = 0.8;
@@ -464,8 +483,8 @@ void State::evaluate()
         f.reference = a.offset;
         if (a.scale && !f.value.empty())
             f.reference =
-                f.value[0] - std::max(std::abs(f.value[0] - a.offset), a.scale(*m_field, m_order));
-        judge(f, largest, a.scale ? a.scale(*m_field, m_order) : 0.0, a.offset);
+                f.value[0] - std::max(std::abs(f.value[0] - a.offset), a.scale(*m_field, best));
+        judge(f, largest, a.scale ? a.scale(*m_field, best) : 0.0, a.offset);
         if (!f.met)
             for (size_t k = 0; k < f.error.size(); ++k)
                 (2 * timeError[k] > f.error[k] ? m_stepsTooLong : m_meshTooCoarse) = true;

@@ -37,9 +37,13 @@ public:
     void storeMesh(const std::string& path) const;
 
     [[nodiscard]] const physics::Solution& field() const { return *m_field; }
+    /// Whether there are fields in space that can be read at places.
+    [[nodiscard]] bool isSampled() const { return m_study->isMeshed(); }
 
 private:
     void log(const std::string& text) const;
+    /// Writes the fields and their lines; names them.
+    void storeFields(Result& result) const;
     void prepare(Reuse& reuse);
     /// Finds what is the same on periodic sides of a mesh.
     void pairUp(mesh::Mesh& m) const;

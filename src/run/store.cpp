@@ -8,6 +8,7 @@
 #include <vtkNew.h>
 #include <vtkPointData.h>
 #include <vtkPoints.h>
+#include <vtkStringArray.h>
 #include <vtkUnstructuredGrid.h>
 #include <vtkXMLUnstructuredGridWriter.h>
 
@@ -128,7 +129,8 @@ vtkSmartPointer<vtkIntArray> cellNumbers(const char* name)
 
 }  // namespace
 
-void writeField(physics::Solution& field, const shape::Partition& partition, const std::string& path)
+void writeField(physics::Solution& field, const shape::Partition& partition,
+                const std::string& path)
 {
     const mesh::Mesh& m = field.mesh();
     std::vector<int> shown;
@@ -215,6 +217,14 @@ void writeField(physics::Solution& field, const shape::Partition& partition, con
     grid->GetCellData()->AddArray(owner);
     if (!times.empty())
         grid->GetFieldData()->AddArray(moments);
+    // What the arrays are, for whoever reads the file: five texts each.
+    vtkNew<vtkStringArray> words;
+    words->SetName("quantities");
+    for (const auto& q : field.quantities())
+        for (const std::string& word :
+             {q.name, q.label, q.unit, q.levels, std::string(q.first ? "first" : "")})
+            words->InsertNextValue(word);
+    grid->GetFieldData()->AddArray(words);
     writeGrid(grid, path);
 }
 

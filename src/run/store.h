@@ -20,7 +20,8 @@ void writeText(const std::string& path, const std::string& text);
 /// @throws Error when the file cannot be written
 /// In a transient the first quantity is there for every shown time too, as arrays `T@0`, `T@1`, …
 /// with the times in the field data array `times`.
-void writeField(physics::Solution& field, const shape::Partition& partition, const std::string& path);
+void writeField(physics::Solution& field, const shape::Partition& partition,
+                const std::string& path);
 /// The mesh as quadratic cells with their pieces.
 void writeMesh(const mesh::Mesh& mesh, const std::string& path);
 

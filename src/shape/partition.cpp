@@ -72,15 +72,15 @@ double chooseUnit(const sheet::Model& model)
             continue;
         if (l.kind == "import")
             largest = std::max(largest, 10 * model.number(l, "unit"));
-        for (const sheet::Field& f : k->fields) {
-            if (f.type == sheet::FieldType::quantity && f.dimension == base::dim::length &&
+        for (const sheet::Slot& f : k->entries) {
+            if (f.type == sheet::SlotType::quantity && f.dimension == base::dim::length &&
                 (l.has(f.key)) && f.key != "unit")
                 largest = std::max(largest, std::abs(model.number(l, f.key)));
-            if (f.type == sheet::FieldType::points && l.has(f.key))
+            if (f.type == sheet::SlotType::points && l.has(f.key))
                 for (const auto& s : model.path(l, f.key))
                     largest =
                         std::max({largest, std::abs(s.to.x), std::abs(s.to.y), std::abs(s.to.z)});
-            if (f.type == sheet::FieldType::point && l.has(f.key)) {
+            if (f.type == sheet::SlotType::point && l.has(f.key)) {
                 const Point p = model.point(l, f.key);
                 largest = std::max({largest, std::abs(p.x), std::abs(p.y), std::abs(p.z)});
             }

@@ -30,11 +30,11 @@ std::string writeLine(const Line& line)
     };
     const Kind* kind = findKind(line.kind);
     if (kind)
-        for (const Field& f : kind->fields)
+        for (const Slot& f : kind->entries)
             if (line.has(f.key))
                 put(f.key, quoted(line.get(f.key)));
     for (const auto& [key, text] : line.values)
-        if (!text.empty() && (!kind || !kind->field(key)))
+        if (!text.empty() && (!kind || !kind->slot(key)))
             put(key, quoted(text));
     for (const auto& [key, json] : line.extra)
         put(key, json);

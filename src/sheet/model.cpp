@@ -174,12 +174,12 @@ Model Model::without(const std::function<bool(const Line&)>& drop) const
 std::optional<double> Model::lowestFrequency() const
 {
     const Line *band = m_document.first("band"), *guide = m_document.first("guide modes");
-    if (band && fieldFaults(*band).empty())
+    if (band && slotFaults(*band).empty())
         return number(*band, "from");
     if (const Line* modes = m_document.first("modes");
-        modes && !guide && fieldFaults(*modes).empty())
+        modes && !guide && slotFaults(*modes).empty())
         return optionalNumber(*modes, "from");
-    if (!guide || !fieldFaults(*guide).empty())
+    if (!guide || !slotFaults(*guide).empty())
         return std::nullopt;
     if (const auto wavelength = optionalNumber(*guide, "wavelength"))
         return c0 / *wavelength;
@@ -190,7 +190,7 @@ std::optional<Model::OpenSpace> Model::openSpace() const
 {
     const Line* open = m_document.first("open space");
     const auto lowest = lowestFrequency();
-    if (!open || !lowest || !fieldFaults(*open).empty())
+    if (!open || !lowest || !slotFaults(*open).empty())
         return std::nullopt;
     const double longest = c0 / *lowest;
     // The near field may reach into the shell, where it decays as it does outside. What a guide
@@ -207,14 +207,14 @@ std::string Model::text(const Line& line, const std::string& key) const
     if (!own.empty())
         return own;
     const Kind* kind = findKind(line.kind);
-    const Field* field = kind ? kind->field(key) : nullptr;
+    const Slot* field = kind ? kind->slot(key) : nullptr;
     return field ? field->fallback : std::string();
 }
 
 double Model::number(const Line& line, const std::string& key) const
 {
     const Kind* kind = findKind(line.kind);
-    const Field* field = kind ? kind->field(key) : nullptr;
+    const Slot* field = kind ? kind->slot(key) : nullptr;
     base::Dimension d = field ? field->dimension : base::Dimension{};
     if (line.kind == "sweep")
         if (auto it = m_parameters.values.find(line.get("parameter"));
@@ -329,37 +329,37 @@ base::Scope Model::scopeOf(double frequency, double temperature) const
         };
 }
 
-Faults Model::fieldFaults(const Line& line) const
+Faults Model::slotFaults(const Line& line) const
 {
     Faults faults;
     const Kind* kind = findKind(line.kind);
     if (!kind)
         return faults;
-    auto wrong = [&](const Field& f, int offset, const std::string& text) {
+    auto wrong = [&](const Slot& f, int offset, const std::string& text) {
         faults.push_back({2001, {line.id, f.key, offset}, text, false});
     };
-    for (const Field& f : kind->fields) {
+    for (const Slot& f : kind->entries) {
         const std::string t = text(line, f.key);
         if (t.empty()) {
             if (f.required) {
                 const std::string what = f.help.empty() ? f.key : f.help;
                 faults.push_back({2002,
                                   {line.id, f.key, -1},
-                                  what + (f.type == FieldType::choice ? ": choose" : " is missing"),
+                                  what + (f.type == SlotType::choice ? ": choose" : " is missing"),
                                   true});
             }
             continue;
         }
         try {
             switch (f.type) {
-                case FieldType::name:
+                case SlotType::name:
                     if (!isIdentifier(t))
                         wrong(f, 0,
                               "'" + t +
                                   "' cannot be a name; use letters, digits and _ and start with a "
                                   "letter");
                     break;
-                case FieldType::quantity: {
+                case SlotType::quantity: {
                     double v = 0;
                     if (line.kind == "parameter" || line.kind == "sweep") {
                         if (line.kind == "sweep")
@@ -377,28 +377,28 @@ Faults Model::fieldFaults(const Line& line) const
                                   " is not possible here; zero or more is expected");
                     break;
                 }
-                case FieldType::count:
+                case SlotType::count:
                     static_cast<void>(countOf(t, m_scope));
                     break;
-                case FieldType::point:
+                case SlotType::point:
                     static_cast<void>(
                         pointOf(t, m_scope, 0, space() == Space::solid, f.key == "every"));
                     break;
-                case FieldType::direction:
+                case SlotType::direction:
                     static_cast<void>(directionOf(t, m_scope));
                     break;
-                case FieldType::points:
+                case SlotType::points:
                     static_cast<void>(pathOf(t, m_scope, line.kind != "polygon", isSpatial(line)));
                     break;
-                case FieldType::place:
+                case SlotType::place:
                     if (const PlaceParse p = parsePlace(t); !p.rule)
                         wrong(f, p.offset, p.fault);
                     break;
-                case FieldType::choice:
+                case SlotType::choice:
                     if (std::find(f.choices.begin(), f.choices.end(), t) == f.choices.end())
                         wrong(f, 0, "'" + t + "' is not one of the choices here");
                     break;
-                case FieldType::function: {
+                case SlotType::function: {
                     // What runs with the frequency may have any sign and losses of its own.
                     constexpr double anyFrequency = 1e9;
                     if (const auto lowest = lowestFrequency();
@@ -420,9 +420,9 @@ Faults Model::fieldFaults(const Line& line) const
                                   " is not possible here; a value above zero is expected");
                     break;
                 }
-                case FieldType::text:
-                case FieldType::reference:
-                case FieldType::file:
+                case SlotType::text:
+                case SlotType::reference:
+                case SlotType::file:
                     break;
             }
         } catch (const TextFault& e) {

@@ -84,7 +84,7 @@ public:
     [[nodiscard]] base::Scope scopeOf(double frequency, double temperature) const;
 
     /// Every fault of the field's own text, in the order of the schema.
-    [[nodiscard]] base::Faults fieldFaults(const Line& line) const;
+    [[nodiscard]] base::Faults slotFaults(const Line& line) const;
 
 private:
     [[nodiscard]] std::string text(const Line& line, const std::string& key) const;

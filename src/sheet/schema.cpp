@@ -1,7 +1,7 @@
 #include "sheet/schema.h"
 
 #include "sheet/document.h"
-#include "sheet/schema_fields.h"
+#include "sheet/schema_slots.h"
 
 #include <algorithm>
 
@@ -41,7 +41,7 @@ std::vector<Kind> makeKinds()
     k.push_back({"parameter",
                  "parameters",
                  "",
-                 {nameField(),
+                 {nameSlot(),
                   {.key = "value",
                    .type = T::quantity,
                    .marker = "=",
@@ -53,19 +53,18 @@ std::vector<Kind> makeKinds()
 
     addShapes(k);
 
-    k.push_back(
-        {"material",
-         "materials",
-         "",
-         {{.key = "material",
-           .type = T::text,
-           .required = true,
-           .help = "its name; known names bring their data"},
-          placeField("in", "in", "the regions it fills")},
-         "borosilicate glass in base",
-         "What fills a region."});
+    k.push_back({"material",
+                 "materials",
+                 "",
+                 {{.key = "material",
+                   .type = T::text,
+                   .required = true,
+                   .help = "its name; known names bring their data"},
+                  placeSlot("in", "in", "the regions it fills")},
+                 "borosilicate glass in base",
+                 "What fills a region."});
     for (const Property& p : properties())
-        k.back().fields.push_back(p.slot);
+        k.back().entries.push_back(p.slot);
 
     for (const Topic& t : topics())
         if (t.addLines)
@@ -137,7 +136,7 @@ std::vector<Kind> makeKinds()
                    .required = true,
                    .range = Range::positive,
                    .help = "largest edge of a triangle"},
-                  placeField("in", "in", "regions or edges")},
+                  placeSlot("in", "in", "regions or edges")},
                  "cells up to 20 um in gel",
                  "A largest size of cells in a place."});
     k.push_back({"limits",
@@ -200,10 +199,10 @@ std::vector<Kind> makeKinds()
 
 }  // namespace
 
-const Field* Kind::field(const std::string& fieldKey) const
+const Slot* Kind::slot(const std::string& slotKey) const
 {
-    for (const Field& f : fields)
-        if (f.key == fieldKey)
+    for (const Slot& f : entries)
+        if (f.key == slotKey)
             return &f;
     return nullptr;
 }
@@ -253,7 +252,8 @@ int sectionOrder(const std::string& kind)
 
 bool isOffered(const std::string& section, const Document& document)
 {
-    const auto& shown = topicOf(document).shown;
+    const Topic& topic = topicOf(document);
+    const auto shown = topic.shownOn ? topic.shownOn(document) : topic.shown;
     if (std::find(shown.begin(), shown.end(), section) != shown.end())
         return true;
     return std::none_of(topics().begin(), topics().end(), [&](const Topic& t) {

@@ -10,7 +10,7 @@
 
 namespace yh::sheet {
 
-enum class FieldType {
+enum class SlotType {
     name,       ///< an identifier, unique in the sheet
     text,       ///< free text
     quantity,   ///< an expression with a dimension
@@ -27,10 +27,10 @@ enum class FieldType {
 
 enum class Range { any, positive, notNegative };
 
-struct Field
+struct Slot
 {
     std::string key;
-    FieldType type = FieldType::text;
+    SlotType type = SlotType::text;
     std::string marker;  ///< words in front of the chip in the sentence, also when typed
     base::Dimension dimension;
     bool required = false;
@@ -60,12 +60,12 @@ struct Kind
     std::string key;
     std::string section;
     std::string words;  ///< how the line is called in its sentence and in the compose line
-    std::vector<Field> fields;
+    std::vector<Slot> entries;
     std::string example;
     std::string help;
     bool nameFirst = false;  ///< "comb rectangle …" instead of "electrode A …"
     bool single = false;     ///< at most one such line in a sheet
-    [[nodiscard]] const Field* field(const std::string& fieldKey) const;
+    [[nodiscard]] const Slot* slot(const std::string& slotKey) const;
 };
 
 [[nodiscard]] const std::vector<Section>& sections();

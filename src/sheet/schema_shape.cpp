@@ -1,5 +1,5 @@
 // Shapes of the plane and of space.
-#include "sheet/schema_fields.h"
+#include "sheet/schema_slots.h"
 
 namespace yh::sheet {
 
@@ -8,10 +8,10 @@ void addShapes(std::vector<Kind>& kinds);
 namespace {
 
 /// Fields every shape has: where it is, how it is turned and repeated.
-std::vector<Field> shapeFields(std::vector<Field> own, bool sector = false, bool rounded = false,
-                               bool solid = false)
+std::vector<Slot> shapeFields(std::vector<Slot> own, bool sector = false, bool rounded = false,
+                              bool solid = false)
 {
-    std::vector<Field> f{nameField()};
+    std::vector<Slot> f{nameSlot()};
     f.insert(f.end(), own.begin(), own.end());
     if (!solid)
         f.push_back({.key = "high",
@@ -84,12 +84,12 @@ std::vector<Field> shapeFields(std::vector<Field> own, bool sector = false, bool
 /// Primitives of solids. Their place is the middle of the bottom; of a sphere or torus the centre.
 void addSolids(std::vector<Kind>& k)
 {
-    const Field axis{.key = "axis",
-                     .type = T::choice,
-                     .marker = "along",
-                     .fallback = "z",
-                     .choices = {"x", "y", "z"},
-                     .help = "direction of its axis"};
+    const Slot axis{.key = "axis",
+                    .type = T::choice,
+                    .marker = "along",
+                    .fallback = "z",
+                    .choices = {"x", "y", "z"},
+                    .help = "direction of its axis"};
     k.push_back({"box", "shape", "box",
                  shapeFields({length("width", "", "extent along x"),
                               length("length", "×", "extent along y"),
@@ -192,15 +192,15 @@ void addShapes(std::vector<Kind>& k)
     k.push_back({"union",
                  "shape",
                  "union",
-                 {nameField(), placeField("of", "of", "the shapes that become one")},
+                 {nameSlot(), placeSlot("of", "of", "the shapes that become one")},
                  "body union of head and neck",
                  "Several shapes as one region.",
                  true});
     k.push_back({"subtract",
                  "shape",
                  "rest of",
-                 {nameField(), placeField("of", "", "the shape that is cut"),
-                  placeField("by", "without", "the shapes cut away")},
+                 {nameSlot(), placeSlot("of", "", "the shape that is cut"),
+                  placeSlot("by", "without", "the shapes cut away")},
                  "wall rest of block without hole",
                  "A shape with others cut away.",
                  true});
@@ -208,17 +208,17 @@ void addShapes(std::vector<Kind>& k)
         {"intersect",
          "shape",
          "common part of",
-         {nameField(), placeField("of", "", "one shape"), placeField("by", "with", "the other")},
+         {nameSlot(), placeSlot("of", "", "one shape"), placeSlot("by", "with", "the other")},
          "lens common part of left with right",
          "What two shapes have in common.",
          true});
     k.push_back({"revolve",
                  "shape",
                  "revolution of",
-                 {nameField(),
-                  placeField("of", "",
-                             "plane shapes at x > 0: x is the distance "
-                             "from the z axis, y the height"),
+                 {nameSlot(),
+                  placeSlot("of", "",
+                            "plane shapes at x > 0: x is the distance "
+                            "from the z axis, y the height"),
                   {.key = "angle",
                    .type = T::quantity,
                    .marker = "by",
@@ -232,7 +232,7 @@ void addShapes(std::vector<Kind>& k)
     k.push_back({"swept",
                  "shape",
                  "bar",
-                 {nameField(),
+                 {nameSlot(),
                   {.key = "radius",
                    .type = T::quantity,
                    .marker = "radius",
@@ -275,7 +275,7 @@ void addShapes(std::vector<Kind>& k)
     k.push_back({"wire",
                  "shape",
                  "wire",
-                 {nameField(),
+                 {nameSlot(),
                   {.key = "radius",
                    .type = T::quantity,
                    .marker = "radius",
@@ -305,8 +305,8 @@ void addShapes(std::vector<Kind>& k)
     k.push_back({"loft",
                  "shape",
                  "loft through",
-                 {nameField(),
-                  placeField("of", "", "plane shapes in order, with `and` between"),
+                 {nameSlot(),
+                  placeSlot("of", "", "plane shapes in order, with `and` between"),
                   {.key = "sides",
                    .type = T::choice,
                    .marker = "with sides",
@@ -316,16 +316,16 @@ void addShapes(std::vector<Kind>& k)
                  "horn loft through throat and mouth",
                  "A solid through plane outlines at different heights.",
                  true});
-    const Field edges{.key = "edges",
-                      .type = T::choice,
-                      .marker = "at edges",
-                      .fallback = "all",
-                      .choices = {"all", "upright", "top", "bottom"},
-                      .help = "which of its edges"};
+    const Slot edges{.key = "edges",
+                     .type = T::choice,
+                     .marker = "at edges",
+                     .fallback = "all",
+                     .choices = {"all", "upright", "top", "bottom"},
+                     .help = "which of its edges"};
     k.push_back({"rounded edges",
                  "shape",
                  "rounded",
-                 {nameField(), placeField("of", "", "the solid"),
+                 {nameSlot(), placeSlot("of", "", "the solid"),
                   length("by", "by", "radius of its edges"), edges},
                  "case rounded block by 1 mm at edges upright",
                  "A solid with rounded edges.",
@@ -333,7 +333,7 @@ void addShapes(std::vector<Kind>& k)
     k.push_back({"chamfered edges",
                  "shape",
                  "chamfered",
-                 {nameField(), placeField("of", "", "the solid"),
+                 {nameSlot(), placeSlot("of", "", "the solid"),
                   length("by", "by", "width taken off both faces"), edges},
                  "case chamfered block by 0.5 mm at edges top",
                  "A solid with its edges cut off at equal widths.",
@@ -341,8 +341,8 @@ void addShapes(std::vector<Kind>& k)
     k.push_back({"split",
                  "shape",
                  "split of",
-                 {nameField(),
-                  placeField("of", "", "the shape that is parted"),
+                 {nameSlot(),
+                  placeSlot("of", "", "the shape that is parted"),
                   {.key = "axis",
                    .type = T::choice,
                    .marker = "at",
@@ -375,7 +375,7 @@ void addShapes(std::vector<Kind>& k)
     k.push_back({"import",
                  "shape",
                  "shape from",
-                 {nameField(),
+                 {nameSlot(),
                   {.key = "file",
                    .type = T::file,
                    .required = true,

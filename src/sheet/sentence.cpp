@@ -11,14 +11,14 @@ namespace yh::sheet {
 
 namespace {
 
-Piece::Kind pieceKind(const Field& f)
+Piece::Kind pieceKind(const Slot& f)
 {
     switch (f.type) {
-        case FieldType::name:
+        case SlotType::name:
             return Piece::Kind::name;
-        case FieldType::place:
+        case SlotType::place:
             return Piece::Kind::pill;
-        case FieldType::reference:
+        case SlotType::reference:
             return Piece::Kind::name;
         default:
             return Piece::Kind::chip;
@@ -26,16 +26,16 @@ Piece::Kind pieceKind(const Field& f)
 }
 
 /// The depth of a plane device is said even when it is the default: figures are for it.
-bool isDepth(const Line& line, const Field& f)
+bool isDepth(const Line& line, const Slot& f)
 {
     return line.kind == "space" && f.key == "depth" && line.get("type") != "axisymmetric" &&
            line.get("type") != "solid";
 }
 
 /// What stands in a sentence where something is missing; the help is told by the pointer.
-std::string missingText(const Field& f)
+std::string missingText(const Slot& f)
 {
-    if (f.type == FieldType::choice)
+    if (f.type == SlotType::choice)
         return "choose";
     return f.help.empty() ? f.key : f.help;
 }
@@ -92,7 +92,7 @@ std::string normalised(std::string text)
 struct Found
 {
     size_t at, end;
-    const Field* field;
+    const Slot* field;
 };
 
 /// Splits the rest of a typed line by the markers of its kind's fields, in schema order.
@@ -101,13 +101,13 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
     Composed c;
     c.kind = kind.key;
     // An x between other words is an axis.
-    if (std::any_of(kind.fields.begin(), kind.fields.end(),
-                    [](const Field& f) { return f.marker == "×"; }))
+    if (std::any_of(kind.entries.begin(), kind.entries.end(),
+                    [](const Slot& f) { return f.marker == "×"; }))
         rest = normalised(rest);
     std::vector<Found> found;
     size_t from = 0;
-    for (const Field& f : kind.fields) {
-        if (f.marker.empty() || f.type == FieldType::name)
+    for (const Slot& f : kind.entries) {
+        if (f.marker.empty() || f.type == SlotType::name)
             continue;
         // "," is too common in points to be a marker by itself.
         const std::string marker = f.marker == "," ? ", " : f.marker;
@@ -121,7 +121,7 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
         found.push_back({at, at + f.marker.size(), &f});
         from = at + f.marker.size();
     }
-    auto cut = [&](size_t a, size_t b, const Field* f) {
+    auto cut = [&](size_t a, size_t b, const Slot* f) {
         std::string s = trimmed(rest.substr(a, b - a));
         if (f && !f->suffix.empty() && s.size() >= f->suffix.size() &&
             s.compare(s.size() - f->suffix.size(), f->suffix.size(), f->suffix) == 0)
@@ -138,12 +138,12 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
             c.values[found[i].field->key] = value;
     }
     // What stands in front of the first marker: the name, then the fields without a marker.
-    for (const Field& f : kind.fields) {
+    for (const Slot& f : kind.entries) {
         if (head.empty())
             break;
         if (c.values.count(f.key))
             continue;
-        if (f.type == FieldType::name && !kind.nameFirst) {
+        if (f.type == SlotType::name && !kind.nameFirst) {
             const std::string first = head.substr(0, head.find(' '));
             if (isIdentifier(first) && !base::findUnit(first).has_value()) {
                 c.values[f.key] = first;
@@ -152,7 +152,7 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
                 c.values[f.key] = first;
                 head.clear();
             }
-        } else if (f.marker.empty() && f.type != FieldType::name) {
+        } else if (f.marker.empty() && f.type != SlotType::name) {
             if (!f.suffix.empty() && head.size() > f.suffix.size() &&
                 head.compare(head.size() - f.suffix.size(), f.suffix.size(), f.suffix) == 0)
                 head = trimmed(head.substr(0, head.size() - f.suffix.size()));
@@ -162,9 +162,9 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
     }
     // A value that was typed without its marker goes to the first open required field, or the
     // electrode's voltage.
-    for (const Field& f : kind.fields)
+    for (const Slot& f : kind.entries)
         if (!head.empty() && !c.values.count(f.key) &&
-            (f.type == FieldType::quantity || f.type == FieldType::points)) {
+            (f.type == SlotType::quantity || f.type == SlotType::points)) {
             c.values[f.key] = head;
             head.clear();
         }
@@ -172,7 +172,7 @@ Composed readFields(const Kind& kind, std::string rest, const Document& document
         c.fault = "'" + head + "' has no place in this line";
         return c;
     }
-    if (kind.field("name") && !c.values.count("name"))
+    if (kind.slot("name") && !c.values.count("name"))
         c.values["name"] = document.freeName(kind.key == "electrode"   ? "electrode"
                                              : kind.key == "thin line" ? "line"
                                              : kind.key == "floating"  ? "F"
@@ -195,7 +195,7 @@ std::vector<Piece> sentence(const Line& line)
         if (!text.empty())
             list.push_back({Piece::Kind::word, text, {}});
     };
-    auto put = [&](const Field& f) {
+    auto put = [&](const Slot& f) {
         const std::string text = line.has(f.key)                              ? line.get(f.key)
                                  : f.always || f.required || isDepth(line, f) ? f.fallback
                                                                               : std::string();
@@ -207,10 +207,10 @@ std::vector<Piece> sentence(const Line& line)
         words(f.suffix);
     };
     if (kind->nameFirst)
-        put(*kind->field("name"));
+        put(*kind->slot("name"));
     words(kind->words);
-    for (const Field& f : kind->fields)
-        if (!(kind->nameFirst && f.type == FieldType::name))
+    for (const Slot& f : kind->entries)
+        if (!(kind->nameFirst && f.type == SlotType::name))
             put(f);
     if (line.kind == "electrode" && !line.has("voltage") && !line.has("charge"))
         list.insert(list.begin() + 2, {Piece::Kind::missing, "potential", "voltage"});
@@ -336,9 +336,9 @@ void rename(Document& document, const std::string& from, const std::string& to)
     for (Line& l : document.lines) {
         const Kind* kind = findKind(l.kind);
         for (auto& [key, text] : l.values) {
-            const Field* f = kind ? kind->field(key) : nullptr;
-            if (!f || f->type == FieldType::text || f->type == FieldType::name ||
-                f->type == FieldType::choice || f->type == FieldType::file)
+            const Slot* f = kind ? kind->slot(key) : nullptr;
+            if (!f || f->type == SlotType::text || f->type == SlotType::name ||
+                f->type == SlotType::choice || f->type == SlotType::file)
                 continue;
             for (size_t at = text.find(from); at != std::string::npos; at = text.find(from, at)) {
                 const size_t end = at + from.size();

@@ -7,9 +7,8 @@ namespace yh::sheet {
 const Topic& topicOf(const Document& document)
 {
     const auto& all = topics();
-    const auto found = std::find_if(all.rbegin(), all.rend(), [&](const Topic& t) {
-        return t.claims && t.claims(document);
-    });
+    const auto found = std::find_if(all.rbegin(), all.rend(),
+                                    [&](const Topic& t) { return t.claims && t.claims(document); });
     return found == all.rend() ? all.front() : *found;
 }
 

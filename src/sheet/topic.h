@@ -41,7 +41,7 @@ struct Offer
 struct Property
 {
     int order = 0;
-    Field slot;
+    Slot slot;
 };
 
 struct Topic
@@ -51,6 +51,8 @@ struct Topic
     std::vector<Section> sections;
     /// Sections that a sheet shows while this topic solves it, its own and those of others.
     std::vector<std::string> shown;
+    /// The same where it depends on the sheet; null: `shown` holds for all.
+    std::vector<std::string> (*shownOn)(const Document& document) = nullptr;
     void (*addLines)(std::vector<Kind>& kinds) = nullptr;
     void (*addAsks)(std::vector<Kind>& kinds) = nullptr;
     std::vector<Property> properties;
@@ -63,6 +65,7 @@ struct Topic
     void (*checkLines)(const Model& model, base::Faults& faults) = nullptr;
     /// What a sheet that it solves lacks, or must not hold.
     void (*checkSheet)(const Model& model, base::Faults& faults) = nullptr;
+    bool hasShape = true;  ///< its sheets are about a shape; false: circuits and closed forms
     /// What the planes of symmetry may be follows from the values of what drives.
     bool isParityOfDrives = true;
 };

@@ -26,7 +26,7 @@ public:
                         "' is not known to this version; it is kept, but not used");
                 continue;
             }
-            const Faults f = m_model.fieldFaults(l);
+            const Faults f = m_model.slotFaults(l);
             m_faults.insert(m_faults.end(), f.begin(), f.end());
             references(l);
         }
@@ -55,21 +55,18 @@ private:
     /// Names that places and references mention must be there.
     void references(const Line& l)
     {
-        for (const Field& f : findKind(l.kind)->fields) {
+        for (const Slot& f : findKind(l.kind)->entries) {
             const std::string text = l.get(f.key);
             if (text.empty())
                 continue;
-            if (f.type == FieldType::reference) {
+            if (f.type == SlotType::reference) {
                 const Line* target = m_doc.findNamed(text);
-                const bool conductor =
-                    target && (target->kind == "electrode" || target->kind == "floating");
                 const bool also = target && std::find(f.alsoRefersTo.begin(), f.alsoRefersTo.end(),
                                                       target->kind) != f.alsoRefersTo.end();
-                if (!target || (target->kind != f.refersTo && !also &&
-                                !(f.refersTo == "electrode" && conductor)))
+                if (!target || (target->kind != f.refersTo && !also))
                     add(2004, {l.id, f.key, 0},
                         "there is no " + f.refersTo + " named '" + text + "'");
-            } else if (f.type == FieldType::place) {
+            } else if (f.type == SlotType::place) {
                 const PlaceParse p = parsePlace(text);
                 if (!p.rule)
                     continue;
@@ -106,7 +103,7 @@ private:
         bool shape = false;
         for (const Line& l : m_doc.lines)
             shape = shape || isShape(l.kind) || l.kind == "wire";
-        if (!shape)
+        if (!shape && topicOf(m_doc).hasShape)
             add(2040, {-1, "shape", -1}, "no shape yet: draw one in the scene or add a line", true);
         if (const Line* wire = m_doc.first("wire"); wire && m_model.space() != Space::solid)
             add(2060, {wire->id, {}, -1},
@@ -137,7 +134,7 @@ private:
         for (const Line* w : m_doc.ofKind("wedge symmetry")) {
             if (m_model.space() == Space::axisymmetric)
                 add(2047, {w->id, {}, -1}, "an axisymmetric device is a whole turn already");
-            else if (m_model.fieldFaults(*w).empty() && m_model.wedges(*w) == 0)
+            else if (m_model.slotFaults(*w).empty() && m_model.wedges(*w) == 0)
                 add(2048, {w->id, "angle", 0},
                     "the angle of a wedge is 360 deg over a whole number of at least 2");
             for (const Line* p : planes)

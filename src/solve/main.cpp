@@ -1,6 +1,7 @@
 // yellowhorn-solve: solves a sheet without a window.
 #include "run/run.h"
 #include "run/worker.h"
+#include "sheet/describe.h"
 #include "sheet/sentence.h"
 #include "solve/serve.h"
 
@@ -18,6 +19,7 @@ namespace {
 
 constexpr const char* usage =
     "yellowhorn-solve SHEET [--set NAME=VALUE ...] [--out DIR] [--json] [--quiet]\n"
+    "yellowhorn-solve --lines\n"
     "yellowhorn-solve --serve\n"
     "\n"
     "Solves a sheet and prints its findings, each with its numerical error.\n"
@@ -26,6 +28,7 @@ constexpr const char* usage =
     "  --json            prints the report as JSON\n"
     "  --quiet           no progress on standard error\n"
     "  --log             what each step cost, on standard error\n"
+    "  --lines           prints which lines a sheet can hold, as Markdown\n"
     "  --serve           answers JSON lines on standard input (for the application)\n"
     "Exit status: 0 all asks met, 1 an ask is missed, 2 the sheet is wrong, 3 the computation "
     "failed.\n";
@@ -34,7 +37,7 @@ struct Arguments
 {
     std::string sheet, out;
     std::map<std::string, std::string> overrides;
-    bool json = false, quiet = false, log = false, serve = false, help = false;
+    bool json = false, quiet = false, log = false, serve = false, help = false, lines = false;
     std::string fault;
 };
 
@@ -50,6 +53,8 @@ Arguments parse(int argc, char** argv)
             a.quiet = true;
         } else if (s == "--log") {
             a.log = true;
+        } else if (s == "--lines") {
+            a.lines = true;
         } else if (s == "--serve") {
             a.serve = true;
         } else if (s == "--help" || s == "-h") {
@@ -71,7 +76,7 @@ Arguments parse(int argc, char** argv)
             a.fault = "only one sheet at a time: '" + s + "' is one too many";
         }
     }
-    if (a.sheet.empty() && !a.serve && !a.help && a.fault.empty())
+    if (a.sheet.empty() && !a.serve && !a.help && !a.lines && a.fault.empty())
         a.fault = "a sheet is expected";
     return a;
 }
@@ -152,6 +157,10 @@ int main(int argc, char** argv)
     if (!a.fault.empty()) {
         std::fprintf(stderr, "%s\n\n%s", a.fault.c_str(), usage);
         return int(run::Outcome::sheetWrong);
+    }
+    if (a.lines) {
+        std::fputs(sheet::describeLines().c_str(), stdout);
+        return 0;
     }
     if (a.serve)
         return solve::serve();

@@ -91,8 +91,8 @@ Json places(const sheet::Model& model, const shape::Partition& partition)
         const sheet::Kind* k = sheet::findKind(l.kind);
         if (!k)
             continue;
-        for (const sheet::Field& f : k->fields) {
-            if (f.type != sheet::FieldType::place || !l.has(f.key))
+        for (const sheet::Slot& f : k->entries) {
+            if (f.type != sheet::SlotType::place || !l.has(f.key))
                 continue;
             try {
                 const auto s = partition.resolve(model.place(l, f.key), model, {l.id, f.key, 0});
@@ -115,7 +115,7 @@ void shape(const Json& request)
     try {
         for (const sheet::Line& l : model.document().lines)
             if (sheet::isShape(l.kind) || l.kind == "space" || l.kind == "mirror plane")
-                if (const auto f = model.fieldFaults(l); !f.empty())
+                if (const auto f = model.slotFaults(l); !f.empty())
                     throw base::Error(f[0].number, f[0].text, f[0].place);
         const auto partition = shape::Partition::build(model, folder);
         event["size"] = partition.size();

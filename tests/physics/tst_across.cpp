@@ -533,6 +533,7 @@ private slots:
     }
     void periodicGuide()
     {
+        YH_LONG();
         QFETCH(bool, solid);
         QFETCH(double, phase);
         const double a = 0.02, b = 0.015, h = 0.01;

@@ -75,6 +75,7 @@ private slots:
     /// the resistance at the feed is largest lies between.
     void patchBetweenSources()
     {
+        YH_LONG();
         Document d;
         d.add("space", {{"type", "solid"}});
         d.add("box", {{"name", "board"},

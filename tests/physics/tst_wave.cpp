@@ -440,7 +440,13 @@ void TstWave::wallsAreProposed()
         std::sort(list.begin(), list.end());
         return list;
     };
-    const auto one = solved(box(0.03, 0.02, 0.01, 1)), two = solved(box(0.03, 0.02, 0.01, 2));
+    // Kinds of planes show in rough fields already.
+    auto rough = [](int modes) {
+        Document d = box(0.03, 0.02, 0.01, modes);
+        change(d, "resonance", "within", "0.1 %");
+        return d;
+    };
+    const auto one = solved(rough(1)), two = solved(rough(2));
     const auto first = found(one), both = found(two);
     QCOMPARE(first.size(), size_t(2));
     QVERIFY(first[0].rfind("mirror plane x = 0 found (even, a magnetic wall)", 0) == 0);
@@ -448,17 +454,17 @@ void TstWave::wallsAreProposed()
     QCOMPARE(both.size(), size_t(2));
     QVERIFY(both[0].rfind("mirror plane x = 0 found (mode 1 even, mode 2 odd)", 0) == 0);
     // What is proposed gives the same answer, and is not proposed again.
-    Document half = box(0.03, 0.02, 0.01, 1);
+    Document half = rough(1);
     half.add("mirror plane", {{"at", "x = 0"}, {"kind", "even"}});
     const auto cut = solved(half);
     QCOMPARE(found(cut).size(), size_t(1));
-    QVERIFY(std::abs(valueOf(cut, "frequency") / valueOf(one, "frequency") - 1) < 1e-6);
-    Document odd = box(0.03, 0.02, 0.01, 1);
+    QVERIFY(std::abs(valueOf(cut, "frequency") / valueOf(one, "frequency") - 1) < 2e-4);
+    Document odd = rough(1);
     odd.add("mirror plane", {{"at", "x = 0"}, {"kind", "odd"}});
     QVERIFY(std::abs(valueOf(solved(odd), "frequency") / valueOf(two, "frequency of mode 2") - 1) <
-            1e-6);
+            2e-4);
     // Beside a post that stands off the middle there is no such plane.
-    Document post = box(0.03, 0.02, 0.01, 1);
+    Document post = rough(1);
     post.add("cylinder",
              {{"name", "post"}, {"radius", "3 mm"}, {"height", "6 mm"}, {"at", "5 mm, 2 mm, 0"}});
     post.add("material", {{"material", "ceramic"}, {"in", "post"}, {"eps", "9"}});

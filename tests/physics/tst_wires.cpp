@@ -335,6 +335,7 @@ private slots:
     /// lies across the port: a capacitance of less than 2 pi eps0 a.
     void discByItsProbe()
     {
+        YH_LONG();
         auto ask = [](Document& d) {
             d.add("electric wall", {{"on", "ground and patch"}});
             d.add("band", {{"from", "7 GHz"}, {"to", "7 GHz"}, {"points", "1"}});
@@ -413,6 +414,7 @@ private slots:
     /// (Balanis, section 2.15, from memory).
     void receives()
     {
+        YH_LONG();
         Document d = rod("2 mm");
         std::erase_if(d.lines, [](const sheet::Line& l) {
             return l.kind == "mirror plane" && l.get("at") == "x = 0";

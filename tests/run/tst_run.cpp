@@ -343,9 +343,9 @@ void TstRun::parityIsProposed()
                 return f.text;
         return std::string();
     };
-    const std::string even = "the drawing is even about this plane: choose even";
-    const std::string odd = "the drawing is odd about this plane: choose odd";
-    const std::string none = "the drawing is not its own mirror image about this plane";
+    const std::string even = "the device is even about this plane: choose even";
+    const std::string odd = "the device is odd about this plane: choose odd";
+    const std::string none = "the device is not its own mirror image about this plane";
     const Document pair = capacitanceAB(wires("1 mm", "2 mm"));
     QCOMPARE(proposal(pair, "x = 0"), odd);
     QCOMPARE(proposal(pair, "y = 0"), even);

@@ -58,6 +58,8 @@ private Q_SLOTS:
     void storesAFolder();
     void missedAsk();
     void noErrorFromOneOrderAndPass();
+    void proposesKindsOfPlanes_data();
+    void proposesKindsOfPlanes();
     void metIsSaidOnlyWhereSomethingIsAsked();
     void threadsWaitPassively_data();
     void threadsWaitPassively();
@@ -177,6 +179,61 @@ void TstProgram::noErrorFromOneOrderAndPass()
     const QJsonObject g = QJsonDocument::fromJson(two.out)["findings"][0].toObject();
     QVERIFY(std::abs(g["value"].toDouble() - coaxial(2)) < g["error"].toDouble());
     QVERIFY(!g.contains("note"));
+}
+
+void TstProgram::proposesKindsOfPlanes_data()
+{
+    QTest::addColumn<QByteArray>("lines");
+    QTest::addColumn<QString>("said");
+    const QByteArray
+        block = R"({"line": "space", "type": "solid"},
+        {"line": "box", "name": "block", "width": "4 mm", "length": "2 mm", "height": "1 mm"},
+        {"line": "material", "material": "copper", "in": "block"},)",
+        plate = R"({"line": "rectangle", "name": "block", "width": "4 mm", "height": "2 mm"},
+        {"line": "material", "material": "copper", "in": "block"},)",
+        heat = R"({"line": "held temperature", "name": "a", "value": "300 K", "on": "block.left"},
+        {"line": "held temperature", "name": "b", "value": "%1", "on": "block.right"},
+        {"line": "heat source", "name": "s", "power": "1 W", "in": "block"},
+        {"line": "highest temperature", "in": "block"},)",
+        current = R"({"line": "contact", "name": "a", "voltage": "1 V", "on": "block.left"},
+        {"line": "contact", "name": "b", "voltage": "%1", "on": "block.right"},
+        {"line": "current", "of": "a"},)";
+    const QString even = "the device is even about this plane: choose even",
+                  odd = "the device is odd about this plane: choose odd",
+                  none = "the device is not its own mirror image about this plane";
+    auto with = [](QByteArray lines, const char* value) { return lines.replace("%1", value); };
+    // These had ended the solver: a solid was taken for a face.
+    QTest::newRow("solid, heat") << block + with(heat, "300 K") << even;
+    QTest::newRow("solid, current, odd") << block + with(current, "-1 V") << odd;
+    QTest::newRow("solid, current, even") << block + with(current, "1 V") << even;
+    QTest::newRow("solid, neither") << block + with(current, "0 V") << none;
+    // These had been judged as if they were about an electrostatic field.
+    QTest::newRow("plane, heat") << plate + with(heat, "300 K") << even;
+    QTest::newRow("plane, heat, neither") << plate + with(heat, "301 K") << none;
+    QTest::newRow("plane, current, odd") << plate + with(current, "-1 V") << odd;
+}
+
+void TstProgram::proposesKindsOfPlanes()
+{
+    QFETCH(QByteArray, lines);
+    QFETCH(QString, said);
+    const QString sheet = write("{\"yellowhorn sheet\": 1, \"lines\": [" + lines +
+                                R"({"line": "mirror plane", "at": "x = 0"}]})");
+    // The window asks for the shape of a sheet that is not complete.
+    QProcess p;
+    p.start(QString::fromLatin1(YH_SOLVER), {"--serve"});
+    QFile file(sheet);
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    p.write(
+        QJsonDocument(
+            QJsonObject{{"do", "shape"}, {"id", 1}, {"sheet", QString::fromUtf8(file.readAll())}})
+            .toJson(QJsonDocument::Compact) +
+        '\n');
+    p.closeWriteChannel();
+    QVERIFY(p.waitForFinished(30000));
+    QCOMPARE(p.exitStatus(), QProcess::NormalExit);
+    const QByteArray told = p.readAllStandardOutput();
+    QVERIFY2(told.contains(said.toUtf8()), told.constData());
 }
 
 void TstProgram::metIsSaidOnlyWhereSomethingIsAsked()

@@ -16,11 +16,11 @@ Ask beginAsk(const sheet::Model& model, const Line& l, const base::Dimension& d,
     a.finding.unit = base::siUnit(d);
     a.dimension = d;
     const sheet::Kind* kind = sheet::findKind(l.kind);
-    if (kind->field("within"))
+    if (kind->slot("within"))
         a.finding.within = model.number(l, "within");
     for (const auto& [key, limit] :
          {std::pair{"below", &Finding::below}, {"above", &Finding::above}})
-        if (kind->field(key))
+        if (kind->slot(key))
             if (const auto v = model.optionalNumber(l, key))
                 a.finding.*limit = *v;
     return a;

@@ -24,6 +24,8 @@ struct Finding
     bool noLimit = false;    ///< grows without limit as the mesh is refined: no error is stated
     std::string note;        ///< what must be said with the number
     std::string table;       ///< CSV file that holds a curve, relative to the result folder
+    std::string directions;  ///< CSV file with it over all directions, relative to the same
+    std::string of;          ///< whose directions they are
     std::vector<double> at;  ///< where it is (largest field), x and y in m
     /// Whether an accuracy or a limit is asked for: only then `met` is worth a word.
     [[nodiscard]] bool isAsked() const

@@ -1,6 +1,7 @@
 // What passes, store, probes and lenses need of a solved field, whatever its physics.
 #pragma once
 
+#include "base/fault.h"
 #include "base/progress.h"
 #include "fem/assembly.h"
 #include "mesh/mesh.h"
@@ -92,6 +93,17 @@ struct Quantity
     std::string label;   ///< in words: potential
     std::string unit;    ///< SI
     int components = 1;  ///< 1 or 3
+    /// What its lines of equal value are called; empty: it has none of its own, as fluxes have not.
+    std::string levels;
+    bool first = false;  ///< looked at where nothing else was chosen; else the first of the list
+};
+
+/// What the fields of a solution run over beside space: modes, times, phases.
+struct Axis
+{
+    std::string kind;                     ///< as in files: mode
+    std::vector<std::string> labels;      ///< by place on it, for the screen
+    std::vector<std::string> quantities;  ///< by place: the one to be looked at
 };
 
 struct Counters
@@ -101,7 +113,7 @@ struct Counters
            factorEntries = 0;
 };
 
-/// A field on one mesh, solved for a range of element orders.
+/// The fields on one mesh, solved for a range of element orders.
 class Solution
 {
 public:
@@ -115,9 +127,19 @@ public:
     virtual void solve(int lowestOrder, base::Progress& progress) = 0;
     [[nodiscard]] virtual const mesh::Mesh& mesh() const = 0;
     [[nodiscard]] virtual int order() const = 0;
+    /// Orders at which figures are taken, from rough to best: their differences make the errors.
+    /// One alone has none to be compared with.
+    [[nodiscard]] virtual std::vector<int> estimates() const
+    {
+        std::vector<int> orders;
+        for (int p = order() > 2 ? order() - 2 : 1; p <= order(); ++p)
+            orders.push_back(p);
+        return orders;
+    }
     [[nodiscard]] virtual Counters counters() const = 0;
 
     [[nodiscard]] virtual const std::vector<Quantity>& quantities() const = 0;
+    [[nodiscard]] virtual std::vector<Axis> axes() const { return {}; }
     /// All components of all quantities at a place, one after the other, SI.
     virtual void sample(int cell, const Point& xi, double* values) const = 0;
 
@@ -155,5 +177,15 @@ public:
         return false;
     }
 };
+
+/// A solution as that of one field, checked: a study gives asks only to solutions of its own.
+/// @throws Error where it is another's
+template <class Own>
+[[nodiscard]] Own& as(Solution& solution)
+{
+    if (auto* own = dynamic_cast<Own*>(&solution))
+        return *own;
+    throw base::Error(7016, "a figure was asked of a field that it does not belong to");
+}
 
 }  // namespace yh::physics

@@ -14,13 +14,14 @@ public:
     virtual ~Study() = default;
     /// Name of the field, as in the file of its results.
     [[nodiscard]] virtual std::string name() const = 0;
+    /// Whether it is solved on a mesh that passes refine; closed forms and circuits are not.
+    [[nodiscard]] virtual bool isMeshed() const { return true; }
     /// Pieces of the partition that are meshed.
     [[nodiscard]] virtual const std::vector<int>& activePieces() const = 0;
     /// What is to be solved on one mesh. Study, mesh and partition must outlive it.
     [[nodiscard]] virtual std::unique_ptr<Solution> on(const mesh::Mesh& mesh,
-                                                                const shape::Partition& partition,
-                                                                int order,
-                                                                base::Progress& progress) const = 0;
+                                                       const shape::Partition& partition, int order,
+                                                       base::Progress& progress) const = 0;
     [[nodiscard]] virtual std::vector<Ask> asks(const sheet::Model& model,
                                                 const shape::Partition& partition,
                                                 base::Faults& faults) const = 0;

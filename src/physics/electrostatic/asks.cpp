@@ -120,7 +120,7 @@ constexpr double mostOfAGas = 1.01 * physics::eps0;
 /// Asks of this file only ever meet the solver that they were made for.
 ElectrostaticSolver& solverOf(Solution& field)
 {
-    return static_cast<ElectrostaticSolver&>(field);
+    return as<ElectrostaticSolver>(field);
 }
 
 class AskMaker

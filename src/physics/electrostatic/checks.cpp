@@ -7,7 +7,6 @@
 
 namespace yh::physics {
 
-
 namespace {
 
 std::string percent(double share)

@@ -1,7 +1,7 @@
 // What the electrostatic field says of itself.
 #include "sheet/materials.h"
 #include "sheet/model.h"
-#include "sheet/schema_fields.h"
+#include "sheet/schema_slots.h"
 
 namespace yh::physics {
 
@@ -15,7 +15,7 @@ void addLines(std::vector<Kind>& k)
     k.push_back({"electrode",
                  es,
                  "electrode",
-                 {nameField(),
+                 {nameSlot(),
                   {.key = "voltage",
                    .type = T::quantity,
                    .marker = "at",
@@ -30,13 +30,13 @@ void addLines(std::vector<Kind>& k)
                    .help = "its charge, instead of a potential",
                    .insteadOf = "voltage",
                    .turnedOver = true},
-                  placeField("on", "on", "regions or edges it covers")},
+                  placeSlot("on", "on", "regions or edges it covers")},
                  "electrode A at 1 V on core",
                  "A conductor held at a potential, or given a charge."});
     k.push_back({"floating",
                  es,
                  "floating conductor",
-                 {nameField(), placeField("on", "on", "regions or edges it covers")},
+                 {nameSlot(), placeSlot("on", "on", "regions or edges it covers")},
                  "floating conductor F on shield",
                  "A conductor with no charge of its own and no connection."});
     k.push_back({"space charge",
@@ -48,7 +48,7 @@ void addLines(std::vector<Kind>& k)
                    .required = true,
                    .help = "charge per volume; may depend on position",
                    .turnedOver = true},
-                  placeField("in", "in", "the regions that hold it")},
+                  placeSlot("in", "in", "the regions that hold it")},
                  "space charge 1 uC/m^3 in gel",
                  "Charge spread through a region."});
     k.push_back({"surface charge",
@@ -60,7 +60,7 @@ void addLines(std::vector<Kind>& k)
                    .required = true,
                    .help = "charge per area; may depend on position",
                    .turnedOver = true},
-                  placeField("on", "on", "the edges that hold it")},
+                  placeSlot("on", "on", "the edges that hold it")},
                  "surface charge 1 nC/m^2 on film.top",
                  "Charge spread on an edge."});
     k.push_back({"outer edge",
@@ -81,16 +81,16 @@ void addLines(std::vector<Kind>& k)
 void addAsks(std::vector<Kind>& k)
 {
     const std::string a = "ask";
-    Field from{.key = "from",
-               .type = T::reference,
-               .required = true,
-               .refersTo = "electrode",
-               .help = "an electrode"};
-    Field to{.key = "to",
-             .type = T::reference,
-             .marker = "to",
-             .refersTo = "electrode",
-             .help = "the other electrode; without it, the capacitance to all the rest"};
+    Slot from{.key = "from",
+              .type = T::reference,
+              .required = true,
+              .refersTo = "electrode",
+              .help = "an electrode"};
+    Slot to{.key = "to",
+            .type = T::reference,
+            .marker = "to",
+            .refersTo = "electrode",
+            .help = "the other electrode; without it, the capacitance to all the rest"};
     k.push_back(
         {"capacitance",
          a,
@@ -141,7 +141,7 @@ void addAsks(std::vector<Kind>& k)
     k.push_back({"largest field",
                  a,
                  "largest |E|",
-                 {placeField("in", "in", "regions"),
+                 {placeSlot("in", "in", "regions"),
                   {.key = "below",
                    .type = T::quantity,
                    .marker = "below",
@@ -165,7 +165,7 @@ void addAsks(std::vector<Kind>& k)
                        .marker = "to",
                        .refersTo = "electrode",
                        .help = "the other electrode; without it, 0 V"},
-                      placeField("in", "in", "the regions of air"),
+                      placeSlot("in", "in", "the regions of air"),
                       {.key = "pressure",
                        .type = T::quantity,
                        .marker = "at",
@@ -189,7 +189,7 @@ void addAsks(std::vector<Kind>& k)
     k.push_back({"mean field",
                  a,
                  "mean |E|",
-                 {placeField("in", "in", "regions"), within("1 %")},
+                 {placeSlot("in", "in", "regions"), within("1 %")},
                  "mean |E| in base within 1 %",
                  "The volume mean of the field strength."});
     k.push_back(
@@ -206,7 +206,7 @@ void addAsks(std::vector<Kind>& k)
                   within("1 %"),
                   limit("below", dim::electricField)},
                  "|E| at 0, 1 mm within 1 %",
-                 "Field strength at a point."});
+                 "Slot strength at a point."});
     k.push_back({"profile",
                  a,
                  "profile",
@@ -222,13 +222,13 @@ void addAsks(std::vector<Kind>& k)
     k.push_back({"force",
                  a,
                  "force",
-                 {placeField("on", "on", "the body"), within("1 %")},
+                 {placeSlot("on", "on", "the body"), within("1 %")},
                  "force on rotor within 1 %",
                  "Electric force on a body, by virtual work and by surface stress."});
     k.push_back({"torque",
                  a,
                  "torque",
-                 {placeField("on", "on", "the body"),
+                 {placeSlot("on", "on", "the body"),
                   {.key = "about",
                    .type = T::point,
                    .marker = "about",
@@ -238,25 +238,33 @@ void addAsks(std::vector<Kind>& k)
                   within("1 %")},
                  "torque on rotor about 0, 0 within 1 %",
                  "Electric torque on a body (plane)."});
+    // What may be an electrode may be a floating conductor.
+    for (Kind& kind : k)
+        for (Slot& f : kind.entries)
+            if (f.refersTo == "electrode")
+                f.alsoRefersTo.insert(f.alsoRefersTo.begin(), "floating");
 }
 
 void checkLines(const Model& model, base::Faults& faults)
 {
     for (const Line* l : model.document().ofKind("electrode")) {
         if (l->has("voltage") && l->has("charge"))
-            faults.push_back({2020, {l->id, "charge", 0},
-                "electrode " + l->name() + " is given " + l->get("voltage") + " and " +
-                    l->get("charge") + "; state one of them"});
+            faults.push_back({2020,
+                              {l->id, "charge", 0},
+                              "electrode " + l->name() + " is given " + l->get("voltage") +
+                                  " and " + l->get("charge") + "; state one of them"});
         else if (!l->has("voltage") && !l->has("charge"))
-            faults.push_back({2021, {l->id, "voltage", -1}, "its potential or its charge is missing", true});
+            faults.push_back(
+                {2021, {l->id, "voltage", -1}, "its potential or its charge is missing", true});
     }
     for (const Line* l : model.document().ofKind("material"))
         if (l->has("eps2") && !l->has("eps"))
             faults.push_back({2031, {l->id, "eps", -1}, "ε along the first axis is missing", true});
     if (model.space() == Space::axisymmetric)
         for (const Line* l : model.document().ofKind("torque"))
-            faults.push_back({2046, {l->id, {}, -1},
-                "a torque in the plane has no meaning for an axisymmetric device"});
+            faults.push_back({2046,
+                              {l->id, {}, -1},
+                              "a torque in the plane has no meaning for an axisymmetric device"});
 }
 
 void checkSheet(const Model& model, base::Faults& faults)
@@ -264,15 +272,19 @@ void checkSheet(const Model& model, base::Faults& faults)
     const Document& document = model.document();
     for (const Line* l : document.ofKind("material"))
         if (l->has("material") && !findMaterial(l->get("material")) && !l->has("eps"))
-            faults.push_back({2030, {l->id, "eps", -1},
-                "'" + l->get("material") +
-                    "' is not in the library: its permittivity ε is missing",
-                true});
+            faults.push_back({2030,
+                              {l->id, "eps", -1},
+                              "'" + l->get("material") +
+                                  "' is not in the library: its permittivity ε is missing",
+                              true});
     if (!document.first("electrode"))
-        faults.push_back({2041, {-1, "electrostatic", -1}, "no electrode yet: nothing drives the field", true});
+        faults.push_back(
+            {2041, {-1, "electrostatic", -1}, "no electrode yet: nothing drives the field", true});
     if (!document.first("outer edge"))
-        faults.push_back({2042, {-1, "outer edge", -1},
-            "the outer edge: insulated, open space or grounded? choose", true});
+        faults.push_back({2042,
+                          {-1, "outer edge", -1},
+                          "the outer edge: insulated, open space or grounded? choose",
+                          true});
 }
 
 Document capacitanceSheet()
@@ -300,7 +312,10 @@ Topic electrostaticTopic()
     t.addLines = addLines;
     t.addAsks = addAsks;
     t.properties = {permittivity(), secondPermittivity(), turnedAxes()};
-    t.cards = {{"capacitance", "Capacitance", "Capacitances between conductors, charge, stored energy, electric field and its largest value, electric force; plane or round an axis.", capacitanceSheet}};
+    t.cards = {{"capacitance", "Capacitance",
+                "Capacitances between conductors, charge, stored energy, electric field and its "
+                "largest value, electric force; plane or round an axis.",
+                capacitanceSheet}};
     using At = Offer::At;
     t.offers = {{"electrode here …", "electrode", "on", At::both, {{"voltage", "1 V"}}, "voltage"},
                 {"floating conductor here", "floating", "on", At::both, {}, {}, "F"},

@@ -23,8 +23,8 @@ std::vector<char> flags(const std::vector<int>& list, size_t size)
 
 const std::vector<Quantity>& ElectrostaticSolver::quantities() const
 {
-    static const std::vector<Quantity> list = {{"V", "potential", "V", 1},
-                                               {"E", "electric field", "V/m", 3},
+    static const std::vector<Quantity> list = {{"V", "potential", "V", 1, "potential"},
+                                               {"E", "electric field", "V/m", 3, {}, true},
                                                {"D", "displacement", "C/m^2", 3},
                                                {"energy density", "energy density", "J/m^3", 1}};
     return list;

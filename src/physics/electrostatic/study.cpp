@@ -4,7 +4,6 @@
 
 namespace yh::physics {
 
-
 namespace {
 
 class ElectrostaticStudy : public Study
@@ -15,7 +14,7 @@ public:
     std::string name() const override { return "electrostatic"; }
     const std::vector<int>& activePieces() const override { return m_problem.activePieces; }
     std::unique_ptr<Solution> on(const mesh::Mesh& mesh, const shape::Partition& partition,
-                                          int order, base::Progress& progress) const override
+                                 int order, base::Progress& progress) const override
     {
         return std::make_unique<ElectrostaticSolver>(m_problem, mesh, partition, order, progress);
     }
@@ -27,11 +26,10 @@ public:
     std::vector<Check> checks(const sheet::Model& model, const shape::Partition& partition,
                               Solution& field, const std::vector<Ask>& asks) const override
     {
-        return makeElectrostaticChecks(model, partition, static_cast<ElectrostaticSolver&>(field),
-                                       asks);
+        return makeElectrostaticChecks(model, partition, as<ElectrostaticSolver>(field), asks);
     }
     std::vector<SingularCorner> corners(const mesh::Mesh& mesh,
-                                                 const shape::Partition& partition) const override
+                                        const shape::Partition& partition) const override
     {
         return findSingularCorners(m_problem, mesh, partition);
     }

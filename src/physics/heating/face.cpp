@@ -45,8 +45,13 @@ Topic heatingTopic()
     Topic t;
     t.key = "heating";
     t.order = 80;
-    t.shown = {"waves", "current", "heat", "couplings"};
-    t.cards = {{"microwave heating", "Microwave heating", "What a wave loses in a medium, and how warm that gets, steady or over time.", microwaveHeatingSheet}};
+    t.shownOn = [](const Document& d) {
+        return currentHeats(d) ? std::vector<std::string>{"current", "heat", "couplings"}
+                               : std::vector<std::string>{"waves", "heat"};
+    };
+    t.cards = {{"microwave heating", "Microwave heating",
+                "What a wave loses in a medium, and how warm that gets, steady or over time.",
+                microwaveHeatingSheet}};
     t.claims = [](const Document& d) {
         return waveTask(d) == WaveTask::heating || currentHeats(d);
     };

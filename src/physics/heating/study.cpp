@@ -2,8 +2,8 @@
 #include "physics/heating/loss_heating.h"
 #include "physics/quasistatic/study.h"
 #include "physics/transport/study.h"
-#include "physics/wave/driven/study.h"
 #include "physics/wave/common/face.h"
+#include "physics/wave/driven/study.h"
 #include "sheet/schema.h"
 
 #include <algorithm>
@@ -17,7 +17,7 @@ namespace {
 
 HeatingField& solverOf(Solution& field)
 {
-    return static_cast<HeatingField&>(field);
+    return as<HeatingField>(field);
 }
 
 /// Asks about temperature and heat; all others but the power are about the wave.
@@ -64,7 +64,7 @@ public:
     /// @param lossy  asks and checks of the field with losses
     /// @param hint   what to say where nothing heats
     HeatingStudy(std::string name, std::string hint, std::unique_ptr<Study> lossy, Losses losses,
-               std::unique_ptr<TransportProblem> heat)
+                 std::unique_ptr<TransportProblem> heat)
         : m_name(std::move(name)),
           m_hint(std::move(hint)),
           m_lossy(std::move(lossy)),
@@ -111,7 +111,8 @@ public:
                         ofPart(a, [](HeatingField& f) -> Solution& { return f.lossy().field(); }));
             for (const Ask& a : heats)
                 if (a.finding.line == l.id)
-                    list.push_back(ofPart(a, [](HeatingField& f) -> Solution& { return f.heat(); }));
+                    list.push_back(
+                        ofPart(a, [](HeatingField& f) -> Solution& { return f.heat(); }));
             if (l.kind == "heating power")
                 list.push_back(power(model, partition, l));
         }
@@ -137,7 +138,7 @@ public:
         return list;
     }
     std::vector<SingularCorner> corners(const mesh::Mesh& mesh,
-                                                 const shape::Partition& partition) const override
+                                        const shape::Partition& partition) const override
     {
         return m_transport->corners(mesh, partition);
     }
@@ -212,9 +213,8 @@ private:
 
 namespace {
 
-std::unique_ptr<Study> waveHeating(const sheet::Model& model,
-                                          const shape::Partition& partition,
-                                          std::unique_ptr<WaveProblem> wave, base::Faults& faults)
+std::unique_ptr<Study> waveHeating(const sheet::Model& model, const shape::Partition& partition,
+                                   std::unique_ptr<WaveProblem> wave, base::Faults& faults)
 {
     auto heat = defineTransport(model, partition, faults);
     const Line* band = model.document().first("band");
@@ -241,10 +241,9 @@ std::unique_ptr<Study> waveHeating(const sheet::Model& model,
         std::move(heat));
 }
 
-std::unique_ptr<Study> currentHeating(const sheet::Model& model,
-                                          const shape::Partition& partition,
-                                          std::unique_ptr<QuasistaticProblem> current,
-                                          base::Faults& faults)
+std::unique_ptr<Study> currentHeating(const sheet::Model& model, const shape::Partition& partition,
+                                      std::unique_ptr<QuasistaticProblem> current,
+                                      base::Faults& faults)
 {
     auto heat = defineTransport(model, partition, faults);
     const QuasistaticProblem& definition = *current;

@@ -1,6 +1,6 @@
 // What slowly alternating fields say of themselves.
 #include "physics/transport/face.h"
-#include "sheet/schema_fields.h"
+#include "sheet/schema_slots.h"
 
 namespace yh::physics {
 

@@ -18,7 +18,7 @@ constexpr double pi = 3.14159265358979323846;
 
 QuasistaticSolver& solverOf(Solution& field)
 {
-    return static_cast<QuasistaticSolver&>(field);
+    return as<QuasistaticSolver>(field);
 }
 
 class QuasistaticAsks
@@ -145,8 +145,8 @@ public:
     {
         return QuasistaticAsks(model, partition, *m_problem, faults).run();
     }
-    std::vector<Check> checks(const sheet::Model&, const shape::Partition& partition, Solution& field,
-                              const std::vector<Ask>&) const override
+    std::vector<Check> checks(const sheet::Model&, const shape::Partition& partition,
+                              Solution& field, const std::vector<Ask>&) const override
     {
         auto& s = solverOf(field);
         const auto& p = s.problem();
@@ -197,7 +197,7 @@ public:
         return list;
     }
     std::vector<SingularCorner> corners(const mesh::Mesh& mesh,
-                                                 const shape::Partition& partition) const override
+                                        const shape::Partition& partition) const override
     {
         return QuasistaticSolver::corners(*m_problem, mesh, partition);
     }

@@ -258,11 +258,11 @@ TransportSolver::TransportSolver(const TransportProblem& problem, const mesh::Me
       m_progress(progress)
 {
     if (problem.heat) {
-        m_quantities.push_back({"T", "temperature", "K", 1});
+        m_quantities.push_back({"T", "temperature", "K", 1, "isotherms"});
         m_quantities.push_back({"q", "heat flux", "W/m^2", 3});
     }
     if (problem.current) {
-        m_quantities.push_back({"V", "potential", "V", 1});
+        m_quantities.push_back({"V", "potential", "V", 1, "potential"});
         m_quantities.push_back({"J", "current density", "A/m^2", 3});
         m_quantities.push_back({"heating", "heating by the current", "W/m^3", 1});
     }

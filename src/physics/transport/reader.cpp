@@ -550,7 +550,7 @@ private:
         double within = 1;
         for (const Line& a : m_model.document().lines)
             if (const sheet::Kind* k = sheet::findKind(a.kind);
-                k && k->section == "ask" && k->field("within"))
+                k && k->section == "ask" && k->slot("within"))
                 within = std::min(within, m_model.number(a, "within"));
         o.stepTolerance = std::clamp(share * within, least, most);
         o.transient = t;

@@ -17,7 +17,7 @@ namespace {
 
 TransportSolver& solverOf(Solution& field)
 {
-    return static_cast<TransportSolver&>(field);
+    return as<TransportSolver>(field);
 }
 
 /// Size that the accuracy of a coefficient of performance or an efficiency refers to at least.
@@ -575,7 +575,8 @@ void limits(const TransportSolver& s, const shape::Partition& partition, std::ve
 class TransportStudy : public Study
 {
 public:
-    explicit TransportStudy(std::unique_ptr<TransportProblem> problem) : m_problem(std::move(problem))
+    explicit TransportStudy(std::unique_ptr<TransportProblem> problem)
+        : m_problem(std::move(problem))
     {
     }
     std::string name() const override { return "transport"; }
@@ -596,8 +597,8 @@ public:
     {
         return TransportAsks(model, partition, *m_problem, faults).run();
     }
-    std::vector<Check> checks(const sheet::Model&, const shape::Partition& partition, Solution& field,
-                              const std::vector<Ask>&) const override
+    std::vector<Check> checks(const sheet::Model&, const shape::Partition& partition,
+                              Solution& field, const std::vector<Ask>&) const override
     {
         std::vector<Check> list;
         balances(solverOf(field), list);
@@ -605,7 +606,7 @@ public:
         return list;
     }
     std::vector<SingularCorner> corners(const mesh::Mesh& mesh,
-                                                 const shape::Partition& partition) const override
+                                        const shape::Partition& partition) const override
     {
         return m_problem->corners(mesh, partition);
     }
@@ -630,8 +631,8 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Study> transportStudy(const sheet::Model& model,
-                                            const shape::Partition& partition, base::Faults& faults)
+std::unique_ptr<Study> transportStudy(const sheet::Model& model, const shape::Partition& partition,
+                                      base::Faults& faults)
 {
     return transportStudyOf(defineTransport(model, partition, faults));
 }

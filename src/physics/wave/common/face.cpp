@@ -2,7 +2,7 @@
 #include "physics/wave/common/face.h"
 
 #include "sheet/model.h"
-#include "sheet/schema_fields.h"
+#include "sheet/schema_slots.h"
 
 namespace yh::physics {
 
@@ -56,7 +56,7 @@ void checkSheet(const Model& model, base::Faults& faults)
             "no port yet: nothing drives the field; add a line such as `port A on "
             "guide.left` or `lumped port A on feed`",
             true);
-    if (band && model.fieldFaults(*band).empty() &&
+    if (band && model.slotFaults(*band).empty() &&
         model.number(*band, "from") > model.number(*band, "to"))
         add(faults, 2056, {band->id, "to", 0}, "the band ends below its beginning");
     for (const Line& l : document.lines)
@@ -68,14 +68,12 @@ void checkSheet(const Model& model, base::Faults& faults)
                 "sheet "
                 "of its own");
     for (const Line& l : document.lines)
-        if (const Kind* k = findKind(l.kind);
-            k && k->field("mode") && model.fieldFaults(l).empty())
+        if (const Kind* k = findKind(l.kind); k && k->slot("mode") && model.slotFaults(l).empty())
             if (const Line* m = guide ? guide : modes;
-                m && model.fieldFaults(*m).empty() &&
+                m && model.slotFaults(*m).empty() &&
                 model.count(l, "mode") > model.count(*m, "count"))
                 add(faults, 2053, {l.id, "mode", 0},
-                    "only " + std::to_string(model.count(*m, "count")) +
-                        " modes are looked for");
+                    "only " + std::to_string(model.count(*m, "count")) + " modes are looked for");
 }
 
 }  // namespace
@@ -98,13 +96,20 @@ Topic waveTopic(const std::string& key, int order)
     t.key = key;
     t.order = order;
     t.shown = {"waves"};
-    t.properties = {permittivity(), secondPermittivity(), permeability(), lossTangent(), turnedAxes(), conductivity(), massDensity()};
-    t.offers = {{"metal wall here …", "metal wall", "on", At::sides, {{"material", "copper"}}, "material"},
-                {"lumped port here", "lumped port", "on", At::sides},
-                {"magnetic wall here", "magnetic wall", "on", At::sides},
-                {"electric wall here", "electric wall", "on", At::sides},
-                {"absorbing wall here", "absorbing wall", "on", At::sides},
-                {"resistive sheet here …", "resistive sheet", "on", At::sides, {{"resistance", "50 ohm"}}, "resistance"}};
+    t.properties = {permittivity(), secondPermittivity(), permeability(), lossTangent(),
+                    turnedAxes(),   conductivity(),       massDensity()};
+    t.offers = {
+        {"metal wall here …", "metal wall", "on", At::sides, {{"material", "copper"}}, "material"},
+        {"lumped port here", "lumped port", "on", At::sides},
+        {"magnetic wall here", "magnetic wall", "on", At::sides},
+        {"electric wall here", "electric wall", "on", At::sides},
+        {"absorbing wall here", "absorbing wall", "on", At::sides},
+        {"resistive sheet here …",
+         "resistive sheet",
+         "on",
+         At::sides,
+         {{"resistance", "50 ohm"}},
+         "resistance"}};
     t.checkSheet = checkSheet;
     t.isParityOfDrives = false;
     return t;

@@ -1,6 +1,6 @@
 // Figures of waves.
 #include "physics/wave/common/face.h"
-#include "sheet/schema_fields.h"
+#include "sheet/schema_slots.h"
 
 namespace yh::physics {
 
@@ -9,27 +9,27 @@ using namespace sheet;
 void addWaveAsks(std::vector<Kind>& k)
 {
     const std::string a = "ask";
-    auto portField = [](const std::string& key, const std::string& marker) {
-        return Field{.key = key,
-                     .type = T::reference,
-                     .marker = marker,
-                     .required = true,
-                     .refersTo = "port",
-                     .help = "a port",
-                     .alsoRefersTo = {"lumped port", "wire port"}};
+    auto portSlot = [](const std::string& key, const std::string& marker) {
+        return Slot{.key = key,
+                    .type = T::reference,
+                    .marker = marker,
+                    .required = true,
+                    .refersTo = "port",
+                    .help = "a port",
+                    .alsoRefersTo = {"lumped port", "wire port"}};
     };
-    const Field at{.key = "at",
-                   .type = T::quantity,
-                   .marker = "at",
-                   .dimension = dim::frequency,
-                   .required = true,
-                   .range = Range::positive,
-                   .help = "a frequency of the band"};
+    const Slot at{.key = "at",
+                  .type = T::quantity,
+                  .marker = "at",
+                  .dimension = dim::frequency,
+                  .required = true,
+                  .range = Range::positive,
+                  .help = "a frequency of the band"};
     k.push_back({"scattering",
                  a,
                  "wave",
-                 {portField("from", "from"),
-                  portField("to", "to"),
+                 {portSlot("from", "from"),
+                  portSlot("to", "to"),
                   at,
                   {.key = "fromMode",
                    .type = T::count,
@@ -67,21 +67,21 @@ void addWaveAsks(std::vector<Kind>& k)
     k.push_back({"port impedance",
                  a,
                  "impedance of port",
-                 {portField("of", ""), at, within("0.1 %")},
+                 {portSlot("of", ""), at, within("0.1 %")},
                  "impedance of port A at 10 GHz",
                  "Of its first mode: of the line (voltage over current) for TEM, else E over H "
                  "across the guide."});
     k.push_back({"input impedance",
                  a,
                  "input impedance at",
-                 {portField("of", ""), at, within("1 %")},
+                 {portSlot("of", ""), at, within("1 %")},
                  "input impedance at A at 2 GHz",
                  "Resistance and reactance that a source at this port sees, the other ports "
                  "closed by their own impedances."});
     k.push_back({"standing wave ratio",
                  a,
                  "standing wave ratio at",
-                 {portField("of", ""),
+                 {portSlot("of", ""),
                   at,
                   {.key = "reference",
                    .type = T::quantity,
@@ -97,7 +97,7 @@ void addWaveAsks(std::vector<Kind>& k)
     k.push_back({"bandwidth",
                  a,
                  "bandwidth at",
-                 {portField("of", ""),
+                 {portSlot("of", ""),
                   at,
                   {.key = "loss",
                    .type = T::quantity,
@@ -125,23 +125,23 @@ void addWaveAsks(std::vector<Kind>& k)
                  "loaded Q near 10 GHz within 1 %",
                  "Of the resonance next to a frequency, with its frequency, the external Q of "
                  "every port, and the unloaded Q that is left."});
-    const Field theta{.key = "theta",
-                      .type = T::quantity,
-                      .marker = "theta",
-                      .dimension = dim::none,
-                      .help = "angle from the z axis; without a direction, the largest value"};
-    const Field phi{.key = "phi",
-                    .type = T::quantity,
-                    .marker = "phi",
-                    .dimension = dim::none,
-                    .help = "angle about the z axis from the x axis"};
-    const Field source{.key = "of",
-                       .type = T::reference,
-                       .marker = "of",
-                       .required = true,
-                       .refersTo = "port",
-                       .help = "the port or dipole that drives",
-                       .alsoRefersTo = {"lumped port", "wire port", "point dipole"}};
+    const Slot theta{.key = "theta",
+                     .type = T::quantity,
+                     .marker = "theta",
+                     .dimension = dim::none,
+                     .help = "angle from the z axis; without a direction, the largest value"};
+    const Slot phi{.key = "phi",
+                   .type = T::quantity,
+                   .marker = "phi",
+                   .dimension = dim::none,
+                   .help = "angle about the z axis from the x axis"};
+    const Slot source{.key = "of",
+                      .type = T::reference,
+                      .marker = "of",
+                      .required = true,
+                      .refersTo = "port",
+                      .help = "the port or dipole that drives",
+                      .alsoRefersTo = {"lumped port", "wire port", "point dipole"}};
     k.push_back({"gain",
                  a,
                  "gain",
@@ -179,16 +179,16 @@ void addWaveAsks(std::vector<Kind>& k)
                  {source, at, theta, phi, within("5 %"), limit("below", dim::none)},
                  "axial ratio of A at 2 GHz theta 0 deg phi 0 deg",
                  "Long over short axis of the ellipse that the far field runs through."});
-    Field any = source;
+    Slot any = source;
     any.alsoRefersTo.push_back("plane wave");
     any.help = "the port or dipole that drives, or the plane wave that is scattered";
-    Field from = any;
+    Slot from = any;
     from.key = from.marker = "from";
     from.help = "the port that a wave of half a watt comes into, the dipole or the plane wave";
     k.push_back({"absorbed power",
                  a,
                  "power absorbed in",
-                 {placeField("in", "", "regions"), from, at, within("1 %"),
+                 {placeSlot("in", "", "regions"), from, at, within("1 %"),
                   limit("below", dim::power), limit("above", dim::power)},
                  "power absorbed in block from A at 2 GHz",
                  "What media take from the wave there."});
@@ -196,7 +196,7 @@ void addWaveAsks(std::vector<Kind>& k)
     k.push_back({"specific absorption rate",
                  a,
                  "specific absorption rate in",
-                 {placeField("in", "", "regions"),
+                 {placeSlot("in", "", "regions"),
                   from,
                   at,
                   {.key = "kind",
@@ -217,11 +217,11 @@ void addWaveAsks(std::vector<Kind>& k)
                  "pattern of A at 2 GHz",
                  "Gain of the far field over all directions, or radar cross-section where a plane "
                  "wave is scattered: cuts in the drawer, the whole in the scene, and a table."});
-    const Field wave{.key = "of",
-                     .type = T::reference,
-                     .required = true,
-                     .refersTo = "plane wave",
-                     .help = "the wave that comes in"};
+    const Slot wave{.key = "of",
+                    .type = T::reference,
+                    .required = true,
+                    .refersTo = "plane wave",
+                    .help = "the wave that comes in"};
     k.push_back({"cross-section",
                  a,
                  "cross-section for",
@@ -246,9 +246,9 @@ void addWaveAsks(std::vector<Kind>& k)
                  {wave, within("1 %")},
                  "cross-sections for W",
                  "Scattering, absorption and extinction over the band, as curves."});
-    Field back = theta;
+    Slot back = theta;
     back.help = "angle of the observer from the z axis; without one, back where the wave is from";
-    Field turn = phi;
+    Slot turn = phi;
     turn.help = "angle of the observer about the z axis from the x axis";
     k.push_back({"radar cross-section",
                  a,
@@ -260,7 +260,7 @@ void addWaveAsks(std::vector<Kind>& k)
     k.push_back({"received power",
                  a,
                  "power received at",
-                 {portField("of", ""),
+                 {portSlot("of", ""),
                   {.key = "from",
                    .type = T::reference,
                    .marker = "from",
@@ -272,12 +272,12 @@ void addWaveAsks(std::vector<Kind>& k)
                   limit("above", dim::power)},
                  "power received at A from W at 2 GHz",
                  "What the port takes from the wave, closed by its own impedance."});
-    const Field mode{.key = "mode",
-                     .type = T::count,
-                     .required = true,
-                     .help =
-                         "which mode, counted by rising frequency, or of a guide by falling "
-                         "effective index"};
+    const Slot mode{.key = "mode",
+                    .type = T::count,
+                    .required = true,
+                    .help =
+                        "which mode, counted by rising frequency, or of a guide by falling "
+                        "effective index"};
     k.push_back({"effective index",
                  a,
                  "effective index of mode",
@@ -312,7 +312,7 @@ void addWaveAsks(std::vector<Kind>& k)
     k.push_back({"mode confinement",
                  a,
                  "power share of mode",
-                 {mode, placeField("in", "in", "regions"), within("0.5 %")},
+                 {mode, placeSlot("in", "in", "regions"), within("0.5 %")},
                  "power share of mode 1 in core within 0.5 %",
                  "Share of the power that runs in some regions."});
     k.push_back({"line impedance",

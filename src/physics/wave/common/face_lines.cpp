@@ -1,6 +1,6 @@
 // Lines of waves: what is looked for, ports and sources, walls.
 #include "physics/wave/common/face.h"
-#include "sheet/schema_fields.h"
+#include "sheet/schema_slots.h"
 
 namespace yh::physics {
 
@@ -103,8 +103,8 @@ void addWaveLines(std::vector<Kind>& k)
     k.push_back({"port",
                  "waves",
                  "port",
-                 {nameField(),
-                  placeField("on", "on", "a plane face where the guide goes on"),
+                 {nameSlot(),
+                  placeSlot("on", "on", "a plane face where the guide goes on"),
                   {.key = "modes",
                    .type = T::count,
                    .marker = "with",
@@ -119,19 +119,19 @@ void addWaveLines(std::vector<Kind>& k)
                    .help = "S-parameters are for a plane that far inside the device"}},
                  "port A on guide.left",
                  "An endless guide goes on here; its modes are found on the face."});
-    const Field source{.key = "resistance",
-                       .type = T::quantity,
-                       .marker = "of",
-                       .dimension = dim::resistance,
-                       .fallback = "50 ohm",
-                       .range = Range::positive,
-                       .help = "of the source or load there",
-                       .always = true};
+    const Slot source{.key = "resistance",
+                      .type = T::quantity,
+                      .marker = "of",
+                      .dimension = dim::resistance,
+                      .fallback = "50 ohm",
+                      .range = Range::positive,
+                      .help = "of the source or load there",
+                      .always = true};
     k.push_back({"lumped port",
                  "waves",
                  "lumped port",
-                 {nameField(),
-                  placeField("on", "on", "a plane face or sheet between two conductors"), source},
+                 {nameSlot(), placeSlot("on", "on", "a plane face or sheet between two conductors"),
+                  source},
                  "lumped port A on feed of 50 ohm",
                  "A source with its resistance across a gap that is small against the wavelength. "
                  "Its voltage is that between the two conductors which its face joins."});
@@ -139,7 +139,7 @@ void addWaveLines(std::vector<Kind>& k)
         {"wire port",
          "waves",
          "wire port",
-         {nameField(),
+         {nameSlot(),
           {.key = "in", .type = T::reference, .marker = "in", .required = true, .refersTo = "wire"},
           {.key = "at",
            .type = T::point,
@@ -159,7 +159,7 @@ void addWaveLines(std::vector<Kind>& k)
     k.push_back({"point dipole",
                  "waves",
                  "point dipole",
-                 {nameField(),
+                 {nameSlot(),
                   {.key = "at", .type = T::point, .marker = "at", .required = true},
                   {.key = "along",
                    .type = T::choice,
@@ -181,7 +181,7 @@ void addWaveLines(std::vector<Kind>& k)
     k.push_back({"plane wave",
                  "waves",
                  "plane wave",
-                 {nameField(),
+                 {nameSlot(),
                   {.key = "towards",
                    .type = T::direction,
                    .marker = "towards",
@@ -234,8 +234,8 @@ void addWaveLines(std::vector<Kind>& k)
     k.push_back({"periodic pair",
                  "waves",
                  "periodic",
-                 {placeField("on", "", "sides that end the device"),
-                  placeField("to", "to", "those that they are the same as, but for a shift"),
+                 {placeSlot("on", "", "sides that end the device"),
+                  placeSlot("to", "to", "those that they are the same as, but for a shift"),
                   {.key = "phase",
                    .type = T::quantity,
                    .marker = "with phase",
@@ -273,7 +273,7 @@ void addWaveLines(std::vector<Kind>& k)
                    .type = T::text,
                    .required = true,
                    .help = "its metal; known names bring their conductivity"},
-                  placeField("on", "on", "faces or sheets"),
+                  placeSlot("on", "on", "faces or sheets"),
                   {.key = "sigma",
                    .type = T::quantity,
                    .marker = "σ",
@@ -291,13 +291,13 @@ void addWaveLines(std::vector<Kind>& k)
     k.push_back({"electric wall",
                  "waves",
                  "electric wall",
-                 {placeField("on", "on", "faces or sheets")},
+                 {placeSlot("on", "on", "faces or sheets")},
                  "electric wall on chamber.top",
                  "A wall without loss. All faces that say nothing else are such walls."});
     k.push_back({"magnetic wall",
                  "waves",
                  "magnetic wall",
-                 {placeField("on", "on", "faces that end the field")},
+                 {placeSlot("on", "on", "faces that end the field")},
                  "magnetic wall on chamber.top",
                  "The magnetic field has no part along it."});
     k.push_back({"resistive sheet",
@@ -310,14 +310,14 @@ void addWaveLines(std::vector<Kind>& k)
                    .range = Range::positive,
                    .suffix = "a square",
                    .help = "of a square of it, between two opposite edges"},
-                  placeField("on", "on", "faces or sheets with field on one side or both")},
+                  placeSlot("on", "on", "faces or sheets with field on one side or both")},
                  "resistive sheet 50 ohm a square on film",
                  "A film that is thin against its skin depth. Where the field ends at it, nothing "
                  "lies behind."});
     k.push_back({"absorbing wall",
                  "waves",
                  "absorbing wall",
-                 {placeField("on", "on", "faces that end the field")},
+                 {placeSlot("on", "on", "faces that end the field")},
                  "absorbing wall on chamber.top",
                  "Takes a wave that meets it straight; at an angle of 30 deg a share of 0.07 of it "
                  "comes back, at 60 deg of 0.33. Open space takes waves from all directions."});

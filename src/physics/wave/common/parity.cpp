@@ -5,7 +5,6 @@
 
 namespace yh::physics {
 
-
 namespace {
 
 enum class Kind { none, even, odd };

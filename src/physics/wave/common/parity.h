@@ -1,8 +1,8 @@
 // Which wall fits a cut through a device, read from the field of the whole.
 #pragma once
 
-#include "physics/wave/common/wave.h"
 #include "physics/common/finding.h"
+#include "physics/wave/common/wave.h"
 
 #include <string>
 #include <vector>

@@ -19,7 +19,7 @@ struct PortMode
     double cutoff = 0;  ///< k_c^2, 1/m^2
     /// TEM and lumped: integral of |grad phi|^2 for 1 V between the conductors
     double line = 0;
-    double resistance = 0;       ///< lumped: of the modelled part, ohm
+    double resistance = 0;  ///< lumped: of the modelled part, ohm
     /// Lumped, in a thin wire: b sqrt(eps mu) of its wires, m. Its functions are the currents of
     /// the wires, counted -1, -2, ...; voltage and current change places, so that its part of S
     /// turns by j.

@@ -1,6 +1,6 @@
 // Reading the waves of a sheet: materials, walls and what is looked for.
-#include "physics/common/constants.h"
 #include "physics/wave/common/reader.h"
+#include "physics/common/constants.h"
 #include "sheet/materials.h"
 #include "sheet/schema.h"
 
@@ -537,7 +537,7 @@ void WaveReader::wanted()
     }
     for (const Line& l : m_model.document().lines)
         if (const sheet::Kind* k = sheet::findKind(l.kind);
-            k && k->section == "ask" && k->field("mode") && l.has("mode"))
+            k && k->section == "ask" && k->slot("mode") && l.has("mode"))
             o.asked = std::max(o.asked, m_model.count(l, "mode"));
 }
 

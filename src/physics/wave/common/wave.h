@@ -267,6 +267,7 @@ public:
     int order() const override { return m_space.order(); }
     Counters counters() const override { return m_counters; }
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
+    [[nodiscard]] std::vector<Axis> axes() const override;
     void sample(int cell, const Point& xi, double* values) const override;
     std::vector<double> indicator(bool allDrives) const override;
     std::vector<double> dualIndicator(const PointFunctional&) override { return indicator(false); }

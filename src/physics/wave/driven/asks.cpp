@@ -1,12 +1,12 @@
 #include "physics/wave/driven/asks.h"
 
 #include "base/quantity.h"
+#include "network/touchstone.h"
 #include "physics/common/constants.h"
-#include "physics/wave/driven/resonance.h"
 #include "physics/wave/driven/driven.h"
 #include "physics/wave/driven/patterns.h"
 #include "physics/wave/driven/plane_wave_asks.h"
-#include "network/touchstone.h"
+#include "physics/wave/driven/resonance.h"
 #include "sheet/schema.h"
 
 #include <algorithm>
@@ -165,8 +165,7 @@ std::vector<std::pair<std::string, std::string>> touchstoneFiles(const WaveDrive
     if (with.reference <= 0 && !out.frequency.empty()) {
         remarks.pop_back();
         for (size_t k = 0; k < out.ports.size(); ++k)
-            out.reference[k] =
-                impedanceOf(s, s.best(), k, out.frequency[out.frequency.size() / 2]);
+            out.reference[k] = impedanceOf(s, s.best(), k, out.frequency[out.frequency.size() / 2]);
         remarks.push_back("references are those in the middle of the band");
     }
     files.push_back({plain + ".ts", writeTouchstone(out, Touchstone::version2, remarks)});
@@ -762,15 +761,16 @@ private:
                 return level(4 * pi * far.intensity(theta, phi) / accepted);
             });
         };
-        a.files = [f, name = l.get("of")](Solution& field) {
+        a.finding.of = l.get("of");
+        a.finding.directions = "fields/pattern-" + a.finding.of + ".csv";
+        a.files = [f, name = l.get("of"), file = a.finding.directions](Solution& field) {
             auto& s = solverOf(field);
             const int drive = s.driveOf(name);
             const auto far = s.farField(s.order(), f, drive);
             const double accepted = s.powers(s.order(), f, drive).accepted;
             constexpr int rows = 36;
             return std::vector<std::pair<std::string, std::string>>{
-                {"fields/pattern-" + name + ".csv",
-                 patternTable("gain (dBi)", rows, [&](double theta, double phi) {
+                {file, patternTable("gain (dBi)", rows, [&](double theta, double phi) {
                      return level(4 * pi * far.intensity(theta, phi) / accepted);
                  })}};
         };

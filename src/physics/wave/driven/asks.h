@@ -2,8 +2,8 @@
 #pragma once
 
 #include "base/quantity.h"
-#include "physics/wave/driven/driven.h"
 #include "physics/common/ask.h"
+#include "physics/wave/driven/driven.h"
 
 namespace yh::physics {
 
@@ -16,7 +16,7 @@ namespace yh::physics {
 /// The field of a driven problem is always of this kind.
 [[nodiscard]] inline physics::WaveDrivenSolver& solverOf(physics::Solution& field)
 {
-    return static_cast<physics::WaveDrivenSolver&>(field);
+    return as<WaveDrivenSolver>(field);
 }
 [[nodiscard]] inline std::string frequencyText(double f)
 {

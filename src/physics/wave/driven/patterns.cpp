@@ -6,7 +6,6 @@
 
 namespace yh::physics {
 
-
 std::string patternCuts(const std::string& unit,
                         const std::function<std::string(double, double)>& level)
 {

@@ -2,8 +2,8 @@
 
 #include "base/quantity.h"
 #include "physics/common/constants.h"
-#include "physics/wave/driven/patterns.h"
 #include "physics/wave/driven/asks.h"
+#include "physics/wave/driven/patterns.h"
 
 #include <algorithm>
 #include <cmath>
@@ -224,11 +224,12 @@ Ask scatteredPatternAsk(const Model& model, const WaveProblem& problem, const Li
         };
     };
     a.curves = [levels](Solution& field) { return patternCuts("dBsm", levels(field)); };
-    a.files = [levels, name](Solution& field) {
+    a.finding.of = name;
+    a.finding.directions = "fields/pattern-" + name + ".csv";
+    a.files = [levels, file = a.finding.directions](Solution& field) {
         constexpr int rows = 36;
         return std::vector<std::pair<std::string, std::string>>{
-            {"fields/pattern-" + name + ".csv",
-             patternTable("radar cross-section (dBsm)", rows, levels(field))}};
+            {file, patternTable("radar cross-section (dBsm)", rows, levels(field))}};
     };
     return a;
 }

@@ -2,8 +2,8 @@
 // what is scattered.
 #pragma once
 
-#include "physics/wave/driven/driven.h"
 #include "physics/common/ask.h"
+#include "physics/wave/driven/driven.h"
 
 namespace yh::physics {
 

@@ -2,9 +2,9 @@
 
 #include "base/quantity.h"
 #include "physics/common/constants.h"
-#include "physics/wave/driven/plane_wave_asks.h"
-#include "physics/wave/driven/asks.h"
 #include "physics/wave/common/parity.h"
+#include "physics/wave/driven/asks.h"
+#include "physics/wave/driven/plane_wave_asks.h"
 
 #include <algorithm>
 #include <cmath>
@@ -17,7 +17,6 @@ using sheet::Line;
 namespace dim = base::dim;
 
 namespace {
-
 
 class DrivenStudy : public Study
 {
@@ -117,8 +116,7 @@ public:
             proposeWalls(model, *m_problem, s, {"E"}, list);
         return list;
     }
-    std::vector<SingularCorner> corners(const mesh::Mesh&,
-                                                 const shape::Partition&) const override
+    std::vector<SingularCorner> corners(const mesh::Mesh&, const shape::Partition&) const override
     {
         return {};
     }
@@ -182,20 +180,20 @@ private:
         const auto thickest =
             std::max_element(wires.segments.begin(), wires.segments.end(),
                              [](const auto& a, const auto& b) { return a.radius < b.radius; });
-        list.push_back({"thin wires",
-                        Check::State::note,
-                        "fields shown within " + base::format(wires.smooth, dim::length, 2) +
-                            " of a wire are those of its current spread out over that width; "
-                            "figures do not depend on it. Ends and gaps are those of open tubes: "
-                            "a blunt end reaches farther by some " +
-                            base::format(endShare * thickest->radius, dim::length, 1) +
-                            ", and a gap in a solid rod has some " +
-                            base::format(gapShare * 2 * pi * eps0 *
-                                             thickest->eps * thickest->radius,
-                                         dim::capacitance, 1) +
-                            " less across it",
-                        thickest->line,
-                        {}});
+        list.push_back(
+            {"thin wires",
+             Check::State::note,
+             "fields shown within " + base::format(wires.smooth, dim::length, 2) +
+                 " of a wire are those of its current spread out over that width; "
+                 "figures do not depend on it. Ends and gaps are those of open tubes: "
+                 "a blunt end reaches farther by some " +
+                 base::format(endShare * thickest->radius, dim::length, 1) +
+                 ", and a gap in a solid rod has some " +
+                 base::format(gapShare * 2 * pi * eps0 * thickest->eps * thickest->radius,
+                              dim::capacitance, 1) +
+                 " less across it",
+             thickest->line,
+             {}});
     }
     [[nodiscard]] std::string orderOf(const PortMode& m) const
     {
@@ -225,8 +223,7 @@ private:
     }
     /// What a port between periodic sides does not take: it should have fallen before it gets
     /// there.
-    void leftOut(const WaveDrivenSolver& s, const WavePort& port,
-                 std::vector<Check>& list) const
+    void leftOut(const WaveDrivenSolver& s, const WavePort& port, std::vector<Check>& list) const
     {
         const double high = m_problem->high;
         const PortMode m = slowestLeftOut(*m_problem, port, s.mesh(), high);
@@ -296,8 +293,8 @@ std::unique_ptr<Study> drivenStudyOf(std::unique_ptr<WaveProblem> problem)
     return std::make_unique<DrivenStudy>(std::move(problem));
 }
 
-std::unique_ptr<Study> waveDrivenStudy(const sheet::Model& model,
-                                       const shape::Partition& partition, base::Faults& faults)
+std::unique_ptr<Study> waveDrivenStudy(const sheet::Model& model, const shape::Partition& partition,
+                                       base::Faults& faults)
 {
     return drivenStudyOf(defineWave(model, partition, faults));
 }

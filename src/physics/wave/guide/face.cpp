@@ -25,7 +25,10 @@ Document guideSheet()
 Topic waveGuideTopic()
 {
     Topic t = waveTopic("guide modes", 70);
-    t.cards = {{"guide modes", "Guide modes", "What travels along an endless guide with any section, of one medium or several: effective and group index, line impedance, loss, area; straight or bent.", guideSheet}};
+    t.cards = {{"guide modes", "Guide modes",
+                "What travels along an endless guide with any section, of one medium or several: "
+                "effective and group index, line impedance, loss, area; straight or bent.",
+                guideSheet}};
     t.claims = [](const Document& d) { return waveTask(d) == WaveTask::guide; };
     return t;
 }

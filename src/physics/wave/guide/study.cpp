@@ -17,7 +17,7 @@ namespace {
 
 GuideModesSolver& solverOf(Solution& field)
 {
-    return static_cast<GuideModesSolver&>(field);
+    return as<GuideModesSolver>(field);
 }
 
 class GuideAsks
@@ -38,7 +38,7 @@ public:
             if (l.kind == "profile") {
                 add(l, dim::electricField, "profile " + l.get("from") + " to " + l.get("to"))
                     .finding.table = "profile";
-            } else if (!kind->field("mode") || !one(l)) {
+            } else if (!kind->slot("mode") || !one(l)) {
                 fault(7072, l, {},
                       "'" + kind->words +
                           "' is not defined for the modes of a guide; ask for an effective or "
@@ -223,8 +223,7 @@ public:
             proposeWalls(model, *m_problem, s, fields, list);
         return list;
     }
-    std::vector<SingularCorner> corners(const mesh::Mesh&,
-                                                 const shape::Partition&) const override
+    std::vector<SingularCorner> corners(const mesh::Mesh&, const shape::Partition&) const override
     {
         return {};
     }
@@ -241,8 +240,8 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Study> waveGuideStudy(const sheet::Model& model,
-                                      const shape::Partition& partition, base::Faults& faults)
+std::unique_ptr<Study> waveGuideStudy(const sheet::Model& model, const shape::Partition& partition,
+                                      base::Faults& faults)
 {
     return std::make_unique<GuideStudy>(defineWave(model, partition, faults));
 }

@@ -1,7 +1,7 @@
 
 #include "physics/common/study.h"
-#include "physics/wave/common/wave.h"
 #include "physics/wave/common/parity.h"
+#include "physics/wave/common/wave.h"
 #include "sheet/schema.h"
 
 #include <algorithm>
@@ -18,7 +18,7 @@ constexpr double c0 = 299792458.0;  // m/s, by definition
 
 WaveModesSolver& solverOf(Solution& field)
 {
-    return static_cast<WaveModesSolver&>(field);
+    return as<WaveModesSolver>(field);
 }
 
 class WaveAsks
@@ -191,8 +191,7 @@ public:
         proposeWalls(model, *m_problem, s, fields, list);
         return list;
     }
-    std::vector<SingularCorner> corners(const mesh::Mesh&,
-                                                 const shape::Partition&) const override
+    std::vector<SingularCorner> corners(const mesh::Mesh&, const shape::Partition&) const override
     {
         return {};
     }

@@ -6,16 +6,16 @@
 namespace yh::sheet {
 
 using base::Dimension;
-using T = FieldType;
+using T = SlotType;
 namespace dim = base::dim;
 
-inline Field nameField()
+inline Slot nameSlot()
 {
     return {.key = "name", .type = T::name, .required = true, .help = "its name"};
 }
 
-inline Field length(std::string key, std::string marker, std::string help,
-                    Range range = Range::positive)
+inline Slot length(std::string key, std::string marker, std::string help,
+                   Range range = Range::positive)
 {
     return {.key = std::move(key),
             .type = T::quantity,
@@ -26,7 +26,7 @@ inline Field length(std::string key, std::string marker, std::string help,
             .help = std::move(help)};
 }
 
-inline Field within(const std::string& fallback = "0.5 %")
+inline Slot within(const std::string& fallback = "0.5 %")
 {
     return {.key = "within",
             .type = T::quantity,
@@ -37,7 +37,7 @@ inline Field within(const std::string& fallback = "0.5 %")
             .always = true};
 }
 
-inline Field limit(const std::string& key, Dimension d)
+inline Slot limit(const std::string& key, Dimension d)
 {
     return {.key = key,
             .type = T::quantity,
@@ -47,8 +47,8 @@ inline Field limit(const std::string& key, Dimension d)
 }
 
 /// A property of a material that may depend on place and temperature.
-inline Field ofTemperature(const std::string& key, const std::string& marker, Dimension d,
-                           const std::string& what, Range range = Range::positive)
+inline Slot ofTemperature(const std::string& key, const std::string& marker, Dimension d,
+                          const std::string& what, Range range = Range::positive)
 {
     return {.key = key,
             .type = T::function,
@@ -62,46 +62,52 @@ inline Field ofTemperature(const std::string& key, const std::string& marker, Di
 /// Properties of materials that several fields know, with their place among all.
 inline Property permittivity()
 {
-    return {10, {.key = "eps",
-           .type = T::function,
-           .marker = "ε",
-           .range = Range::positive,
-           .help = "relative permittivity; may depend on x and y (r and z), and for waves on the "
-                   "frequency f, then also with an imaginary part such as - 0.3*j",
-           .ofFrequency = true}};
+    return {10,
+            {.key = "eps",
+             .type = T::function,
+             .marker = "ε",
+             .range = Range::positive,
+             .help = "relative permittivity; may depend on x and y (r and z), and for waves on the "
+                     "frequency f, then also with an imaginary part such as - 0.3*j",
+             .ofFrequency = true}};
 }
 inline Property secondPermittivity()
 {
-    return {20, {.key = "eps2",
-           .type = T::function,
-           .marker = "across",
-           .range = Range::positive,
-           .help = "relative permittivity along the second axis, if it differs"}};
+    return {20,
+            {.key = "eps2",
+             .type = T::function,
+             .marker = "across",
+             .range = Range::positive,
+             .help = "relative permittivity along the second axis, if it differs"}};
 }
 inline Property permeability()
 {
-    return {30, {.key = "mu",
-           .type = T::function,
-           .marker = "μ",
-           .range = Range::positive,
-           .help = "relative permeability (waves)"}};
+    return {30,
+            {.key = "mu",
+             .type = T::function,
+             .marker = "μ",
+             .range = Range::positive,
+             .help = "relative permeability (waves)"}};
 }
 inline Property lossTangent()
 {
-    return {40, {.key = "loss",
-           .type = T::function,
-           .marker = "tan δ",
-           .range = Range::notNegative,
-           .help = "dielectric loss factor (alternating fields, waves); for waves it may depend on "
-                   "the frequency f",
-           .ofFrequency = true}};
+    return {
+        40,
+        {.key = "loss",
+         .type = T::function,
+         .marker = "tan δ",
+         .range = Range::notNegative,
+         .help = "dielectric loss factor (alternating fields, waves); for waves it may depend on "
+                 "the frequency f",
+         .ofFrequency = true}};
 }
 inline Property turnedAxes()
 {
-    return {50, {.key = "turned",
-           .type = T::quantity,
-           .marker = "axes turned by",
-           .help = "angle of the first axis"}};
+    return {50,
+            {.key = "turned",
+             .type = T::quantity,
+             .marker = "axes turned by",
+             .help = "angle of the first axis"}};
 }
 inline Property conductivity()
 {
@@ -113,7 +119,7 @@ inline Property massDensity()
 }
 
 /// How long a drive lasts; only transients have it.
-inline Field lasting()
+inline Slot lasting()
 {
     return {.key = "until",
             .type = T::quantity,
@@ -124,7 +130,7 @@ inline Field lasting()
 }
 
 /// The time of a transient that an ask is about.
-inline Field afterTime()
+inline Slot afterTime()
 {
     return {.key = "after",
             .type = T::quantity,
@@ -134,7 +140,7 @@ inline Field afterTime()
             .help = "time in a transient; without it, its end"};
 }
 
-inline Field placeField(const std::string& key, const std::string& marker, const std::string& help)
+inline Slot placeSlot(const std::string& key, const std::string& marker, const std::string& help)
 {
     return {.key = key, .type = T::place, .marker = marker, .required = true, .help = help};
 }

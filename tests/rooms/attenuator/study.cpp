@@ -1,0 +1,101 @@
+// An exercise without a mesh: the resistance of an endless ladder, section by section.
+//
+//   R_n+1 = series + shunt R_n / (shunt + R_n),   R_0 open
+//
+// Source: Feynman, Lectures on Physics, volume II, section 22-6 (from memory).
+#include "physics/common/study.h"
+
+#include <cmath>
+
+namespace yh::physics {
+
+namespace {
+
+class Ladder : public Solution
+{
+public:
+    Ladder(double series, double shunt) : m_series(series), m_shunt(shunt) {}
+    void solve(int, base::Progress&) override {}
+    [[nodiscard]] const mesh::Mesh& mesh() const override { return m_none; }
+    [[nodiscard]] int order() const override { return 40; }
+    [[nodiscard]] std::vector<int> estimates() const override { return {10, 20, 40}; }
+    [[nodiscard]] Counters counters() const override { return {}; }
+    [[nodiscard]] const std::vector<Quantity>& quantities() const override { return m_nothing; }
+    void sample(int, const Point&, double*) const override {}
+    [[nodiscard]] std::vector<double> indicator(bool) const override { return {}; }
+    [[nodiscard]] std::vector<double> dualIndicator(const PointFunctional&) override { return {}; }
+    [[nodiscard]] double geometryError() const override { return 0; }
+    [[nodiscard]] std::vector<SingularCorner> singularCorners() const override { return {}; }
+
+    /// Ohm, of some sections.
+    [[nodiscard]] double resistance(int sections) const
+    {
+        double conductance = 0;
+        for (int k = 0; k < sections; ++k)
+            conductance = 1 / (m_series + 1 / (1 / m_shunt + conductance));
+        return 1 / conductance;
+    }
+
+private:
+    double m_series, m_shunt;
+    mesh::Mesh m_none;
+    std::vector<Quantity> m_nothing;
+};
+
+class LadderStudy : public Study
+{
+public:
+    explicit LadderStudy(const sheet::Model& model)
+    {
+        const sheet::Line& l = *model.document().first("ladder");
+        m_series = model.number(l, "series");
+        m_shunt = model.number(l, "shunt");
+    }
+    [[nodiscard]] std::string name() const override { return "attenuator"; }
+    [[nodiscard]] bool isMeshed() const override { return false; }
+    [[nodiscard]] const std::vector<int>& activePieces() const override { return m_noPieces; }
+    [[nodiscard]] std::unique_ptr<Solution> on(const mesh::Mesh&, const shape::Partition&, int,
+                                               base::Progress&) const override
+    {
+        return std::make_unique<Ladder>(m_series, m_shunt);
+    }
+    [[nodiscard]] std::vector<Ask> asks(const sheet::Model& model, const shape::Partition&,
+                                        base::Faults&) const override
+    {
+        std::vector<Ask> list;
+        for (const sheet::Line* l : model.document().ofKind("ladder resistance")) {
+            list.push_back(beginAsk(model, *l, base::dim::resistance, "resistance of the ladder"));
+            list.back().evaluate = [](Solution& s, int sections) {
+                return std::vector{as<Ladder>(s).resistance(sections)};
+            };
+        }
+        return list;
+    }
+    [[nodiscard]] std::vector<Check> checks(const sheet::Model&, const shape::Partition&, Solution&,
+                                            const std::vector<Ask>&) const override
+    {
+        return {};
+    }
+    [[nodiscard]] std::vector<SingularCorner> corners(const mesh::Mesh&,
+                                                      const shape::Partition&) const override
+    {
+        return {};
+    }
+    [[nodiscard]] std::vector<char> lineSeeds(const shape::Partition&) const override { return {}; }
+    [[nodiscard]] std::string lineQuantity() const override { return {}; }
+    [[nodiscard]] fem::Measure measure() const override { return fem::Measure::plane; }
+
+private:
+    double m_series = 0, m_shunt = 0;
+    std::vector<int> m_noPieces;
+};
+
+}  // namespace
+
+std::unique_ptr<Study> attenuatorStudy(const sheet::Model& model, const shape::Partition&,
+                                       base::Faults&)
+{
+    return std::make_unique<LadderStudy>(model);
+}
+
+}  // namespace yh::physics
