@@ -1,6 +1,7 @@
 #include "run/state.h"
 
 #include "base/clock.h"
+#include "run/judge.h"
 #include "run/store.h"
 #include "sheet/topic.h"
 
@@ -8,7 +9,6 @@
 #include <cmath>
 #include <limits>
 #include <numeric>
-#include <set>
 
 namespace yh::run {
 
@@ -19,110 +19,11 @@ using physics::Point;
 using sheet::Line;
 using sheet::Model;
 
-std::string shapeKey(const Model& model)
-{
-    std::string key;
-    char buffer[96];
-    for (const Line& l : model.document().lines) {
-        const sheet::Kind* k = sheet::findKind(l.kind);
-        if (!k || (k->section != "shape" && k->section != "mesh" && k->section != "symmetry" &&
-                   l.kind != "outer edge"))
-            continue;
-        key += l.kind + ":" + l.name();
-        for (const sheet::Slot& f : k->entries) {
-            key += "|" + f.key + "=";
-            if (f.type == sheet::SlotType::quantity && (l.has(f.key) || !f.fallback.empty())) {
-                std::snprintf(buffer, sizeof buffer, "%.17g", model.number(l, f.key));
-                key += buffer;
-            } else if (f.type == sheet::SlotType::point && (l.has(f.key) || !f.fallback.empty())) {
-                const Point p = model.point(l, f.key);
-                std::snprintf(buffer, sizeof buffer, "%.17g,%.17g,%.17g", p.x, p.y, p.z);
-                key += buffer;
-            } else if (f.type == sheet::SlotType::points && l.has(f.key)) {
-                for (const auto& s : model.path(l, f.key)) {
-                    std::snprintf(buffer, sizeof buffer, "%.17g,%.17g,%.17g;", s.to.x, s.to.y,
-                                  s.to.z);
-                    key += buffer;
-                    if (s.via) {
-                        std::snprintf(buffer, sizeof buffer, "via %.17g,%.17g,%.17g;", s.via->x,
-                                      s.via->y, s.via->z);
-                        key += buffer;
-                    }
-                }
-            } else if (f.type == sheet::SlotType::count && (l.has(f.key) || !f.fallback.empty())) {
-                key += std::to_string(model.count(l, f.key));
-            } else {
-                key += l.get(f.key);
-            }
-        }
-        key += "\n";
-    }
-    if (const auto open = model.openSpace()) {
-        std::snprintf(buffer, sizeof buffer, "open space|%.17g|%.17g\n", open->distance,
-                      open->thickness);
-        key += buffer;
-    }
-    return key;
-}
-
 namespace {
 
 [[nodiscard]] double progressOf(int pass)
 {
     return 1 - std::pow(0.7, pass);
-}
-
-std::vector<char> touching(const mesh::Mesh& m, const std::set<int>& vertices)
-{
-    std::vector<char> marked(size_t(m.cellCount()), 0);
-    for (int t = 0; t < m.cellCount(); ++t)
-        for (const int v : m.corners(t))
-            marked[size_t(t)] |= char(vertices.count(v));
-    return marked;
-}
-
-/// Said of a figure that nothing can be compared with.
-constexpr const char* noError =
-    "no ±: one pass of one order; allow a second pass or a higher order";
-[[nodiscard]] bool lacksError(const Finding& f)
-{
-    return std::any_of(f.error.begin(), f.error.end(), [](double e) { return std::isnan(e); });
-}
-
-void judge(Finding& f, double largest, double scale, double offset)
-{
-    f.met = !f.noLimit;
-    if (f.isAsked() && lacksError(f)) {
-        f.met = false;
-        return;
-    }
-    // Small entries of a matrix are judged by its scale.
-    constexpr double shareOfScale = 0.02;
-    for (size_t k = 0; k < f.value.size() && f.within > 0; ++k)
-        f.met =
-            f.met && f.error[k] <=
-                         f.within * std::max({std::abs(f.value[k] - offset), scale,
-                                              f.conductors.empty() ? 0.0 : shareOfScale * largest});
-    if (!f.conductors.empty() || f.value.empty())
-        return;
-    // A forbidden side counts with its error; a singular field is beyond any limit.
-    if (std::isfinite(f.below) && !(std::abs(f.value[0]) + f.error[0] <= f.below))
-        f.met = false;
-    if (std::isfinite(f.above) && !(std::abs(f.value[0]) - f.error[0] >= f.above))
-        f.met = false;
-    if (f.value[0] == 0 && !f.noLimit)
-        f.met = true;
-}
-/// Met as far as refinement can help: a missed limit with a settled value is final.
-bool settled(const Finding& f, double offset)
-{
-    if (f.met || f.noLimit)
-        return true;
-    const bool accurate = f.value.size() == 1 &&
-                          (f.within <= 0 || f.error[0] <= f.within * std::abs(f.value[0] - offset));
-    const bool above = std::isfinite(f.below) && std::abs(f.value[0]) - f.error[0] > f.below;
-    const bool under = std::isfinite(f.above) && std::abs(f.value[0]) + f.error[0] < f.above;
-    return accurate && (above || under);
 }
 
 }  // namespace
@@ -148,8 +49,8 @@ Report State::run(Reuse& reuse)
         const double start = base::seconds();
         m_progress.report(
             m_from + (m_to - m_from) * progressOf(pass),
-            "pass " + std::to_string(pass) + ": " + std::to_string(m_mesh.cellCount()) + " cells");
-        m_field = m_study->on(m_mesh, *m_partition, m_order, m_progress);
+            "pass " + std::to_string(pass) + ": " + std::to_string(mesh().cellCount()) + " cells");
+        m_field = m_study->on(mesh(), *m_partition, m_order, m_progress);
         m_field->solve(std::max(1, m_order - 2), m_progress);
         evaluate();
         const double took = base::seconds() - start;
@@ -185,7 +86,7 @@ Report State::run(Reuse& reuse)
              -1,
              {}});
     meshFacts();
-    reuse.mesh = m_mesh;
+    reuse.mesh = mesh();
     reuse.hasMesh = true;
     return m_report;
 }
@@ -201,9 +102,11 @@ Report State::meshOnly(Reuse& reuse)
 
 void State::meshFacts()
 {
-    const mesh::Quality q = m_study->isMeshed() ? mesh::quality(m_mesh) : mesh::Quality{};
-    m_report.mesh = {
-        m_mesh.cellCount(), m_mesh.vertexCount(), q.curvedCount, m_order, q.worst, q.mean};
+    if (m_study->isMeshed()) {
+        const mesh::Quality q = mesh::quality(mesh());
+        m_report.mesh = {
+            mesh().cellCount(), mesh().vertexCount(), q.curvedCount, m_order, q.worst, q.mean};
+    }
     m_report.seconds = base::seconds() - m_start;
     m_report.peakBytes = peakBytes();
 }
@@ -255,7 +158,13 @@ void State::storeFields(Result& result) const
 
 void State::storeMesh(const std::string& path) const
 {
-    writeMesh(m_mesh, path);
+    writeMesh(mesh(), path);
+}
+
+const mesh::Mesh& State::mesh() const
+{
+    static const mesh::Mesh none;
+    return m_meshes ? m_meshes->mesh() : none;
 }
 
 void State::log(const std::string& text) const
@@ -300,91 +209,24 @@ void State::prepare(Reuse& reuse)
         m_report.findings.push_back(a.finding);
     if (!m_study->isMeshed())
         return;
-    m_mirror = m_model.meshMirror();
-    const bool reused = same && reuse.hasMesh && m_mirror < 0;
-    if (reused)
-        m_mesh = reuse.mesh;
-    // The pairs may not be those that the mesh was made for.
-    if (!reused || !mesh::findTwins(m_mesh, m_study->periodic())) {
+    m_meshes = std::make_unique<MeshLadder>(m_model, *m_partition, *m_study, m_progress);
+    if (!(same && reuse.hasMesh && m_meshes->take(reuse.mesh))) {
         m_progress.report(m_from, "mesh");
         start = base::seconds();
-        m_mesh = firstMesh();
-        if (m_mirror >= 0) {
-            m_half = m_mesh;
-            m_mesh = mesh::mirrored(m_half, *m_partition, m_mirror);
-        }
-        log("mesh: " + std::to_string(m_mesh.cellCount()) + " cells, " +
+        m_meshes->begin();
+        log("mesh: " + std::to_string(mesh().cellCount()) + " cells, " +
             base::format(base::seconds() - start, base::dim::time, 3));
     }
     const int solidOrder = m_study->solidOrder();
-    if (m_mesh.dimension == 3)
+    if (mesh().dimension == 3)
         m_order = solidOrder;
     if (const Line* l = m_model.document().first("mesh"))
-        m_order = m_mesh.dimension == 3 && !l->has("order")
+        m_order = mesh().dimension == 3 && !l->has("order")
                       ? solidOrder
                       : std::stoi(m_model.choice(*l, "order"));
     reuse.shapeKey = key;
     reuse.partition = m_partition;
     reuse.hasMesh = false;
-}
-
-void State::pairUp(mesh::Mesh& m) const
-{
-    if (!mesh::findTwins(m, m_study->periodic()))
-        throw Error(
-            4007,
-            "the two sides of a periodic pair could not be meshed alike; draw the device so "
-            "that both have the same pieces");
-}
-
-mesh::Mesh State::firstMesh()
-{
-    mesh::Options o;
-    o.pieces = m_study->activePieces();
-    if (m_mirror >= 0)
-        std::erase_if(o.pieces, [this](int f) {
-            const Point& p = m_partition->pieces()[size_t(f)].inside;
-            return (m_mirror == 0 ? p.x : m_mirror == 1 ? p.y : p.z) < 0;
-        });
-    if (const Line* l = m_model.document().first("mesh"))
-        o.cellsAcrossGap = m_model.count(*l, "cells");
-    for (const Line* l : m_model.document().ofKind("mesh size")) {
-        const auto s = m_partition->resolve(m_model.place(*l, "in"), m_model, {l->id, "in", 0});
-        const double size = m_model.number(*l, "size");
-        double area = 0;
-        for (const int f : s.pieces) {
-            o.sizes.push_back({f, -1, size});
-            area += m_partition->pieces()[size_t(f)].content;
-        }
-        for (const int e : s.sides)
-            o.sizes.push_back({-1, e, size});
-        constexpr double mostTriangles = 5e6;
-        if (area / (0.4 * size * size) > mostTriangles)
-            throw Error(7020,
-                        "cells of " + base::format(size, base::dim::length) + " in '" +
-                            l->get("in") +
-                            "' would be more than 5 million triangles; ask for larger ones",
-                        {l->id, "size", 0});
-    }
-    const auto sizes = m_study->cellSizes();
-    o.sizes.insert(o.sizes.end(), sizes.begin(), sizes.end());
-    o.periodic = m_study->periodic();
-    mesh::Mesh m = mesh::generate(*m_partition, o, m_progress);
-    pairUp(m);
-    m = mesh::refineAlong(std::move(m), *m_partition, m_study->cellsAlong(), m_progress);
-    // Cells shrink towards corners where the field is singular before anything is solved. Towards
-    // edges of solids that costs too much: there the indicator finds the few that matter.
-    const int cornerLevels = m.dimension == 3 ? 0 : 3;
-    for (int i = 0; i < cornerLevels; ++i) {
-        std::set<int> corners;
-        for (const auto& c : m_study->corners(m, *m_partition))
-            corners.insert(c.vertex);
-        if (corners.empty())
-            break;
-        m = mesh::refine(m, *m_partition, touching(m, corners));
-        pairUp(m);
-    }
-    return m;
 }
 
 void State::limits()
@@ -406,6 +248,7 @@ void State::evaluate()
     const std::vector<int> estimates = m_field->estimates();
     const int best = estimates.back();
     m_histories.resize(m_asks.size());
+    m_with.resize(m_asks.size());
     for (size_t i = 0; i < m_asks.size(); ++i) {
         Ask& a = m_asks[i];
         Finding& f = m_report.findings[i];
@@ -414,7 +257,7 @@ void State::evaluate()
             continue;
         }
         m_progress.check();
-        std::vector<std::vector<double>> orders;
+        std::vector<physics::Evaluated> orders;
         for (const int q : estimates)
             orders.push_back(a.evaluate(*m_field, q));
         // What the steps in time add: the lowest order again with steps that err four times as
@@ -434,17 +277,21 @@ void State::evaluate()
         // What the next order would change, where the figure's own field tells.
         double change = NAN, unsure = 0;
         if (a.local && a.degree == 1 && n == 1)
-            if (const auto places = a.local(*m_field, mesh::Locator(m_field->mesh()));
+            if (const auto places =
+                    a.local(*m_field, mesh::Locator(m_field->mesh()), orders.back().with);
                 places.size() == 1)
                 if (const auto c = m_field->changeOf(places[0])) {
                     change = c->by;
                     unsure = c->unsure;
                 }
         std::vector<double> changes;
+        m_with[i] = orders.back().with;
         if (std::isfinite(change)) {
             changes = {change};
         } else if (const int next = m_field->nextOrder(); next > 0) {
-            changes = a.evaluate(*m_field, next);
+            const physics::Evaluated ahead = a.evaluate(*m_field, next);
+            changes = ahead;
+            m_with[i] = ahead.with;
             for (size_t k = 0; k < changes.size(); ++k)
                 changes[k] -= orders.back()[k];
         }
@@ -471,7 +318,7 @@ void State::evaluate()
                     {f.line, {}, -1});
         }
         if (a.reduce)
-            a.reduce(f);
+            a.reduce(f, m_with[i]);
         f.noLimit = false;
         if (a.where)
             noLimit(a, f, corners);
@@ -498,14 +345,14 @@ void State::noLimit(const Ask& a, Finding& f, const std::vector<physics::Singula
     if (hit.cell < 0)
         return;
     // The field's own mesh may be cut where regions meet through a resistance.
-    const mesh::Mesh& mesh = m_field->mesh();
-    const Point at = mesh::Geometry(mesh, hit.cell).at(hit.xi);
+    const mesh::Mesh& own = m_field->mesh();
+    const Point at = mesh::Geometry(own, hit.cell).at(hit.xi);
     f.at = {at.x, at.y};
-    if (m_mesh.dimension == 3)
+    if (mesh().dimension == 3)
         f.at.push_back(at.z);
     f.noLimit = false;
     for (const auto& c : corners)
-        for (const int v : mesh.corners(hit.cell))
+        for (const int v : own.corners(hit.cell))
             f.noLimit = f.noLimit || v == c.vertex;
     if (f.noLimit) {
         f.error = {std::numeric_limits<double>::infinity()};
@@ -519,7 +366,7 @@ void State::record(int number, double took)
 {
     Pass p;
     p.number = number;
-    p.triangles = m_mesh.cellCount();
+    p.triangles = mesh().cellCount();
     p.unknowns = m_field->counters().unknowns;
     p.seconds = took;
     for (const Finding& f : m_report.findings) {
@@ -545,7 +392,7 @@ void State::record(int number, double took)
 
 std::vector<double> State::indicator()
 {
-    const mesh::Locator locator(m_mesh);
+    const mesh::Locator locator(mesh());
     bool drives = false, wholly = m_report.passes.size() < 2;
     std::vector<physics::PointFunctional> places;
     for (size_t i = 0; i < m_asks.size(); ++i) {
@@ -556,13 +403,13 @@ std::vector<double> State::indicator()
         if (!a.local)
             wholly = true;
         else
-            for (const auto& functional : a.local(*m_field, locator)) {
+            for (const auto& functional : a.local(*m_field, locator, m_with[i])) {
                 // A strongest field may turn up elsewhere once it is better known.
                 wholly = wholly || norm(functional.direction) > 0;
                 places.push_back(functional);
             }
     }
-    std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
+    std::vector<double> eta(size_t(mesh().cellCount()), 0.0);
     auto add = [&eta](const std::vector<double>& more) {
         const double sum = std::accumulate(more.begin(), more.end(), 0.0);
         for (size_t t = 0; t < eta.size() && sum > 0; ++t)
@@ -586,7 +433,7 @@ void State::refine()
     // The cells that hold this share of the indicator are refined (Doerfler's rule).
     // Where every ask is met already, the pass only checks what the errors say.
     // In space every marked cell costs several others: smaller steps reach a figure sooner.
-    const bool solid = m_mesh.dimension == 3;
+    const bool solid = mesh().dimension == 3;
     const double share = solid ? m_study->solidShare(m_done) : m_done ? 0.75 : 0.85;
     const double total = std::accumulate(eta.begin(), eta.end(), 0.0);
     std::vector<int> order(eta.size());
@@ -605,39 +452,28 @@ void State::refine()
     // The first refinement goes to every singular corner: else one that the indicator passes
     // over would keep its error in both passes, unseen.
     const bool all = m_report.passes.size() == 1 && !solid;
-    std::set<int> corners;
+    std::vector<char> corners(size_t(mesh().vertexCount()), 0);
     for (const auto& c : m_field->singularCorners())
-        corners.insert(c.vertex);
+        // The field's own mesh may be cut, and then has more.
+        if (c.vertex >= 0 && size_t(c.vertex) < corners.size())
+            corners[size_t(c.vertex)] = 1;
     if (!all) {
-        std::set<int> reached;
-        for (int t = 0; t < m_mesh.cellCount(); ++t)
+        std::vector<char> reached(corners.size(), 0);
+        for (int t = 0; t < mesh().cellCount(); ++t)
             if (marked[size_t(t)])
-                for (const int v : m_mesh.corners(t))
-                    if (corners.count(v))
-                        reached.insert(v);
+                for (const int v : mesh().corners(t))
+                    reached[size_t(v)] |= corners[size_t(v)];
         corners.swap(reached);
     }
-    refineCells(marked);
+    m_meshes->refine(marked);
     // Towards a singular corner the error falls slowly: go two levels further at once.
     const int extraLevels = solid ? 0 : 2;
-    for (int i = 0; i < extraLevels && !corners.empty(); ++i)
-        refineCells(touching(m_mesh, corners));
-}
-
-void State::refineCells(const std::vector<char>& marked)
-{
-    if (m_mirror < 0) {
-        m_mesh = mesh::refine(m_mesh, *m_partition, marked);
-        pairUp(m_mesh);
-        return;
+    const bool any = std::find(corners.begin(), corners.end(), 1) != corners.end();
+    for (int i = 0; i < extraLevels && any; ++i) {
+        // Vertices keep their numbers; new ones are no corners.
+        corners.resize(size_t(mesh().vertexCount()), 0);
+        m_meshes->refine(touching(mesh(), corners));
     }
-    // What either side asks for is done on both.
-    const auto n = size_t(m_half.cellCount());
-    std::vector<char> either(marked.begin(), marked.begin() + std::ptrdiff_t(n));
-    for (size_t t = 0; t < n; ++t)
-        either[t] = either[t] || marked[n + t];
-    m_half = mesh::refine(m_half, *m_partition, either);
-    m_mesh = mesh::mirrored(m_half, *m_partition, m_mirror);
 }
 
 }  // namespace yh::run

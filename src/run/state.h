@@ -3,6 +3,7 @@
 
 #include "physics/common/study.h"
 #include "run/estimate.h"
+#include "run/mesh_ladder.h"
 #include "run/run.h"
 
 #include <memory>
@@ -17,9 +18,6 @@ struct Reuse
     mesh::Mesh mesh;
     bool hasMesh = false;
 };
-
-/// Everything that geometry and mesh depend on, as one text.
-[[nodiscard]] std::string shapeKey(const sheet::Model& model);
 
 class State
 {
@@ -42,12 +40,11 @@ public:
 
 private:
     void log(const std::string& text) const;
+    /// The mesh of the newest pass; empty where nothing is meshed.
+    [[nodiscard]] const mesh::Mesh& mesh() const;
     /// Writes the fields and their lines; names them.
     void storeFields(Result& result) const;
     void prepare(Reuse& reuse);
-    /// Finds what is the same on periodic sides of a mesh.
-    void pairUp(mesh::Mesh& m) const;
-    mesh::Mesh firstMesh();
     void limits();
     [[nodiscard]] bool calibrated() const { return m_settings.calibration.size() == m_asks.size(); }
     /// Why no further pass may follow; empty: one may.
@@ -58,8 +55,6 @@ private:
     void record(int number, double took);
     [[nodiscard]] std::vector<double> indicator();
     void refine();
-    /// Refines marked cells of the mesh, on both sides where it is mirrored.
-    void refineCells(const std::vector<char>& marked);
     void meshFacts();
 
     const sheet::Model& m_model;
@@ -70,9 +65,8 @@ private:
     std::unique_ptr<physics::Study> m_study;
     std::vector<physics::Ask> m_asks;
     std::vector<std::vector<History>> m_histories;  ///< by ask, by number
-    mesh::Mesh m_mesh;
-    int m_mirror = -1;  ///< axis of the plane that the mesh is mirrored about
-    mesh::Mesh m_half;  ///< its positive side
+    std::vector<std::any> m_with;                   ///< by ask: what its best evaluation left
+    std::unique_ptr<MeshLadder> m_meshes;           ///< null: nothing is meshed
     std::unique_ptr<physics::Solution> m_field;
     Report m_report;
     int m_order = 3, m_passes = 14, m_unknowns = 600000;

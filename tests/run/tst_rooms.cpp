@@ -76,6 +76,8 @@ private Q_SLOTS:
         QVERIFY(std::abs(valueOf(r, "resistance of the ladder") - exact) <
                 errorOf(r, "resistance of the ladder"));
         QCOMPARE(r.report.passes.size(), size_t(1));
+        // Notes had been those of the evaluation that came last, at whatever order.
+        QCOMPARE(r.report.findings[0].note, std::string("of 40 sections"));
     }
 };
 

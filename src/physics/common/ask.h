@@ -6,6 +6,7 @@
 #include "physics/common/solution.h"
 #include "sheet/model.h"
 
+#include <any>
 #include <array>
 #include <functional>
 #include <string>
@@ -14,6 +15,18 @@
 
 namespace yh::physics {
 
+/// The numbers of a figure, and what is to be kept with them for its note or its refinement: a
+/// direction, a field line. Each evaluation has its own, so that a later one at another order does
+/// not take the place of an earlier one's.
+struct Evaluated : std::vector<double>
+{
+    Evaluated(std::vector<double> numbers, std::any what = {})
+        : std::vector<double>(std::move(numbers)), with(std::move(what))
+    {
+    }
+    std::any with;
+};
+
 /// One ask: how its numbers follow from the field, and what they were so far.
 struct Ask
 {
@@ -21,14 +34,15 @@ struct Ask
     base::Dimension dimension;
     int degree = 2;          ///< 2: like an energy, 1: a local value
     bool allDrives = false;  ///< leans on the field of every drive (a matrix)
-    std::function<std::vector<double>(physics::Solution&, int order)> evaluate;
+    std::function<Evaluated(physics::Solution&, int order)> evaluate;
     /// Places whose own (dual) error matters.
-    std::function<std::vector<physics::PointFunctional>(physics::Solution&, const mesh::Locator&)>
+    std::function<std::vector<physics::PointFunctional>(physics::Solution&, const mesh::Locator&,
+                                                        const std::any& with)>
         local;
     /// Where the largest value sits; for figures that singular corners may leave without limit.
     std::function<mesh::Locator::Hit(physics::Solution&, int order)> where;
     /// Makes one number of several that were evaluated, with its error.
-    std::function<void(Finding&)> reduce;
+    std::function<void(Finding&, const std::any& with)> reduce;
     /// Size that the accuracy refers to where the number itself may vanish (a force component).
     std::function<double(physics::Solution&, int order)> scale;
     /// For checks: the same figure by another route; empty where there is none.

@@ -1,6 +1,7 @@
 #include "physics/electrostatic/asks.h"
 
 #include "fem/dense.h"
+#include "physics/common/ask_maker.h"
 #include "physics/common/constants.h"
 #include "physics/electrostatic/discharge.h"
 #include "sheet/schema.h"
@@ -123,39 +124,37 @@ ElectrostaticSolver& solverOf(Solution& field)
     return as<ElectrostaticSolver>(field);
 }
 
-class AskMaker
+class ElectrostaticAsks : public AskMaker<ElectrostaticProblem>
 {
 public:
-    AskMaker(const sheet::Model& model, const shape::Partition& partition,
-             const ElectrostaticProblem& problem, base::Faults& faults)
-        : m_model(model), m_p(partition), m_problem(problem), m_faults(faults)
-    {
-    }
+    using AskMaker::AskMaker;
 
     std::vector<Ask> run()
     {
-        for (const Line& l : m_model.document().lines) {
-            const sheet::Kind* kind = sheet::findKind(l.kind);
-            if (!kind || kind->section != "ask")
-                continue;
-            if (l.kind == "capacitance matrix") {
-                matrix(l, false);
-                matrix(l, true);
-            } else {
-                one(l);
-            }
-        }
-        return std::move(m_asks);
+        static const Table<ElectrostaticAsks> table = {
+            {"capacitance", &ElectrostaticAsks::capacitance},
+            {"capacitance matrix", &ElectrostaticAsks::matrices},
+            {"charge", &ElectrostaticAsks::conductorFigure},
+            {"voltage", &ElectrostaticAsks::conductorFigure},
+            {"energy", &ElectrostaticAsks::energy},
+            {"largest field", &ElectrostaticAsks::regionField},
+            {"mean field", &ElectrostaticAsks::regionField},
+            {"inception voltage", &ElectrostaticAsks::dischargeVoltage},
+            {"breakdown voltage", &ElectrostaticAsks::dischargeVoltage},
+            {"potential at", &ElectrostaticAsks::pointValue},
+            {"field at", &ElectrostaticAsks::pointValue},
+            {"force", &ElectrostaticAsks::force},
+            {"torque", &ElectrostaticAsks::force},
+            {"profile", &ElectrostaticAsks::profile}};
+        return make(table, 7008,
+                    "the electrostatic field; ask for capacitances, charges, fields, forces or "
+                    "voltages of discharge");
     }
 
 private:
     Ask begin(const Line& l, const base::Dimension& d, const std::string& name) const
     {
         return beginAsk(m_model, l, d, name);
-    }
-    void fault(int number, const Line& l, const std::string& key, const std::string& text)
-    {
-        m_faults.push_back({number, {l.id, key, -1}, text, false});
     }
 
     /// Which line stands for the image of which conductor behind the odd plane: found in the
@@ -274,32 +273,11 @@ private:
         m_asks.push_back(std::move(a));
     }
 
-    void one(const Line& l)
+    void matrices(const Line& l)
     {
-        if (l.kind == "capacitance")
-            capacitance(l);
-        else if (l.kind == "charge" || l.kind == "voltage")
-            conductorFigure(l);
-        else if (l.kind == "energy")
-            energy(l);
-        else if (l.kind == "largest field" || l.kind == "mean field")
-            regionField(l);
-        else if (l.kind == "inception voltage" || l.kind == "breakdown voltage")
-            dischargeVoltage(l);
-        else if (l.kind == "potential at" || l.kind == "field at")
-            pointValue(l);
-        else if (l.kind == "force" || l.kind == "torque")
-            force(l);
-        else if (l.kind == "profile")
-            profile(l);
-        else
-            fault(
-                7008, l, {},
-                "'" + sheet::findKind(l.kind)->words +
-                    "' is not defined for the electrostatic field; ask for capacitances, charges, "
-                    "fields, forces or voltages of discharge");
+        matrix(l, false);
+        matrix(l, true);
     }
-
     void capacitance(const Line& l)
     {
         const std::string from = l.get("from"), to = l.get("to");
@@ -410,7 +388,7 @@ private:
                                        : s.meanField(order, faces)};
         };
         if (largest)
-            a.local = [faces](Solution& field, const mesh::Locator&) {
+            a.local = [faces](Solution& field, const mesh::Locator&, const std::any&) {
                 auto& s = solverOf(field);
                 const auto e = s.largestField(s.order(), faces);
                 const Point E = s.field(s.order(), e.cell, e.xi);
@@ -455,7 +433,6 @@ private:
         Ask k = begin(l, dim::voltage,
                       l.kind + " of " + l.get("from") + (b >= 0 ? " to " + l.get("to") : ""));
         k.degree = 1;
-        auto found = std::make_shared<physics::Discharge>();
         k.evaluate = [=, partition = m_p, line = l.id](Solution& field, int order) {
             auto& s = solverOf(field);
             const auto d = physics::discharge(s, order, gas, density, crosses, partition);
@@ -470,19 +447,19 @@ private:
                                             "that it cannot break down alone"
                                           : "there is no field in this air",
                                   {line, "in", 0});
-            *found = d;
-            return std::vector{std::abs(d.factor * driven)};
+            return Evaluated({std::abs(d.factor * driven)}, d);
         };
         // Where it begins the field matters most.
-        k.local = [found](Solution& field, const mesh::Locator&) {
+        k.local = [](Solution& field, const mesh::Locator&, const std::any& with) {
             auto& s = solverOf(field);
-            const auto& foot = found->line.foot;
+            const auto& foot = std::any_cast<const Discharge&>(with).line.foot;
             const Point E = s.field(s.order(), foot.cell, foot.xi);
             return std::vector<PointFunctional>{{foot, (1 / std::max(1e-300, norm(E))) * E}};
         };
-        k.reduce = [found, density, solid = m_p.dimension() == 3](Finding& f) {
-            const auto& line = found->line;
-            f.error[0] += found->unsure * f.value[0];
+        k.reduce = [density, solid = m_p.dimension() == 3](Finding& f, const std::any& with) {
+            const auto& found = std::any_cast<const Discharge&>(with);
+            const auto& line = found.line;
+            f.error[0] += found.unsure * f.value[0];
             f.at = {line.start.x, line.start.y};
             if (solid)
                 f.at.push_back(line.start.z);
@@ -519,7 +496,7 @@ private:
                 return std::vector{s.potential(order, hit)};
             return std::vector{norm(s.field(order, hit.cell, hit.xi))};
         };
-        a.local = [p, potential](Solution& field, const mesh::Locator& locator) {
+        a.local = [p, potential](Solution& field, const mesh::Locator& locator, const std::any&) {
             auto& s = solverOf(field);
             const auto hit = locator.find(p);
             if (hit.cell < 0)
@@ -635,11 +612,6 @@ private:
         m_asks.push_back(std::move(a));
     }
 
-    const sheet::Model& m_model;
-    const shape::Partition& m_p;
-    const ElectrostaticProblem& m_problem;
-    base::Faults& m_faults;
-    std::vector<Ask> m_asks;
     std::map<std::string, std::string> m_images;  ///< conductor -> name of its image's line
     bool m_imagesKnown = false;
 };
@@ -649,7 +621,7 @@ private:
 std::vector<Ask> makeElectrostaticAsks(const sheet::Model& model, const shape::Partition& partition,
                                        const ElectrostaticProblem& problem, base::Faults& faults)
 {
-    return AskMaker(model, partition, problem, faults).run();
+    return ElectrostaticAsks(model, partition, problem, faults).run();
 }
 
 }  // namespace yh::physics

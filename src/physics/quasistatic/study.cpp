@@ -1,5 +1,6 @@
 #include "physics/quasistatic/study.h"
 
+#include "physics/common/ask_maker.h"
 #include "physics/quasistatic/quasistatic.h"
 #include "sheet/schema.h"
 
@@ -21,42 +22,25 @@ QuasistaticSolver& solverOf(Solution& field)
     return as<QuasistaticSolver>(field);
 }
 
-class QuasistaticAsks
+class QuasistaticAsks : public AskMaker<QuasistaticProblem>
 {
 public:
-    QuasistaticAsks(const sheet::Model& model, const shape::Partition& partition,
-                    const QuasistaticProblem& problem, base::Faults& faults)
-        : m_model(model), m_p(partition), m_problem(problem), m_faults(faults)
-    {
-    }
+    using AskMaker::AskMaker;
 
     std::vector<Ask> run()
     {
-        for (const Line& l : m_model.document().lines) {
-            const sheet::Kind* kind = sheet::findKind(l.kind);
-            if (!kind || kind->section != "ask")
-                continue;
-            if (l.kind == "admittance" || l.kind == "impedance" || l.kind == "loss factor")
-                between(l);
-            else if (l.kind == "heating power")
-                power(l);
-            else if (l.kind == "profile") {
-                m_asks.push_back(beginAsk(m_model, l, dim::voltage,
-                                          "profile " + l.get("from") + " to " + l.get("to")));
-                m_asks.back().finding.table = "profile";
-            } else {
-                m_faults.push_back({7060,
-                                    {l.id, {}, -1},
-                                    "'" + kind->words +
-                                        "' is not defined for an alternating field; ask for an "
-                                        "admittance, impedance, loss factor or heating power",
-                                    false});
-            }
-        }
-        return std::move(m_asks);
+        static const Table<QuasistaticAsks> table = {{"admittance", &QuasistaticAsks::between},
+                                                     {"impedance", &QuasistaticAsks::between},
+                                                     {"loss factor", &QuasistaticAsks::between},
+                                                     {"heating power", &QuasistaticAsks::power},
+                                                     {"profile", &QuasistaticAsks::profile}};
+        return make(
+            table, 7060,
+            "an alternating field; ask for an admittance, impedance, loss factor or heating power");
     }
 
 private:
+    void profile(const Line& l) { profileOf(l, dim::voltage); }
     using Part = double (*)(std::complex<double> admittance, double omega);
     void between(const Line& l)
     {
@@ -118,12 +102,6 @@ private:
         };
         m_asks.push_back(std::move(a));
     }
-
-    const sheet::Model& m_model;
-    const shape::Partition& m_p;
-    const QuasistaticProblem& m_problem;
-    base::Faults& m_faults;
-    std::vector<Ask> m_asks;
 };
 
 class QuasistaticStudy : public Study

@@ -1,6 +1,7 @@
 // Asks and checks of sheets about current and heat.
 #include "physics/transport/study.h"
 
+#include "physics/common/ask_maker.h"
 #include "physics/transport/transport.h"
 #include "sheet/schema.h"
 
@@ -50,52 +51,34 @@ double crossing(const std::vector<double>& x, const std::vector<double>& y, size
     return 0.5 * (a + b);
 }
 
-class TransportAsks
+class TransportAsks : public AskMaker<TransportProblem>
 {
 public:
-    TransportAsks(const sheet::Model& model, const shape::Partition& partition,
-                  const TransportProblem& problem, base::Faults& faults)
-        : m_model(model), m_p(partition), m_problem(problem), m_faults(faults)
-    {
-    }
+    using AskMaker::AskMaker;
 
     std::vector<Ask> run()
     {
-        for (const Line& l : m_model.document().lines) {
-            const sheet::Kind* kind = sheet::findKind(l.kind);
-            if (!kind || kind->section != "ask")
-                continue;
-            if (l.kind == "resistance")
-                resistance(l);
-            else if (l.kind == "resistance matrix")
-                resistanceMatrix(l);
-            else if (l.kind == "performance" || l.kind == "generator efficiency")
-                conversion(l);
-            else if (l.kind == "melted share")
-                melted(l);
-            else if (l.kind == "current" || l.kind == "voltage")
-                contactFigure(l);
-            else if (l.kind == "heating power")
-                power(l);
-            else if (l.kind == "heat flow")
-                heatFlow(l);
-            else if (l.kind == "largest current density")
-                crowding(l);
-            else if (l.kind == "time to reach")
-                timeToReach(l);
-            else if (l.kind.find("temperature") != std::string::npos)
-                temperature(l);
-            else if (l.kind == "potential at")
-                pointValue(l, dim::voltage, m_problem.V, "potential at ");
-            else if (l.kind == "profile")
-                profile(l);
-            else
-                fault(7040, l, {},
-                      "'" + kind->words +
-                          "' is not defined for current and heat; ask for resistances, currents, "
-                          "power, "
-                          "heat flows or temperatures");
-        }
+        static const Table<TransportAsks> table = {
+            {"resistance", &TransportAsks::resistance},
+            {"resistance matrix", &TransportAsks::resistanceMatrix},
+            {"performance", &TransportAsks::conversion},
+            {"generator efficiency", &TransportAsks::conversion},
+            {"melted share", &TransportAsks::melted},
+            {"current", &TransportAsks::contactFigure},
+            {"voltage", &TransportAsks::contactFigure},
+            {"heating power", &TransportAsks::power},
+            {"heat flow", &TransportAsks::heatFlow},
+            {"largest current density", &TransportAsks::crowding},
+            {"time to reach", &TransportAsks::timeToReach},
+            {"highest temperature", &TransportAsks::temperature},
+            {"lowest temperature", &TransportAsks::temperature},
+            {"mean temperature", &TransportAsks::temperature},
+            {"temperature at", &TransportAsks::temperature},
+            {"potential at", &TransportAsks::potentialAt},
+            {"profile", &TransportAsks::profile}};
+        m_asks = make(table, 7040,
+                      "current and heat; ask for resistances, currents, power, heat flows or "
+                      "temperatures");
         if (m_problem.transient)
             for (Ask& a : m_asks)
                 overTime(a);
@@ -103,6 +86,8 @@ public:
     }
 
 private:
+    void profile(const Line& l) { profileOf(l, dim::temperature); }
+    void potentialAt(const Line& l) { pointValue(l, dim::voltage, m_problem.V, "potential at "); }
     /// In a transient a figure is that at a time; its course goes to a table.
     void overTime(Ask& a)
     {
@@ -149,15 +134,6 @@ private:
             a.scale = standing(a.scale);
     }
 
-    void fault(int number, const Line& l, const std::string& key, const std::string& text)
-    {
-        m_faults.push_back({number, {l.id, key, -1}, text, false});
-    }
-    Ask& add(const Line& l, const base::Dimension& d, const std::string& name)
-    {
-        m_asks.push_back(beginAsk(m_model, l, d, name));
-        return m_asks.back();
-    }
     int contactOf(const Line& l, const std::string& key)
     {
         const int k = m_problem.contactOf(l.get(key));
@@ -374,7 +350,8 @@ private:
         a.where = [pieces](Solution& field, int order) {
             return solverOf(field).largestCurrentDensity(order, pieces).hit;
         };
-        a.local = [pieces, V = m_problem.V](Solution& field, const mesh::Locator&) {
+        a.local = [pieces, V = m_problem.V](Solution& field, const mesh::Locator&,
+                                            const std::any&) {
             auto& s = solverOf(field);
             const auto hit = s.largestCurrentDensity(s.order(), pieces).hit;
             const Point J = s.currentDensity(s.order(), hit.cell, hit.xi);
@@ -409,7 +386,8 @@ private:
         a.where = [pieces, wanted](Solution& field, int order) {
             return solverOf(field).temperature(order, pieces, wanted).hit;
         };
-        a.local = [pieces, wanted, T = m_problem.T](Solution& field, const mesh::Locator&) {
+        a.local = [pieces, wanted, T = m_problem.T](Solution& field, const mesh::Locator&,
+                                                    const std::any&) {
             auto& s = solverOf(field);
             return std::vector<PointFunctional>{
                 {s.temperature(s.order(), pieces, wanted).hit, {}, T}};
@@ -489,23 +467,12 @@ private:
                                   {line, "at", 0});
             return std::vector{solverOf(field).valueAt(order, unknown, hit)};
         };
-        a.local = [p, unknown](Solution&, const mesh::Locator& locator) {
+        a.local = [p, unknown](Solution&, const mesh::Locator& locator, const std::any&) {
             const auto hit = locator.find(p);
             return hit.cell < 0 ? std::vector<PointFunctional>{}
                                 : std::vector<PointFunctional>{{hit, {}, unknown}};
         };
     }
-    void profile(const Line& l)
-    {
-        Ask& a = add(l, dim::temperature, "profile " + l.get("from") + " to " + l.get("to"));
-        a.finding.table = "profile";  // the store gives it its file
-    }
-
-    const sheet::Model& m_model;
-    const shape::Partition& m_p;
-    const TransportProblem& m_problem;
-    base::Faults& m_faults;
-    std::vector<Ask> m_asks;
 };
 
 std::string text(const char* format, double x)

@@ -66,7 +66,14 @@ public:
         for (const sheet::Line* l : model.document().ofKind("ladder resistance")) {
             list.push_back(beginAsk(model, *l, base::dim::resistance, "resistance of the ladder"));
             list.back().evaluate = [](Solution& s, int sections) {
-                return std::vector{as<Ladder>(s).resistance(sections)};
+                return Evaluated({as<Ladder>(s).resistance(sections)}, sections);
+            };
+            // A later evaluation, at another order.
+            list.back().scale = [value = list.back().evaluate](Solution& s, int) {
+                return value(s, 1)[0];
+            };
+            list.back().reduce = [](Finding& f, const std::any& with) {
+                f.note = "of " + std::to_string(std::any_cast<int>(with)) + " sections";
             };
         }
         return list;

@@ -2,6 +2,7 @@
 
 #include "base/quantity.h"
 #include "network/touchstone.h"
+#include "physics/common/ask_maker.h"
 #include "physics/common/constants.h"
 #include "physics/wave/driven/driven.h"
 #include "physics/wave/driven/patterns.h"
@@ -181,63 +182,39 @@ std::string level(double gain)
     return text;
 }
 
-class DrivenAsks
+class DrivenAsks : public AskMaker<WaveProblem>
 {
 public:
-    DrivenAsks(const sheet::Model& model, const shape::Partition& partition,
-               const WaveProblem& problem, base::Faults& faults)
-        : m_model(model), m_p(partition), m_problem(problem), m_faults(faults)
-    {
-    }
+    using AskMaker::AskMaker;
 
     std::vector<Ask> run()
     {
-        for (const Line& l : m_model.document().lines) {
-            const sheet::Kind* kind = sheet::findKind(l.kind);
-            if (!kind || kind->section != "ask")
-                continue;
-            if (l.kind == "scattering")
-                scattering(l);
-            else if (l.kind == "S-parameters")
-                table(l);
-            else if (l.kind == "port impedance")
-                impedance(l);
-            else if (l.kind == "input impedance")
-                inputImpedance(l);
-            else if (l.kind == "standing wave ratio")
-                standing(l);
-            else if (l.kind == "bandwidth")
-                bandwidth(l);
-            else if (l.kind == "loaded Q")
-                loaded(l);
-            else if (l.kind == "gain" || l.kind == "axial ratio")
-                direction(l);
-            else if (l.kind == "radiation efficiency" || l.kind == "radiated power")
-                radiation(l);
-            else if (l.kind == "absorbed power" || l.kind == "specific absorption rate")
-                taken(l);
-            else if (l.kind == "pattern" && m_problem.planeWaveOf(l.get("of")) < 0)
-                pattern(l);
-            else if (l.kind == "pattern" || l.kind == "radar cross-section" ||
-                     l.kind == "cross-section" || l.kind == "cross-sections" ||
-                     l.kind == "received power")
-                scattered(l);
-            else if (l.kind == "profile") {
-                m_asks.push_back(beginAsk(m_model, l, dim::electricField,
-                                          "profile " + l.get("from") + " to " + l.get("to")));
-                m_asks.back().finding.table = "profile";
-            } else
-                m_faults.push_back({7073,
-                                    {l.id, {}, -1},
-                                    "'" + kind->words +
-                                        "' is not defined for driven waves; ask for a wave from "
-                                        "port to port, S-parameters, an impedance or a gain",
-                                    false});
-        }
-        return std::move(m_asks);
+        static const Table<DrivenAsks> table = {{"scattering", &DrivenAsks::scattering},
+                                                {"S-parameters", &DrivenAsks::table},
+                                                {"port impedance", &DrivenAsks::impedance},
+                                                {"input impedance", &DrivenAsks::inputImpedance},
+                                                {"standing wave ratio", &DrivenAsks::standing},
+                                                {"bandwidth", &DrivenAsks::bandwidth},
+                                                {"loaded Q", &DrivenAsks::loaded},
+                                                {"gain", &DrivenAsks::direction},
+                                                {"axial ratio", &DrivenAsks::direction},
+                                                {"radiation efficiency", &DrivenAsks::radiation},
+                                                {"radiated power", &DrivenAsks::radiation},
+                                                {"absorbed power", &DrivenAsks::taken},
+                                                {"specific absorption rate", &DrivenAsks::taken},
+                                                {"pattern", &DrivenAsks::pattern},
+                                                {"radar cross-section", &DrivenAsks::scattered},
+                                                {"cross-section", &DrivenAsks::scattered},
+                                                {"cross-sections", &DrivenAsks::scattered},
+                                                {"received power", &DrivenAsks::scattered},
+                                                {"profile", &DrivenAsks::profile}};
+        return make(
+            table, 7073,
+            "driven waves; ask for a wave from port to port, S-parameters, an impedance or a gain");
     }
 
 private:
+    void profile(const Line& l) { profileOf(l, dim::electricField); }
     /// The frequency of an ask; it must lie in the band.
     double frequencyOf(const Line& l)
     {
@@ -315,7 +292,7 @@ private:
         size.evaluate = [withAll](Solution& field, int order) {
             return withAll(field, order, [](const Complex& v) { return std::abs(v); });
         };
-        size.reduce = [largest](Finding& finding) {
+        size.reduce = [largest](Finding& finding, const std::any&) {
             finding.error = {largest(finding)};
             finding.value.resize(1);
         };
@@ -330,7 +307,7 @@ private:
             return withAll(field, order, [](const Complex& v) { return std::arg(v); });
         };
         // An error beside a number of size |S| turns it by at most their ratio, as an angle.
-        phase.reduce = [largest](Finding& finding) {
+        phase.reduce = [largest](Finding& finding, const std::any&) {
             const double off = largest(finding),
                          whole = std::hypot(finding.value[1], finding.value[2]);
             finding.error = {off < whole ? std::asin(off / whole) : pi};
@@ -508,7 +485,7 @@ private:
                 const Complex z = solverOf(field).inputImpedance(order, f, port);
                 return std::vector{real ? z.real() : z.imag(), real ? z.imag() : z.real()};
             };
-            a.reduce = [](Finding& finding) {
+            a.reduce = [](Finding& finding, const std::any&) {
                 finding.error = {std::hypot(finding.error[0], finding.error[1])};
                 finding.value.resize(1);
             };
@@ -568,7 +545,6 @@ private:
         for (const bool width : {true, false}) {
             Ask a = beginAsk(m_model, l, dim::frequency,
                              (width ? "bandwidth" : "middle of the band") + name);
-            auto reaches = std::make_shared<bool>(false);
             a.evaluate = [=, line = l.id](Solution& field, int order) {
                 auto& s = solverOf(field);
                 std::array<double, 2> range{s.problem().low, s.problem().low};
@@ -579,11 +555,13 @@ private:
                     if (order >= s.order())
                         throw;
                 }
-                *reaches = range[0] == s.problem().low || range[1] == s.problem().high;
-                return std::vector{width ? range[1] - range[0] : (range[0] + range[1]) / 2};
+                const bool reaches = range[0] == s.problem().low || range[1] == s.problem().high;
+                return Evaluated({width ? range[1] - range[0] : (range[0] + range[1]) / 2},
+                                 reaches);
             };
-            a.reduce = [reaches](Finding& finding) {
-                finding.note = *reaches ? "the range reaches the end of the band" : "";
+            a.reduce = [](Finding& finding, const std::any& with) {
+                finding.note =
+                    std::any_cast<bool>(with) ? "the range reaches the end of the band" : "";
             };
             if (!width) {
                 a.finding.above = NAN;
@@ -643,12 +621,12 @@ private:
         if (l.kind == "pattern" && !hasFarField(l))
             return;
         using Make = Ask (*)(const sheet::Model&, const WaveProblem&, const Line&);
-        const Make make = l.kind == "pattern"               ? &scatteredPatternAsk
+        const Make ask = l.kind == "pattern"               ? &scatteredPatternAsk
                           : l.kind == "radar cross-section" ? &radarAsk
                           : l.kind == "cross-section"       ? &crossSectionAsk
                           : l.kind == "cross-sections"      ? &crossSectionsAsk
                                                             : &receivedAsk;
-        m_asks.push_back(make(m_model, m_problem, l));
+        m_asks.push_back(ask(m_model, m_problem, l));
     }
     /// Says where there is no far field.
     bool hasFarField(const Line& l)
@@ -681,32 +659,32 @@ private:
         Ask a = beginAsk(m_model, l, dim::none,
                          (largest && !ratio ? "largest " : "") + kind + " of " + l.get("of") +
                              " at " + frequencyText(f) + (largest ? "" : ", " + place(theta, phi)));
-        auto towards = std::make_shared<physics::FarField::Peak>();
         a.evaluate = [=, name = l.get("of")](Solution& field, int order) {
             auto& s = solverOf(field);
             const int drive = s.driveOf(name);
             const auto far = s.farField(order, f, drive);
-            *towards = {theta, phi, 0};
-            if (largest)
-                *towards = far.strongest();
+            const FarField::Peak towards =
+                largest ? far.strongest() : FarField::Peak{theta, phi, 0};
             if (ratio) {
                 // Linear polarisation has no finite ratio; a million stands for it.
                 constexpr double line = 1e6;
-                return std::vector{std::min(far.axialRatio(towards->theta, towards->phi), line)};
+                return Evaluated({std::min(far.axialRatio(towards.theta, towards.phi), line)},
+                                 towards);
             }
             const auto p = s.powers(order, f, drive);
             const double per = kind == "directivity" ? far.radiated()
                                : kind == "gain"      ? p.accepted
                                                      : p.offered;
-            return std::vector{4 * pi * far.intensity(towards->theta, towards->phi) / per};
+            return Evaluated({4 * pi * far.intensity(towards.theta, towards.phi) / per}, towards);
         };
-        a.reduce = [=](Finding& finding) {
+        a.reduce = [=](Finding& finding, const std::any& with) {
             char text[64];
             std::snprintf(text, sizeof text, ratio ? "%.2f dB" : "%.2f dBi",
                           (ratio ? 20 : 10) * std::log10(finding.value[0]));
             finding.note = text;
+            const auto& towards = std::any_cast<const FarField::Peak&>(with);
             if (largest)
-                finding.note += " towards " + place(towards->theta, towards->phi);
+                finding.note += " towards " + place(towards.theta, towards.phi);
         };
         m_asks.push_back(std::move(a));
     }
@@ -729,6 +707,8 @@ private:
     }
     void pattern(const Line& l)
     {
+        if (m_problem.planeWaveOf(l.get("of")) >= 0)
+            return scattered(l);
         const double f = frequencyOf(l);
         if (!hasFarField(l))
             return;
@@ -776,12 +756,6 @@ private:
         };
         m_asks.push_back(std::move(a));
     }
-
-    const sheet::Model& m_model;
-    const shape::Partition& m_p;
-    const WaveProblem& m_problem;
-    base::Faults& m_faults;
-    std::vector<Ask> m_asks;
 };
 
 }  // namespace

@@ -48,15 +48,14 @@ Ask crossSectionAsk(const Model& model, const WaveProblem& problem, const Line& 
     // Extinction is one part of a complex number, which may agree by chance. The other part errs
     // more, in phase, so that a quarter of it counts.
     // The fast sweep is judged by the same number over the sphere's section.
-    auto sweep = std::make_shared<double>(0);
     a.evaluate = [=](Solution& field, int order) {
         auto& s = solverOf(field);
-        *sweep = s.verified() * sectionOf(s.problem());
         const auto c = s.crossSections(order, f, wave);
-        return std::vector{kind == "scattering"   ? c.scattering()
-                           : kind == "absorption" ? c.absorption
-                                                  : c.extinction,
-                           c.extinction, c.reactive, c.absorption};
+        return Evaluated({kind == "scattering"   ? c.scattering()
+                          : kind == "absorption" ? c.absorption
+                                                 : c.extinction,
+                          c.extinction, c.reactive, c.absorption},
+                         s.verified() * sectionOf(s.problem()));
     };
     // Of next to nothing a hundred-thousandth of the sphere's section counts as all.
     a.scale = [value = a.evaluate](Solution& field, int order) {
@@ -64,10 +63,10 @@ Ask crossSectionAsk(const Model& model, const WaveProblem& problem, const Line& 
         return std::max(std::abs(value(field, order)[0]),
                         nothing * sectionOf(solverOf(field).problem()));
     };
-    a.reduce = [kind, sweep](Finding& finding) {
+    a.reduce = [kind](Finding& finding, const std::any& with) {
         const auto& e = finding.error;
         constexpr double share = 0.25;
-        const double onwards = std::max(e[1], share * e[2]) + *sweep,
+        const double onwards = std::max(e[1], share * e[2]) + std::any_cast<double>(with),
                      // What is absorbed errs by the same share at least.
             absorbed = std::abs(finding.value[3]) / std::max(std::abs(finding.value[1]), 1e-300);
         finding.error = {kind == "absorption"   ? std::max(e[3], absorbed * onwards)
@@ -155,7 +154,7 @@ Ask radarAsk(const Model& model, const WaveProblem& problem, const Line& l)
         const double mean = c.scattering() / (drawing ? s.problem().depth() : 1.0);
         return std::max(mean, radar(s, order, f, wave, direction));
     };
-    a.reduce = [drawing](Finding& finding) {
+    a.reduce = [drawing](Finding& finding, const std::any&) {
         double off = 0;
         for (size_t i = 1; i < finding.error.size(); ++i)
             off = std::hypot(off, finding.error[i]);
@@ -179,7 +178,7 @@ Ask receivedAsk(const Model& model, const WaveProblem& problem, const Line& l)
     a.evaluate = [=](Solution& field, int order) {
         return std::vector{solverOf(field).received(order, f, port, wave)};
     };
-    a.reduce = [=](Finding& finding) {
+    a.reduce = [=](Finding& finding, const std::any&) {
         if (wave < 0)
             return;
         // What a source of unit gain would take.

@@ -1,4 +1,5 @@
 #include "physics/common/study.h"
+#include "physics/common/ask_maker.h"
 #include "physics/wave/common/wave.h"
 
 #include "physics/wave/common/guide_modes.h"
@@ -20,48 +21,26 @@ GuideModesSolver& solverOf(Solution& field)
     return as<GuideModesSolver>(field);
 }
 
-class GuideAsks
+class GuideAsks : public AskMaker<WaveProblem>
 {
 public:
-    GuideAsks(const sheet::Model& model, const shape::Partition& partition,
-              const WaveProblem& problem, base::Faults& faults)
-        : m_model(model), m_p(partition), m_problem(problem), m_faults(faults)
-    {
-    }
+    using AskMaker::AskMaker;
 
     std::vector<Ask> run()
     {
-        for (const Line& l : m_model.document().lines) {
-            const sheet::Kind* kind = sheet::findKind(l.kind);
-            if (!kind || kind->section != "ask")
-                continue;
-            if (l.kind == "profile") {
-                add(l, dim::electricField, "profile " + l.get("from") + " to " + l.get("to"))
-                    .finding.table = "profile";
-            } else if (!kind->slot("mode") || !one(l)) {
-                fault(7072, l, {},
-                      "'" + kind->words +
-                          "' is not defined for the modes of a guide; ask for an effective or "
-                          "group index, attenuation, area, polarisation, power share or line "
-                          "impedance");
-            }
-        }
-        return std::move(m_asks);
+        static const Table<GuideAsks> table = {
+            {"effective index", &GuideAsks::one},   {"group index", &GuideAsks::one},
+            {"attenuation", &GuideAsks::one},       {"mode area", &GuideAsks::one},
+            {"mode polarisation", &GuideAsks::one}, {"mode confinement", &GuideAsks::one},
+            {"line impedance", &GuideAsks::one},    {"profile", &GuideAsks::profile}};
+        return make(table, 7072,
+                    "the modes of a guide; ask for an effective or group index, attenuation, area, "
+                    "polarisation, power share or line impedance");
     }
 
 private:
-    void fault(int number, const Line& l, const std::string& key, const std::string& text)
-    {
-        m_faults.push_back({number, {l.id, key, -1}, text, false});
-    }
-    Ask& add(const Line& l, const base::Dimension& d, const std::string& name)
-    {
-        m_asks.push_back(beginAsk(m_model, l, d, name));
-        return m_asks.back();
-    }
-
-    /// @returns whether this ask belongs to guides
-    bool one(const Line& l)
+    void profile(const Line& l) { profileOf(l, dim::electricField); }
+    void one(const Line& l)
     {
         const int mode = m_model.count(l, "mode") - 1;
         const std::string number = std::to_string(mode + 1);
@@ -98,10 +77,7 @@ private:
                                 return s.lineImpedance(p, k, from, to);
                             });
             a.degree = 1;
-        } else {
-            return false;
         }
-        return true;
     }
     void attenuation(Ask& a)
     {
@@ -126,7 +102,7 @@ private:
                 constexpr double small = 1e-6;
                 return small * solverOf(field).wavenumber();
             };
-        a.reduce = [](Finding& f) {
+        a.reduce = [](Finding& f, const std::any&) {
             // Of the field by length, as a level.
             const double decibels = 20 / std::log(10.0) * f.value[0];
             char text[48];
@@ -153,12 +129,6 @@ private:
         };
         a.scale = [](Solution&, int) { return 1.0; };
     }
-
-    const sheet::Model& m_model;
-    const shape::Partition& m_p;
-    const WaveProblem& m_problem;
-    base::Faults& m_faults;
-    std::vector<Ask> m_asks;
 };
 
 class GuideStudy : public Study

@@ -1,5 +1,6 @@
 
 #include "physics/common/study.h"
+#include "physics/common/ask_maker.h"
 #include "physics/wave/common/parity.h"
 #include "physics/wave/common/wave.h"
 #include "sheet/schema.h"
@@ -21,38 +22,22 @@ WaveModesSolver& solverOf(Solution& field)
     return as<WaveModesSolver>(field);
 }
 
-class WaveAsks
+class WaveAsks : public AskMaker<WaveProblem>
 {
 public:
-    WaveAsks(const sheet::Model& model, const WaveProblem& problem, base::Faults& faults)
-        : m_model(model), m_problem(problem), m_faults(faults)
-    {
-    }
+    using AskMaker::AskMaker;
 
     std::vector<Ask> run()
     {
-        for (const Line& l : m_model.document().lines) {
-            const sheet::Kind* kind = sheet::findKind(l.kind);
-            if (!kind || kind->section != "ask")
-                continue;
-            if (l.kind == "resonance" || l.kind == "quality factor" || l.kind == "shunt impedance")
-                ofMode(l);
-            else if (l.kind == "profile") {
-                m_asks.push_back(beginAsk(m_model, l, dim::electricField,
-                                          "profile " + l.get("from") + " to " + l.get("to")));
-                m_asks.back().finding.table = "profile";
-            } else
-                m_faults.push_back({7070,
-                                    {l.id, {}, -1},
-                                    "'" + kind->words +
-                                        "' is not defined for resonances; ask for the frequency, "
-                                        "Q or R/Q of a mode",
-                                    false});
-        }
-        return std::move(m_asks);
+        static const Table<WaveAsks> table = {{"resonance", &WaveAsks::ofMode},
+                                              {"quality factor", &WaveAsks::ofMode},
+                                              {"shunt impedance", &WaveAsks::ofMode},
+                                              {"profile", &WaveAsks::profile}};
+        return make(table, 7070, "resonances; ask for the frequency, Q or R/Q of a mode");
     }
 
 private:
+    void profile(const Line& l) { profileOf(l, dim::electricField); }
     void ofMode(const Line& l)
     {
         const int mode = m_model.count(l, "mode") - 1;
@@ -133,11 +118,6 @@ private:
                     "Q by radiation", [](const Losses& x) { return x.radiation; }, false);
         }
     }
-
-    const sheet::Model& m_model;
-    const WaveProblem& m_problem;
-    base::Faults& m_faults;
-    std::vector<Ask> m_asks;
 };
 
 class ResonanceStudy : public Study
@@ -156,10 +136,10 @@ public:
     {
         return std::make_unique<WaveModesSolver>(*m_problem, mesh, partition, order, progress);
     }
-    std::vector<Ask> asks(const sheet::Model& model, const shape::Partition&,
+    std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
                           base::Faults& faults) const override
     {
-        return WaveAsks(model, *m_problem, faults).run();
+        return WaveAsks(model, partition, *m_problem, faults).run();
     }
     std::vector<Check> checks(const sheet::Model& model, const shape::Partition&, Solution& field,
                               const std::vector<Ask>&) const override
