@@ -2,6 +2,7 @@
 
 #include "app/drawer.h"
 #include "app/theme.h"
+#include "base/constants.h"
 
 #include <qcustomplot.h>
 #include <algorithm>
@@ -13,7 +14,7 @@ namespace yh::app {
 
 namespace {
 
-constexpr double pi = 3.14159265358979323846;
+using base::pi;
 
 QCPCurve* line(QCustomPlot& plot, const QPen& pen, const std::vector<QPointF>& points)
 {

@@ -1,5 +1,7 @@
 #include "app/far_pattern.h"
 
+#include "base/constants.h"
+
 #include <QFile>
 
 #include <algorithm>
@@ -16,7 +18,7 @@ double FarPattern::radius(size_t index) const
 
 std::array<double, 3> FarPattern::direction(int row, int column) const
 {
-    constexpr double pi = 3.14159265358979323846;
+    using base::pi;
     const double theta = pi * row / rows, phi = pi * column / rows;
     return {std::sin(theta) * std::cos(phi), std::sin(theta) * std::sin(phi), std::cos(theta)};
 }

@@ -3,6 +3,7 @@
 #include "app/flow_layout.h"
 #include "app/text.h"
 #include "app/theme.h"
+#include "base/constants.h"
 #include "base/expression.h"
 
 #include <QHBoxLayout>
@@ -293,7 +294,7 @@ void ScenePanel::spanPeriod()
     // Two moments a quarter apart hold the strongest values, within a factor of 1.4.
     const Lens lens = current().lens;
     double low = 0, high = 0;
-    for (const double angle : {0.0, 0.5 * 3.14159265358979323846}) {
+    for (const double angle : {0.0, 0.5 * base::pi}) {
         m_field->setPhase(angle);
         const auto d = m_field->distribution(lens);
         low = std::min(low, d.low);
@@ -309,7 +310,7 @@ void ScenePanel::showPhase()
 {
     if (m_spanned != m_quantity)
         spanPeriod();
-    constexpr double turn = 2 * 3.14159265358979323846;
+    constexpr double turn = 2 * base::pi;
     const double share = double(m_timeAt->value()) / m_timeAt->maximum();
     m_timeText->setText(tr("phase %1°").arg(std::lround(360 * share)));
     m_field->setPhase(turn * share);

@@ -4,6 +4,7 @@
 #include "app/solid_layers.h"
 #include "app/solid_vectors.h"
 #include "app/theme.h"
+#include "base/constants.h"
 
 #include <vtkActor.h>
 #include <vtkCamera.h>
@@ -509,8 +510,8 @@ void SolidCanvas::rebuildCopies()
                 continue;
             if (mask == 0 && w == 0)
                 continue;
-            const double angle = byPlanes ? 0 : 4 * 3.14159265358979 / m_wedges * w,
-                         c = std::cos(angle), s = std::sin(angle), sx = x ? -1 : 1, sy = y ? -1 : 1;
+            const double angle = byPlanes ? 0 : 4 * base::pi / m_wedges * w, c = std::cos(angle),
+                         s = std::sin(angle), sx = x ? -1 : 1, sy = y ? -1 : 1;
             images.push_back(
                 {c * sx, -s * sy, 0, 0, s * sx, c * sy, 0, 0, 0, 0, z ? -1.0 : 1.0, 0, 0, 0, 0, 1});
         }

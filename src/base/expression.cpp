@@ -1,5 +1,7 @@
 #include "base/expression.h"
 
+#include "base/constants.h"
+
 #include <algorithm>
 #include <cctype>
 #include <cmath>
@@ -9,7 +11,6 @@
 namespace yh::base {
 
 namespace {
-constexpr double pi = 3.14159265358979323846;
 using Complex = std::complex<double>;
 }  // namespace
 
@@ -515,9 +516,9 @@ std::optional<Quantity> constant(const std::string& name)
         std::map<std::string, Quantity> t = {
             {"pi", {pi, {}}},
             {"j", {Complex(0, 1), {}}},
-            {"c0", {299792458.0, of(1, 0, -1)}},
-            {"mu0", {1.25663706212e-6, of(1, 1, -2, -2)}},
-            {"eps0", {8.8541878128e-12, of(-3, -1, 4, 2)}},
+            {"c0", {c0, of(1, 0, -1)}},
+            {"mu0", {mu0, of(1, 1, -2, -2)}},
+            {"eps0", {eps0, of(-3, -1, 4, 2)}},
             {"Z0", {376.730313668, of(2, 1, -3, -2)}},
             {"qe", {1.602176634e-19, of(0, 0, 1, 1)}},
             {"me", {9.1093837015e-31, of(0, 1, 0)}},

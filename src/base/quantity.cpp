@@ -1,5 +1,7 @@
 #include "base/quantity.h"
 
+#include "base/constants.h"
+
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
@@ -9,8 +11,6 @@
 namespace yh::base {
 
 namespace {
-
-constexpr double pi = 3.14159265358979323846;
 
 struct Prefix
 {

@@ -1,6 +1,7 @@
 // Element matrices of div(k grad u) and the sparse symmetric system made of them.
 #pragma once
 
+#include "base/constants.h"
 #include "fem/h1.h"
 #include "fem/quadrature.h"
 
@@ -45,7 +46,7 @@ enum class Measure {
 /// The factor that a measure puts before the volume element at a place.
 [[nodiscard]] inline double measureAt(Measure measure, const Point& p)
 {
-    return measure == Measure::axisymmetric ? 2 * 3.14159265358979323846 * p.x : 1.0;
+    return measure == Measure::axisymmetric ? 2 * base::pi * p.x : 1.0;
 }
 
 /// Element matrices k(i, j) = integral of grad f_i . k grad f_j, upper triangles row by row, for

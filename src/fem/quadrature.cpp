@@ -1,5 +1,7 @@
 #include "fem/quadrature.h"
 
+#include "base/constants.h"
+
 #include <array>
 #include <cmath>
 #include <mutex>
@@ -8,7 +10,7 @@ namespace yh::fem {
 
 std::vector<LinePoint> gaussLegendre(int n)
 {
-    constexpr double pi = 3.14159265358979323846;
+    using base::pi;
     std::vector<LinePoint> rule;
     for (int i = 0; i < n; ++i) {
         double x = std::cos(pi * (i + 0.75) / (n + 0.5)), slope = 1;

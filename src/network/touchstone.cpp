@@ -3,6 +3,7 @@
 #pragma GCC diagnostic ignored "-Wuninitialized"
 #include "network/touchstone.h"
 
+#include "base/constants.h"
 #include "base/fault.h"
 #include "fem/dense.h"
 
@@ -20,7 +21,7 @@ using Complex = std::complex<double>;
 
 namespace {
 
-constexpr double degree = 3.14159265358979323846 / 180;
+constexpr double degree = base::pi / 180;
 
 std::string lower(std::string s)
 {

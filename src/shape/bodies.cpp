@@ -1,3 +1,4 @@
+#include "base/constants.h"
 #include "shape/native.h"
 
 #include "sheet/schema.h"
@@ -24,7 +25,7 @@ namespace yh::shape {
 
 namespace {
 
-constexpr double pi = 3.14159265358979323846;
+using base::pi;
 /// Corners of full circles, which are four arcs: off the axes, where cuts by mirror planes would
 /// meet them, and each other's mirror images, so that a mesh of two sides can be mirrored.
 constexpr double corner = 0.7321;

@@ -1,4 +1,5 @@
 // Shapes made of earlier ones: booleans, revolutions, lofts, rounded and chamfered edges, splits.
+#include "base/constants.h"
 #include "shape/native.h"
 
 #include <BRepAdaptor_Curve.hxx>
@@ -56,7 +57,7 @@ TopTools_ListOfShape listOf(const std::vector<TopoDS_Shape>& shapes)
 
 namespace {
 
-constexpr double pi = 3.14159265358979323846;
+using base::pi;
 /// A whole turn starts here, off the planes that may cut the body.
 constexpr double seamAngle = 0.4142;
 

@@ -1,3 +1,4 @@
+#include "base/constants.h"
 #include "shape/native.h"
 
 #include <BOPAlgo_Tools.hxx>
@@ -34,7 +35,7 @@ namespace yh::shape {
 
 namespace {
 
-constexpr double pi = 3.14159265358979323846;
+using base::pi;
 constexpr double same = 1e-9;  // relative to kernel units of about 100; closer points are one
 
 /// Collects the curves of a DXF file as kernel edges.

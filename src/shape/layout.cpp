@@ -1,6 +1,7 @@
 // Layers of a GDSII stream file. The format: records of a 16-bit length, a type and a data type,
 // big-endian, reals with a base of 16 (Calma, GDSII Stream Format Manual, release 6.0, from
 // memory).
+#include "base/constants.h"
 #include "shape/native.h"
 
 #include <BRepAlgoAPI_Fuse.hxx>
@@ -26,7 +27,7 @@ namespace yh::shape {
 namespace {
 
 using Complex = std::complex<double>;
-constexpr double pi = 3.14159265358979323846;
+using base::pi;
 
 enum Record : int {
     units = 0x03,

@@ -1,5 +1,6 @@
 #include "shape/partition.h"
 
+#include "base/constants.h"
 #include "shape/native.h"
 #include "shape/wires.h"
 #include "sheet/schema.h"
@@ -59,7 +60,7 @@ using sheet::Line;
 
 namespace {
 
-constexpr double pi = 3.14159265358979323846;
+using base::pi;
 
 /// Metres in one kernel unit, so that the drawing is some tens of units wide: the kernel's
 /// tolerance of 1e-7 is then a billionth of it.

@@ -1,5 +1,7 @@
 #include "shape/wires.h"
 
+#include "base/constants.h"
+
 #include <cmath>
 
 namespace yh::shape {
@@ -28,7 +30,7 @@ std::vector<Point> arc(const Point& a, const Point& b, const Point& c)
     const Point e1 = a - centre, e2 = cross((1 / std::sqrt(n2)) * n, e1);
     auto angleOf = [&](const Point& p) {
         const double angle = std::atan2(dot(p - centre, e2), dot(p - centre, e1));
-        return angle < 0 ? angle + 2 * 3.14159265358979323846 : angle;
+        return angle < 0 ? angle + 2 * base::pi : angle;
     };
     // The point that it leads through is a place of the wire, at which a port may be.
     std::vector<Point> list;

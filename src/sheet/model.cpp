@@ -1,5 +1,6 @@
 #include "sheet/model.h"
 
+#include "base/constants.h"
 #include "sheet/schema.h"
 
 #include <algorithm>
@@ -9,7 +10,7 @@ namespace yh::sheet {
 
 namespace {
 
-constexpr double c0 = 299792458.0;  // m/s, by definition
+using base::c0;
 
 }  // namespace
 
@@ -153,7 +154,7 @@ Space Model::space() const
 
 int Model::wedges(const Line& line) const
 {
-    constexpr double turn = 2 * 3.14159265358979323846;
+    constexpr double turn = 2 * base::pi;
     const double n = turn / number(line, "angle");
     return n >= 2 - 1e-9 && std::abs(n - std::round(n)) < 1e-6 * n ? int(std::lround(n)) : 0;
 }

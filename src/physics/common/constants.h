@@ -1,11 +1,13 @@
-// Constants of nature that the wave solvers share.
+// Constants of nature, under the names that the pages of physics use.
 #pragma once
+
+#include "base/constants.h"
 
 namespace yh::physics {
 
-inline constexpr double pi = 3.14159265358979323846;
-inline constexpr double c0 = 299792458.0;         ///< m/s, by definition
-inline constexpr double eps0 = 8.8541878128e-12;  ///< F/m, CODATA 2018
-inline constexpr double mu0 = 1.25663706212e-6;   ///< H/m, CODATA 2018
+using base::c0;
+using base::eps0;
+using base::mu0;
+using base::pi;
 
 }  // namespace yh::physics

@@ -42,13 +42,19 @@ public:
     /// Lets transients take shorter steps from now on.
     virtual void shortenSteps() {}
     /// Corners to be refined before anything is solved.
-    [[nodiscard]] virtual std::vector<SingularCorner> corners(
-        const mesh::Mesh& mesh, const shape::Partition& partition) const = 0;
-    /// Sides on which field lines start, by side of the partition.
-    [[nodiscard]] virtual std::vector<char> lineSeeds(const shape::Partition& partition) const = 0;
-    /// Name of the quantity whose flux field lines carry.
-    [[nodiscard]] virtual std::string lineQuantity() const = 0;
-    [[nodiscard]] virtual fem::Measure measure() const = 0;
+    [[nodiscard]] virtual std::vector<SingularCorner> corners(const mesh::Mesh&,
+                                                              const shape::Partition&) const
+    {
+        return {};
+    }
+    /// Sides on which field lines start, by side of the partition; none: there are no such sides.
+    [[nodiscard]] virtual std::vector<char> lineSeeds(const shape::Partition& partition) const
+    {
+        return std::vector<char>(partition.sides().size(), 0);
+    }
+    /// Name of the quantity whose flux field lines carry; empty: none has.
+    [[nodiscard]] virtual std::string lineQuantity() const { return {}; }
+    [[nodiscard]] virtual fem::Measure measure() const { return fem::Measure::plane; }
 };
 
 /// The study of the topic that solves a sheet; made by the build from the fields' folders

@@ -1,4 +1,5 @@
 // Reading the electrostatic section of a sheet.
+#include "physics/common/constants.h"
 #include "physics/electrostatic/electrostatic.h"
 
 #include "sheet/materials.h"
@@ -17,8 +18,6 @@ using base::Fault;
 using sheet::Line;
 
 namespace {
-
-constexpr double eps0 = 8.8541878128e-12;  // F/m, CODATA 2018
 
 /// Permittivity of the mapped shell: isotropic eps in real space seen in shell coordinates.
 ///   r = R1 (R2 - R1) / (R2 - s),  k_radial = (r/s)^(d-1) / r',  k_tangential = r' (r/s)^(d-3)

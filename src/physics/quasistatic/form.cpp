@@ -1,3 +1,4 @@
+#include "physics/common/constants.h"
 #include "physics/quasistatic/quasistatic.h"
 
 #include "fem/quadrature.h"
@@ -17,9 +18,6 @@ using fem::Local;
 using sheet::Line;
 
 namespace {
-
-constexpr double pi = 3.14159265358979323846;
-constexpr double eps0 = 8.8541878128e-12;  // F/m, CODATA 2018
 
 bool isIn(int x, const std::vector<int>& list)
 {

@@ -1,6 +1,7 @@
 #include "physics/quasistatic/study.h"
 
 #include "physics/common/ask_maker.h"
+#include "physics/common/constants.h"
 #include "physics/quasistatic/quasistatic.h"
 #include "sheet/schema.h"
 
@@ -14,8 +15,6 @@ using sheet::Line;
 namespace dim = base::dim;
 
 namespace {
-
-constexpr double pi = 3.14159265358979323846;
 
 QuasistaticSolver& solverOf(Solution& field)
 {

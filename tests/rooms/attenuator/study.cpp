@@ -83,14 +83,7 @@ public:
     {
         return {};
     }
-    [[nodiscard]] std::vector<SingularCorner> corners(const mesh::Mesh&,
-                                                      const shape::Partition&) const override
-    {
-        return {};
-    }
-    [[nodiscard]] std::vector<char> lineSeeds(const shape::Partition&) const override { return {}; }
     [[nodiscard]] std::string lineQuantity() const override { return {}; }
-    [[nodiscard]] fem::Measure measure() const override { return fem::Measure::plane; }
 
 private:
     double m_series = 0, m_shunt = 0;

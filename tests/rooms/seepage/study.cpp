@@ -182,17 +182,6 @@ public:
     {
         return {};
     }
-    [[nodiscard]] std::vector<SingularCorner> corners(const mesh::Mesh&,
-                                                      const shape::Partition&) const override
-    {
-        return {};
-    }
-    [[nodiscard]] std::vector<char> lineSeeds(const shape::Partition& partition) const override
-    {
-        return std::vector<char>(partition.sides().size(), 0);
-    }
-    [[nodiscard]] std::string lineQuantity() const override { return "h"; }
-    [[nodiscard]] fem::Measure measure() const override { return fem::Measure::plane; }
 
 private:
     Seepage m_problem;

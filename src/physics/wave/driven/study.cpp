@@ -116,14 +116,6 @@ public:
             proposeWalls(model, *m_problem, s, {"E"}, list);
         return list;
     }
-    std::vector<SingularCorner> corners(const mesh::Mesh&, const shape::Partition&) const override
-    {
-        return {};
-    }
-    std::vector<char> lineSeeds(const shape::Partition& partition) const override
-    {
-        return std::vector<char>(partition.sides().size(), 0);
-    }
     std::string lineQuantity() const override { return "E"; }
     fem::Measure measure() const override { return m_problem->measure; }
 

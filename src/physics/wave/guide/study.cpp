@@ -193,14 +193,6 @@ public:
             proposeWalls(model, *m_problem, s, fields, list);
         return list;
     }
-    std::vector<SingularCorner> corners(const mesh::Mesh&, const shape::Partition&) const override
-    {
-        return {};
-    }
-    std::vector<char> lineSeeds(const shape::Partition& partition) const override
-    {
-        return std::vector<char>(partition.sides().size(), 0);
-    }
     std::string lineQuantity() const override { return m_problem->guideModes == 1 ? "E" : "E 1"; }
     fem::Measure measure() const override { return fem::Measure::plane; }
 

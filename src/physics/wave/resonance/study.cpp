@@ -1,6 +1,7 @@
 
 #include "physics/common/study.h"
 #include "physics/common/ask_maker.h"
+#include "physics/common/constants.h"
 #include "physics/wave/common/parity.h"
 #include "physics/wave/common/wave.h"
 #include "sheet/schema.h"
@@ -14,8 +15,6 @@ using sheet::Line;
 namespace dim = base::dim;
 
 namespace {
-
-constexpr double c0 = 299792458.0;  // m/s, by definition
 
 WaveModesSolver& solverOf(Solution& field)
 {
@@ -170,14 +169,6 @@ public:
             fields.push_back(m_problem->modes == 1 ? "E" : "E " + std::to_string(k));
         proposeWalls(model, *m_problem, s, fields, list);
         return list;
-    }
-    std::vector<SingularCorner> corners(const mesh::Mesh&, const shape::Partition&) const override
-    {
-        return {};
-    }
-    std::vector<char> lineSeeds(const shape::Partition& partition) const override
-    {
-        return std::vector<char>(partition.sides().size(), 0);
     }
     std::string lineQuantity() const override { return m_problem->modes == 1 ? "E" : "E 1"; }
     fem::Measure measure() const override { return m_problem->measure; }
