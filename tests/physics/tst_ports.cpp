@@ -236,6 +236,7 @@ void TstPorts::wallBetweenTwoGuides()
 
 void TstPorts::dispersiveSlab()
 {
+    YH_LONG();
     // Debye's and Drude's media over a band, each frequency against the section of a guide with the
     // permittivity there; a plain one beside them, stated as a complex number.
     struct Medium
@@ -342,6 +343,7 @@ void TstPorts::halfFilledGuide()
 
 void TstPorts::microstripLine()
 {
+    YH_LONG();
     // A strip of 1.2 mm on 0.635 mm of eps 9.8 in a box: impedance and effective permittivity
     // beside the formulas of Hammerstad and Jensen, IEEE MTT-S 1980 (from memory), which are good
     // to 1 % and hold without a box.
@@ -409,6 +411,7 @@ void TstPorts::referencePlanes()
 
 void TstPorts::guideModes()
 {
+    YH_LONG();
     // Cut-offs of the lowest five modes: TE10, TE20, TE01, TE11, TM11. Wave impedance of TE10:
     // omega mu / beta. Pozar, section 3.3 (from memory).
     Document d = guide(20, 20);
@@ -591,6 +594,7 @@ void TstPorts::otherResistances()
 
 void TstPorts::delayOfALine()
 {
+    YH_LONG();
     // 30 mm of an empty coaxial line of 50 ohm delay by 30 mm / c0, and match another resistance
     // as a line does.
     QTemporaryDir folder;

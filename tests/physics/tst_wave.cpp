@@ -351,13 +351,17 @@ void TstWave::noSpuriousModes_data()
     const double sizes[][3] = {{20, 20, 20}, {30, 20, 10}, {40, 10, 10}, {25, 25, 12},
                                {50, 30, 20}, {60, 20, 18}, {33, 31, 29}, {70, 15, 30},
                                {12, 11, 45}, {28, 14, 56}};
+    // Ten of each with scripts/validate; the first, with its equal modes, and the last otherwise.
+    const bool all = qEnvironmentVariableIsSet("YH_VALIDATE");
     for (const auto& s : sizes)
-        QTest::addRow("box %g x %g x %g", s[0], s[1], s[2])
-            << false << 1e-3 * s[0] << 1e-3 * s[1] << 1e-3 * s[2];
+        if (all || &s < sizes + 3 || &s >= sizes + 8)
+            QTest::addRow("box %g x %g x %g", s[0], s[1], s[2])
+                << false << 1e-3 * s[0] << 1e-3 * s[1] << 1e-3 * s[2];
     const double cans[][2] = {{10, 5},  {10, 10}, {10, 20}, {10, 30}, {20, 9},
                               {20, 15}, {8, 40},  {15, 33}, {30, 12}, {12, 24}};
     for (const auto& s : cans)
-        QTest::addRow("can %g x %g", s[0], s[1]) << true << 1e-3 * s[0] << 0.0 << 1e-3 * s[1];
+        if (all || &s < cans + 3 || &s >= cans + 8)
+            QTest::addRow("can %g x %g", s[0], s[1]) << true << 1e-3 * s[0] << 0.0 << 1e-3 * s[1];
 }
 
 void TstWave::noSpuriousModes()

@@ -365,7 +365,9 @@ void TransportSolver::sample(int cell, const Point& xi, double* values) const
         values[n++] = v.z;
     };
     if (m_problem.heat) {
-        values[n++] = valueAt(p, m_problem.T, {cell, xi});
+        // Beside what warms the functions of its border go on into the next cell; heat does not.
+        values[n++] = m_problem.warms[piece] ? valueAt(p, m_problem.T, {cell, xi})
+                                             : m_problem.start(m_problem.T);
         put(heatFlux(p, cell, xi));
     }
     if (m_problem.current) {
