@@ -173,9 +173,16 @@ void Drawer::showCurve(int index)
         const QColor colours[] = {t.yellow, t.good, t.warning, t.muted, t.ink};
         for (size_t i = 0; i < c.more.size(); ++i) {
             QCPGraph* other = m_plot->addGraph();
-            other->setPen(QPen(colours[i % std::size(colours)], 2));
-            other->setName(c.more[i].name);
-            other->setData(vec(c.x), vec(c.more[i].y), true);
+            const QColor& colour = colours[i % std::size(colours)];
+            const auto& series = c.more[i];
+            other->setPen(QPen(colour, 2));
+            other->setName(series.name);
+            other->setData(vec(series.x.empty() ? c.x : series.x), vec(series.y), true);
+            if (!series.x.empty()) {
+                other->setLineStyle(QCPGraph::lsNone);
+                other->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.plum, 0.8),
+                                                       QBrush(colour), 6));
+            }
         }
     }
     if (c.error.size() == c.y.size()) {
@@ -211,16 +218,16 @@ void Drawer::placeLegend(const CurveView& c)
     constexpr double wide = 0.55, high = 0.35;
     auto covered = [&](bool right, bool top) {
         int count = 0;
-        auto look = [&](const std::vector<double>& y) {
-            for (size_t i = 0; i < y.size() && i < c.x.size(); ++i) {
-                const double u = (c.x[i] - across.lower) / across.size(),
+        auto look = [&](const std::vector<double>& x, const std::vector<double>& y) {
+            for (size_t i = 0; i < y.size() && i < x.size(); ++i) {
+                const double u = (x[i] - across.lower) / across.size(),
                              v = (y[i] - up.lower) / up.size();
                 count += (right ? u > 1 - wide : u < wide) && (top ? v > 1 - high : v < high);
             }
         };
-        look(c.y);
+        look(c.x, c.y);
         for (const auto& other : c.more)
-            look(other.y);
+            look(other.x.empty() ? c.x : other.x, other.y);
         return count;
     };
     Qt::Alignment best = Qt::AlignLeft | Qt::AlignBottom;

@@ -32,8 +32,10 @@ struct CurveView
     {
         QString name;
         std::vector<double> y;
+        std::vector<double>
+            x;  ///< of its own, then it is drawn as points; empty: that of the first
     };
-    std::vector<Series> more;  ///< further lines over the same x; the first is then called `first`
+    std::vector<Series> more;  ///< further lines; the first is then called `first`
     QString first;
 };
 

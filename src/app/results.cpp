@@ -415,6 +415,7 @@ std::vector<CurveView> Results::curves() const
         const QStringList rows = QString::fromUtf8(file.readAll()).split(u'\n', Qt::SkipEmptyParts);
         const QStringList head = rows.value(0).split(u',');
         qsizetype levels = -1;
+        base::DisplayUnit lastX, lastY;
         if (head[0] == "angle (deg)"_L1) {
             list.push_back(polarOf(f["label"_L1].toString(), head, rows));
             continue;
@@ -451,6 +452,19 @@ std::vector<CurveView> Results::curves() const
             CurveView c;
             if (samples.empty())
                 continue;
+            // A column with a dot is drawn as points, in the plot of the one before.
+            if (quantity.startsWith(u'•') && !list.empty()) {
+                CurveView::Series dots{quantity.mid(1).trimmed(), {}, {}};
+                for (const auto& s : samples) {
+                    dots.x.push_back(lastX.shown(s[0]));
+                    dots.y.push_back(lastY.shown(s[1]));
+                }
+                list.back().first = list.back().yLabel.section(u" / "_s, 0, 0);
+                list.back().more.push_back(std::move(dots));
+                continue;
+            }
+            lastX = ux;
+            lastY = uy;
             const QString label = f["label"_L1].toString();
             c.name = overTime ? label + QObject::tr(" over time") : quantity + u", "_s + label;
             c.points = false;

@@ -345,8 +345,25 @@ void CoupledSolver::again(Layout& l, std::vector<double>& x, double tolerance) c
 {
     if (l.iterative)
         l.levels.gmres(x, tolerance, m_progress, l.weight);
+    else if (m_model.isSymmetric())
+        l.cholesky->solve(x, 1);
     else
         l.lu.solve(l.J, x);
+}
+
+void CoupledSolver::factorise(Layout& l) const
+{
+    if (!m_model.isSymmetric()) {
+        l.lu.factorise(l.J);
+        return;
+    }
+    symmetricStage(l, 0);
+    if (!l.cholesky) {
+        l.cholesky = std::make_unique<Cholesky>();
+        l.cholesky->analyse(l.stage);
+    }
+    l.cholesky->factorise(l.stage);
+    l.isFactored = true;
 }
 
 double CoupledSolver::linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report,
@@ -356,7 +373,7 @@ double CoupledSolver::linearSolve(Layout& l, std::vector<double>& x, NewtonRepor
     if (l.iterative)
         l.levels.setUp(l.J, l.coarse, m_fields, l.pairs);
     else
-        l.lu.factorise(l.J);
+        factorise(l);
     again(l, x, tolerance);
     report.iterative = l.iterative;
     report.solveSeconds += base::seconds() - start;
@@ -588,7 +605,9 @@ void CoupledSolver::symmetricStage(Layout& l, double dt) const
         // The part from the diagonal on is the end of the row.
         const int count = A.start[r + 1] - A.start[r], from = l.J.start[r + 1] - count;
         for (int i = 0; i < count; ++i)
-            A.value[size_t(A.start[r] + i)] = l.K[size_t(from + i)] + l.M[size_t(from + i)] / dt;
+            A.value[size_t(A.start[r] + i)] =
+                dt > 0 ? l.K[size_t(from + i)] + l.M[size_t(from + i)] / dt
+                       : l.J.value[size_t(from + i)];
     }
 }
 
@@ -816,6 +835,12 @@ CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Valu
         l.levels.multiplyBy(transposed);
         l.levels.gmres(x, coarsely, m_progress);
         l.levels.multiplyBy(l.J);
+    } else if (m_model.isSymmetric()) {
+        // One factorisation serves all functionals of a state.
+        l.isTangent = true;
+        if (!l.isFactored)
+            factorise(l);
+        l.cholesky->solve(x, 1);
     } else {
         l.lu.factorise(l.J);
         l.lu.solveTransposed(l.J, x);

@@ -118,6 +118,8 @@ public:
     [[nodiscard]] virtual bool isOneComplexField() const { return false; }
     /// Whether residuals are linear in the fields: one correction then solves a stage.
     [[nodiscard]] virtual bool isLinear() const { return false; }
+    /// Whether tangents of steady states are symmetric and positive, those of an energy.
+    [[nodiscard]] virtual bool isSymmetric() const { return false; }
     /// Drives are constant within a segment of time.
     [[nodiscard]] virtual int segmentAt(double time) const
     {
@@ -282,8 +284,11 @@ private:
                        double tolerance = exactly);
     /// Solves with what linearSolve() has prepared.
     void again(Layout& l, std::vector<double>& x, double tolerance) const;
-    /// K + M / dt of a linear model of one field.
+    /// The lower triangle of the matrix for a stage: of K + M / dt of a linear model of one field,
+    /// or of the tangent where dt is 0.
     void symmetricStage(Layout& l, double dt) const;
+    /// Factorises the tangent, where systems are not solved by iteration.
+    void factorise(Layout& l) const;
     bool linearStage(Layout& l, int order, Values& u, const Stage& stage, NewtonReport& report);
 
     const CoupledModel& m_model;

@@ -358,6 +358,7 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
     const int n = l.local, width = m_fields * n;
     l.R.assign(size_t(l.size), 0.0);
     l.groupFlow.assign(m_model.groups().size(), 0.0);
+    l.isFactored = l.isFactored && !tangent;
     if (tangent)
         std::fill(l.J.value.begin(), l.J.value.end(), 0.0);
     // Threads own parts of the unknowns. What a cell adds to one part alone its thread adds, in the

@@ -1,6 +1,7 @@
 // Inside the coupled solver only: what it keeps for each element order.
 #pragma once
 
+#include "fem/cholesky.h"
 #include "fem/coupled.h"
 #include "fem/potential_system.h"
 
@@ -43,6 +44,8 @@ struct CoupledSolver::Layout
     double seen[mostFields] = {0, 0};     ///< largest of these so far
     double largest[mostFields] = {0, 0};  ///< largest value of each field so far
     Lu lu;
+    std::unique_ptr<Cholesky> cholesky;  ///< in its place, where tangents are symmetric
+    bool isFactored = false;             ///< that of J as it stands
     Multilevel levels;
     std::vector<int> coarse;  ///< by unknown: its field where it is of order 1, else -1
     std::vector<char> pairs;  ///< whether an unknown and the next are parts of one complex value

@@ -15,10 +15,11 @@ std::string shapeKey(const Model& model)
 {
     std::string key;
     char buffer[96];
+    const Line* open = model.mappedSpace();
     for (const Line& l : model.document().lines) {
         const sheet::Kind* k = sheet::findKind(l.kind);
         if (!k || (k->section != "shape" && k->section != "mesh" && k->section != "symmetry" &&
-                   l.kind != "outer edge"))
+                   &l != open))
             continue;
         key += l.kind + ":" + l.name();
         for (const sheet::Slot& f : k->entries) {
@@ -49,9 +50,9 @@ std::string shapeKey(const Model& model)
         }
         key += "\n";
     }
-    if (const auto open = model.openSpace()) {
-        std::snprintf(buffer, sizeof buffer, "open space|%.17g|%.17g\n", open->distance,
-                      open->thickness);
+    if (const auto waves = model.openSpace()) {
+        std::snprintf(buffer, sizeof buffer, "open space|%.17g|%.17g\n", waves->distance,
+                      waves->thickness);
         key += buffer;
     }
     return key;

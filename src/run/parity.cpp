@@ -14,11 +14,19 @@ using sheet::Model;
 
 namespace {
 
+struct Drive
+{
+    std::string what;
+    double value = 0;
+    bool reverses = false;  ///< equal behind an odd plane, opposite behind an even one
+    auto operator<=>(const Drive&) const = default;
+};
+
 /// What the lines of a sheet say about a piece or side.
 struct Imprint
 {
-    std::vector<std::string> same;                       ///< must be equal on both sides
-    std::vector<std::pair<std::string, double>> drives;  ///< equal, or opposite
+    std::vector<std::string> same;  ///< must be equal on both sides
+    std::vector<Drive> drives;      ///< equal, or opposite
 };
 
 class Mirror
@@ -48,8 +56,8 @@ public:
                 const Imprint &a = list[i], &b = list[size_t(partner[i])];
                 if (a.same != b.same || a.drives.size() != b.drives.size())
                     return false;
-                for (const auto& [what, value] : a.drives)
-                    driven = driven || value != 0;
+                for (const Drive& drive : a.drives)
+                    driven = driven || drive.value != 0;
                 even = even && agree(a.drives, b.drives, 1);
                 odd = odd && agree(a.drives, b.drives, -1);
             }
@@ -63,16 +71,15 @@ public:
     }
 
 private:
-    static bool agree(std::vector<std::pair<std::string, double>> a,
-                      std::vector<std::pair<std::string, double>> b, double sign)
+    static bool agree(const std::vector<Drive>& a, std::vector<Drive> b, double sign)
     {
-        for (auto& entry : b)
-            entry.second *= sign;
+        for (Drive& drive : b)
+            drive.value *= drive.reverses ? -sign : sign;
         std::sort(b.begin(), b.end());
-        return std::equal(a.begin(), a.end(), b.begin(), [](const auto& x, const auto& y) {
+        return std::equal(a.begin(), a.end(), b.begin(), [](const Drive& x, const Drive& y) {
             constexpr double rounding = 1e-9;
-            return x.first == y.first && std::abs(x.second - y.second) <=
-                                             rounding * (std::abs(x.second) + std::abs(y.second));
+            return x.what == y.what && std::abs(x.value - y.value) <=
+                                           rounding * (std::abs(x.value) + std::abs(y.value));
         });
     }
 
@@ -92,8 +99,19 @@ private:
                 continue;
             }
             m_anyDrive = true;
-            if (const auto value = model.optionalNumber(l, f.key))
-                own.drives.emplace_back(l.kind + "|" + f.key, *value);
+            const std::string what = l.kind + "|" + f.key;
+            if (f.type == sheet::SlotType::direction) {
+                constexpr double none = 1e-12;
+                // Of an axial vector the part across an even plane is the same on both sides.
+                const Point d = model.direction(l, f.key);
+                const bool round = model.space() == sheet::Space::axisymmetric;
+                const double part[3] = {d.x, round ? d.z : d.y, round ? 0.0 : d.z};
+                for (int k = 0; k < 3; ++k)
+                    own.drives.push_back(
+                        {what + "xyz"[k], std::abs(part[k]) < none ? 0 : part[k], k != m_axis});
+            } else if (const auto value = model.optionalNumber(l, f.key)) {
+                own.drives.push_back({what, *value, false});
+            }
         }
         own.same.push_back(text);
         for (const sheet::Slot& f : kind->entries)
@@ -104,10 +122,13 @@ private:
                 } catch (const base::Error&) {
                     continue;  // the line's own fault is told at its place
                 }
+                Imprint there = own;
+                for (Drive& drive : there.drives)
+                    drive.value *= f.opposite ? -1 : 1;
                 for (const int p : s.pieces)
-                    add(m_piece[size_t(p)], own);
+                    add(m_piece[size_t(p)], there);
                 for (const int p : s.sides)
-                    add(m_side[size_t(p)], own);
+                    add(m_side[size_t(p)], there);
             }
     }
     static void add(Imprint& to, const Imprint& own)
@@ -168,6 +189,8 @@ Parity parityOf(const Model& model, const std::string& plane, const std::string&
     std::erase_if(whole.lines, [](const Line& l) {
         return l.kind == "mirror plane" || l.kind == "outer edge" || l.kind == "open space";
     });
+    while (const Line* open = Model(whole).mappedSpace())
+        std::erase_if(whole.lines, [id = open->id](const Line& l) { return l.id == id; });
     const Model uncut(whole);
     return Mirror(uncut, shape::Partition::build(uncut, folder), model.axisOf(plane)).parity();
 }

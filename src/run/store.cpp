@@ -357,8 +357,8 @@ std::string fieldLines(const physics::Solution& field, const physics::Study& pro
     return json + "]";
 }
 
-std::string profileCsv(const physics::Solution& field, const sheet::Model& model,
-                       const sheet::Line& line)
+std::string profileCsv(const physics::Solution& field, const shape::Partition& partition,
+                       const sheet::Model& model, const sheet::Line& line)
 {
     const Point a = model.point(line, "from"), b = model.point(line, "to");
     const int n = std::max(2, model.count(line, "count"));
@@ -398,7 +398,7 @@ std::string profileCsv(const physics::Solution& field, const sheet::Model& model
         const double place[3] = {p.x, p.y, p.z};
         for (size_t k = 0; k < axes.size(); ++k)
             number(place[k]);
-        const auto hit = locator.find(p);
+        const auto hit = locator.find(partition.openShell().drawn(p));
         if (hit.cell >= 0)
             field.sample(hit.cell, hit.xi, values.data());
         size_t at = 0;

@@ -31,7 +31,8 @@ void writeMesh(const mesh::Mesh& mesh, const std::string& path);
                                      const shape::Partition& partition, int count);
 
 /// All quantities along a straight line as CSV text with units in its first row.
-[[nodiscard]] std::string profileCsv(const physics::Solution& field, const sheet::Model& model,
+[[nodiscard]] std::string profileCsv(const physics::Solution& field,
+                                     const shape::Partition& partition, const sheet::Model& model,
                                      const sheet::Line& line);
 
 /// A sweep as CSV text: parameters, then each single-number finding with its error.

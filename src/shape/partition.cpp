@@ -264,11 +264,9 @@ private:
 
     std::vector<Body> openSpace()
     {
-        const Line* outer = m_model.document().first("outer edge");
         const auto waves = m_model.openSpace();
-        if (waves)
-            outer = m_model.document().first("open space");
-        else if (!outer || outer->get("is") != "open space")
+        const Line* outer = waves ? m_model.document().first("open space") : m_model.mappedSpace();
+        if (!outer)
             return {};
         double cx = (m_x0 + m_x1) / 2, cy = (m_y0 + m_y1) / 2,
                cz = m_solid ? (m_z0 + m_z1) / 2 : 0.0;
@@ -290,7 +288,8 @@ private:
         m_data.shell = {true,
                         {cx * m_data.unit, cy * m_data.unit, cz * m_data.unit},
                         inner * m_data.unit,
-                        far * m_data.unit};
+                        far * m_data.unit,
+                        !waves};
         Body shell, near;
         shell.line = near.line = outer->id;
         shell.name = "far shell";
@@ -637,6 +636,24 @@ int Partition::curveCount() const
 {
     return int(m_data->curves.size());
 }
+Point OpenShell::drawn(const Point& p) const
+{
+    const Point off = p - centre;
+    const double r = norm(off);
+    if (!mapped || r <= inner)
+        return p;
+    return centre + ((outer - inner * (outer - inner) / r) / r) * off;
+}
+
+OpenShell::Stretch OpenShell::stretchAt(const Point& p) const
+{
+    // Quadratic sides bulge over the circle by some 1e-6 of it.
+    const Point off = p - centre;
+    const double s = norm(off), left = std::max(outer - s, 1e-9 * outer),
+                 r = inner * (outer - inner) / left;
+    return {(1 / s) * off, r / left, r / s};
+}
+
 const OpenShell& Partition::openShell() const
 {
     return m_data->shell;

@@ -72,8 +72,26 @@ struct OpenShell
 {
     bool present = false;
     Point centre;
-    double inner = 0.0;  ///< radius where the shell begins, m
-    double outer = 0.0;  ///< radius that stands for infinity, m
+    double inner = 0.0;   ///< radius where the shell begins, m
+    double outer = 0.0;   ///< radius that stands for infinity, m
+    bool mapped = false;  ///< stands for all of space beyond; false: absorbs waves, unmapped
+    /// How the shell is drawn at a place: its radial direction, and the sizes of real space along
+    /// and across it over those drawn.
+    struct Stretch
+    {
+        Point radial;
+        double along = 1, across = 1;
+        /// A gradient in real space from one in the drawing.
+        [[nodiscard]] Point shrunk(const Point& g) const
+        {
+            return (1 / across) * g + ((1 / along - 1 / across) * dot(radial, g)) * radial;
+        }
+    };
+    /// Where a place of real space is drawn. With s the distance from the centre in the drawing and
+    /// r in space, r = inner (outer - inner) / (outer - s): 1/r becomes linear.
+    [[nodiscard]] Point drawn(const Point& p) const;
+    /// At a place of the drawing within the shell.
+    [[nodiscard]] Stretch stretchAt(const Point& p) const;
 };
 
 /// Geometry of a sheet. Immutable after build(); cheap to copy.

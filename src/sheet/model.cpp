@@ -64,7 +64,8 @@ Point directionOf(const std::string& text, const base::Scope& scope)
 {
     const bool back = text.size() == 2 && text[0] == '-';
     if (const std::string axis = back ? text.substr(1) : text; axis.size() == 1)
-        if (const size_t k = std::string("xyz").find(axis); k != std::string::npos) {
+        if (const size_t k = std::string("xyz").find(axis == "r" ? "x" : axis);
+            k != std::string::npos) {
             const double way = back ? -1 : 1;
             return {k == 0 ? way : 0, k == 1 ? way : 0, k == 2 ? way : 0};
         }
@@ -200,6 +201,16 @@ std::optional<Model::OpenSpace> Model::openSpace() const
     const double shareAway = isGuide ? 1.5 : 0.2, shareThick = isGuide ? 0.8 : 0.3;
     return OpenSpace{optionalNumber(*open, "distance").value_or(shareAway * longest),
                      shareThick * longest};
+}
+
+const Line* Model::mappedSpace() const
+{
+    for (const Line& l : m_document.lines)
+        if (const Kind* kind = findKind(l.kind))
+            for (const Slot& slot : kind->entries)
+                if (!slot.goesOn.empty() && l.get(slot.key) == slot.goesOn)
+                    return &l;
+    return nullptr;
 }
 
 std::string Model::text(const Line& line, const std::string& key) const

@@ -57,6 +57,8 @@ public:
     };
     /// nullopt: the device is closed, or the sheet does not say yet at what frequencies it works.
     [[nodiscard]] std::optional<OpenSpace> openSpace() const;
+    /// The line that lets a static field go on into open space, mapped into a shell; null: none.
+    [[nodiscard]] const Line* mappedSpace() const;
     /// Depth of a plane device, m; 1 for an axisymmetric one.
     [[nodiscard]] double depth() const;
 

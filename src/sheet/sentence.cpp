@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <optional>
 
 namespace yh::sheet {
 
@@ -230,6 +231,18 @@ std::string plainText(const Line& line)
     return s;
 }
 
+namespace {
+
+bool hasReadableNumbers(const Kind& kind, const Composed& c)
+{
+    return std::all_of(c.values.begin(), c.values.end(), [&kind](const auto& value) {
+        const Slot* slot = kind.slot(value.first);
+        return !slot || slot->type != SlotType::quantity || base::Expression(value.second).parsed();
+    });
+}
+
+}  // namespace
+
 Composed compose(const std::string& typed, const Document& document)
 {
     const std::string text = trimmed(typed);
@@ -244,37 +257,50 @@ Composed compose(const std::string& typed, const Document& document)
                  {"value", trimmed(text.substr(equals + 1))}},
                 {}};
     const std::string low = lower(text);
-    const Kind* best = nullptr;
-    std::string rest, name;
+    // "coil bar …" may be a coil called bar, or a bar called coil: the kind with the longest words
+    // counts of those that the whole line can be read as.
+    struct Candidate
+    {
+        const Kind* kind;
+        std::string rest, name;
+    };
+    std::vector<Candidate> candidates;
     for (const Kind& k : kinds()) {
-        if (k.words.empty() || (best && k.words.size() < best->words.size()))
+        if (k.words.empty())
             continue;
         for (const std::string& words : {k.words, k.key}) {
             const std::string w = lower(words);
             if (startsWith(low, w) && (low.size() == w.size() ||
                                        std::isspace(static_cast<unsigned char>(low[w.size()])))) {
-                best = &k;
-                name.clear();
-                rest = trimmed(text.substr(w.size()));
+                candidates.push_back({&k, trimmed(text.substr(w.size())), {}});
                 break;
             }
             // "comb rectangle …"
             const size_t space = low.find(' ');
             if (k.nameFirst && space != std::string::npos && startsWith(low.substr(space + 1), w) &&
                 isIdentifier(text.substr(0, space))) {
-                best = &k;
-                name = text.substr(0, space);
-                rest = trimmed(text.substr(space + 1 + w.size()));
+                candidates.push_back(
+                    {&k, trimmed(text.substr(space + 1 + w.size())), text.substr(0, space)});
                 break;
             }
         }
     }
-    if (best) {
-        Composed c = readFields(*best, rest, document);
-        if (!name.empty())
-            c.values["name"] = name;
-        return c;
+    std::stable_sort(candidates.begin(), candidates.end(),
+                     [](const Candidate& a, const Candidate& b) {
+                         return a.kind->words.size() > b.kind->words.size();
+                     });
+    std::optional<Composed> first;
+    for (const Candidate& candidate : candidates) {
+        Composed c = readFields(*candidate.kind, candidate.rest, document);
+        if (!candidate.name.empty())
+            c.values["name"] = candidate.name;
+        if (c.ok && hasReadableNumbers(*candidate.kind, c))
+            return c;
+        if (!first || (c.ok && !first->ok))
+            first = std::move(c);
     }
+    if (first)
+        return *first;
     if (const size_t in = findMarker(text, "from", 0);
         in != std::string::npos && document.findNamed(trimmed(text.substr(0, in))) &&
         document.findNamed(trimmed(text.substr(0, in)))->kind == "parameter")

@@ -98,6 +98,23 @@ private:
             add(2008, {m_doc.ofKind("sweep")[2]->id, {}, -1},
                 "at most two parameters can be swept at a time");
     }
+    /// Lines of other fields, where nothing was said of them yet.
+    void strangers()
+    {
+        for (const Line& l : m_doc.lines) {
+            const Kind* k = findKind(l.kind);
+            if (!k || isOffered(k->section, m_doc) ||
+                std::any_of(k->entries.begin(), k->entries.end(),
+                            [](const Slot& s) { return !s.goesOn.empty(); }) ||
+                std::any_of(m_faults.begin(), m_faults.end(),
+                            [&l](const base::Fault& f) { return f.place.line == l.id; }))
+                continue;
+            add(2079, {l.id, {}, -1},
+                "'" + k->words +
+                    "' belongs to another field than the one this sheet is about; "
+                    "take it to a sheet of its own");
+        }
+    }
     void whole()
     {
         bool shape = false;
@@ -111,6 +128,7 @@ private:
         const Topic& topic = topicOf(m_doc);
         if (topic.checkSheet)
             topic.checkSheet(m_model, m_faults);
+        strangers();
         bool ask = false;
         for (const Line& l : m_doc.lines)
             if (const Kind* k = findKind(l.kind); k && k->section == "ask")

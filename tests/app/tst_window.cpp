@@ -72,6 +72,7 @@ private Q_SLOTS:
     void cleanup();
     void coaxialLineFromAnEmptySheet();
     void heaterFromAnEmptySheet();
+    void magnetFromItsCard();
     void cavityFromAnEmptySheet();
     void guideModesFromTheirCard();
     void galleryOfModes();
@@ -394,6 +395,47 @@ void TstWindow::galleryOfModes()
                              "other.yhn"));
     QVERIFY(shown.count() > 0 || shown.wait(patience));
     QVERIFY(!tabs->isTabVisible(page));
+}
+
+void TstWindow::magnetFromItsCard()
+{
+    // A rod magnet round the axis, its curve typed as the data sheet prints it: on the axis a sheet
+    // of current round its side (Jackson, problem 5.19), with a recoil permeability of 1.
+    auto* card = m_window->findChild<QPushButton*>("card-magnet");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    chooseSpace("axisymmetric");
+    compose({"rod rectangle 4 mm x 10 mm at 2 mm, 0",
+             "curve N of H (kOe), B (kG): -10.053096, 1.9469; 0, 12",
+             "magnet P in rod by curve N along x"});
+    m_window->sheetView()->select(doc().first("magnet")->id);
+    QTest::keyClick(m_window->sheetView(), Qt::Key_Delete);
+    const int magnet = doc().first("magnet")->id;
+    QCOMPARE(doc().first("magnet")->name(), std::string("P"));
+    clickPiece(magnet, "along");
+    typeInEditor("x, z");
+    // No direction, and said at its chip.
+    waitShape();
+    QVERIFY(!m_window->faults().empty());
+    QCOMPARE(m_window->faults()[0].place.field, std::string("along"));
+    clickPiece(magnet, "along");
+    typeInEditor("z");
+    const int ask = doc().first("flux density at")->id;
+    clickPiece(ask, "at");
+    typeInEditor("0, 8 mm");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    compose({"working points of P"});
+    QVERIFY(solveAndWait());
+    const double B = 600 * (13 / std::hypot(13, 4) - 3 / std::hypot(3, 4));  // mT
+    const QStringList words = finding(0).split(' ');
+    QVERIFY2(std::abs(words[words.indexOf("mT") - 1].toDouble() / B - 1) < 0.005,
+             qPrintable(finding(0)));
+    // The plane of B over H, with the curve and the points on it.
+    auto* choice = m_window->findChild<QComboBox*>("curveChoice");
+    QVERIFY(choice && choice->currentText().startsWith("B, working points"));
 }
 
 void TstWindow::scatteringFromItsCard()

@@ -2,6 +2,7 @@
 #include "exact_problems.h"
 #include "physics/electrostatic/discharge.h"
 #include "physics/electrostatic/electrostatic.h"
+#include "solved.h"
 
 #include <QtTest/QtTest>
 
@@ -113,6 +114,7 @@ class TstElectrostatic : public QObject
 {
     Q_OBJECT
 private Q_SLOTS:
+    void placesBeyondTheDrawing();
     void discCapacitorWithFringes_data();
     void discCapacitorWithFringes();
     void sphereOverPlane_data();
@@ -140,6 +142,46 @@ private Q_SLOTS:
     void fluxesAgreeOnSmoothShapes();
     void functionThatIsNotANumber();
 };
+
+void TstElectrostatic::placesBeyondTheDrawing()
+{
+    // A ball alone at 1 V: V = a / r, E = a / r^2 (Jackson, section 2.1), near it and as far away
+    // as one likes, in places that the mapped shell holds.
+    for (const char* space : {"axisymmetric", "solid"}) {
+        Document d;
+        const bool round = std::string(space) == "axisymmetric";
+        d.add("space", {{"type", space}});
+        if (round)
+            d.add("disc", {{"name", "ball"},
+                           {"radius", "5 mm"},
+                           {"at", "0, 0"},
+                           {"from", "-90 deg"},
+                           {"to", "90 deg"}});
+        else
+            d.add("sphere", {{"name", "ball"}, {"radius", "5 mm"}, {"at", "0, 0, 0"}});
+        d.add("outer edge", {{"is", "open space"}});
+        d.add("electrode", {{"name", "A"}, {"voltage", "1 V"}, {"on", "ball"}});
+        d.add("limits", {{"passes", "2"}});
+        const std::vector<std::pair<const char*, double>> places =
+            round ? std::vector<std::pair<const char*, double>>{{"0, 8 mm", 8e-3},
+                                                                {"6 mm, 8 mm", 10e-3},
+                                                                {"0, 40 mm", 40e-3}}
+                  : std::vector<std::pair<const char*, double>>{{"6 mm, 0, 8 mm", 10e-3},
+                                                                {"0, 40 mm, 0", 40e-3}};
+        for (const auto& [at, r] : places) {
+            d.add("potential at", {{"at", at}});
+            d.add("field at", {{"at", at}});
+        }
+        const run::Result result = solved(d);
+        for (const auto& [at, r] : places) {
+            const double close = round ? 1e-3 : 2e-2;
+            QVERIFY(std::abs(valueOf(result, std::string("potential at ") + at) * r / 5e-3 - 1) <
+                    close);
+            QVERIFY(std::abs(valueOf(result, std::string("|E| at ") + at) * r * r / 5e-3 - 1) <
+                    5 * close);
+        }
+    }
+}
 
 void TstElectrostatic::discCapacitorWithFringes_data()
 {

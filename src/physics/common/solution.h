@@ -79,10 +79,11 @@ struct PointFunctional
     mesh::Locator::Hit hit;
     Point direction;    ///< minus the gradient along it; zero: the value
     int component = 0;  ///< which unknown
+    double share = 0;   ///< of the value, beside a derivative
     [[nodiscard]] bool operator==(const PointFunctional& o) const
     {
         return hit.cell == o.hit.cell && norm(hit.xi - o.hit.xi) == 0 &&
-               norm(direction - o.direction) == 0 && component == o.component;
+               norm(direction - o.direction) == 0 && component == o.component && share == o.share;
     }
 };
 

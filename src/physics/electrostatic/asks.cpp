@@ -486,7 +486,8 @@ private:
         const int line = l.id;
         a.evaluate = [p, potential, line](Solution& field, int order) {
             auto& s = solverOf(field);
-            const auto hit = mesh::Locator(s.space().mesh()).find(p);
+            const auto hit =
+                mesh::Locator(s.space().mesh()).find(s.partition().openShell().drawn(p));
             if (hit.cell < 0)
                 throw base::Error(7015,
                                   "the point lies in no region that carries field: in a conductor, "
@@ -494,16 +495,21 @@ private:
                                   {line, "at", 0});
             if (potential)
                 return std::vector{s.potential(order, hit)};
-            return std::vector{norm(s.field(order, hit.cell, hit.xi))};
+            return std::vector{norm(s.realField(order, hit.cell, hit.xi))};
         };
         a.local = [p, potential](Solution& field, const mesh::Locator& locator, const std::any&) {
             auto& s = solverOf(field);
-            const auto hit = locator.find(p);
+            const shape::OpenShell& shell = s.partition().openShell();
+            const auto hit = locator.find(shell.drawn(p));
             if (hit.cell < 0)
                 return std::vector<PointFunctional>{};
-            const Point E = potential ? Point{} : s.field(s.order(), hit.cell, hit.xi);
+            const Point E = potential ? Point{} : s.realField(s.order(), hit.cell, hit.xi);
             const double n = norm(E);
-            return std::vector<PointFunctional>{{hit, n > 0 ? (1 / n) * E : Point{}}};
+            Point along = n > 0 ? (1 / n) * E : Point{};
+            if (s.isFarShell(hit.cell))
+                along =
+                    shell.stretchAt(mesh::Geometry(s.mesh(), hit.cell).at(hit.xi)).shrunk(along);
+            return std::vector<PointFunctional>{{hit, along}};
         };
         m_asks.push_back(std::move(a));
     }
@@ -519,29 +525,14 @@ private:
                    axi = m_problem.measure == fem::Measure::axisymmetric,
                    solid = m_p.dimension() == 3;
         const Point about = torque ? m_model.point(l, "about") : Point{};
-        const Whole whole = wholeOf(faces);
-        struct Part
-        {
-            std::string name;
-            double Point::*component;
-        };
+        const WholeBody whole(m_p, faces, m_problem.mirror, m_problem.wedges);
         const std::string on = l.get("on");
-        std::vector<Part> parts;
-        if (torque && solid)
-            parts = {{"torque about x on ", &Point::x}, {"torque about y on ", &Point::y}};
-        if (torque)
-            parts.push_back({solid ? "torque about z on " : "torque on ", &Point::z});
-        else if (axi)
-            parts = {{"force along z on ", &Point::y}};
-        else
-            parts = {{"force along x on ", &Point::x}, {"force along y on ", &Point::y}};
-        if (!torque && solid)
-            parts.push_back({"force along z on ", &Point::z});
-        auto figure = [whole, about, torque](const ElectrostaticSolver::Force& f) {
+        const std::vector<ForcePart> parts = forceParts(torque, solid, axi);
+        auto figure = [whole, about, torque](const BodyForce& f) {
             const auto w = whole.of(f);
             return torque ? w.torque - cross(about, w.force) : w.force;
         };
-        for (const Part& part : parts) {
+        for (const ForcePart& part : parts) {
             Ask a = begin(l, torque ? dim::torque : dim::force, part.name + on);
             a.degree = 1;
             a.evaluate = [faces, figure, c = part.component](Solution& field, int order) {
@@ -558,51 +549,6 @@ private:
             a.secondRouteName = "the stress on its surface";
             m_asks.push_back(std::move(a));
         }
-    }
-
-    /// How force and torque on the whole body follow from those on its modelled part, both about
-    /// the origin. Where a plane cuts the body, the image adds the mirrored force and, as an axial
-    /// vector, the reversed mirrored torque; a body beside the plane has an image of its own.
-    struct Whole
-    {
-        double share = 1;  ///< of what the scale of the figures counts
-        std::array<bool, 3> cut{};
-        bool wedge = false;
-        [[nodiscard]] ElectrostaticSolver::Force of(ElectrostaticSolver::Force f) const
-        {
-            Point &F = f.force, &T = f.torque;
-            F = share * F;
-            T = share * T;
-            if (cut[0])
-                F.x = T.y = T.z = 0;
-            if (cut[1])
-                F.y = T.x = T.z = 0;
-            if (cut[2])
-                F.z = T.x = T.y = 0;
-            if (wedge) {
-                F.x = F.y = 0;
-                T = {};
-            }
-            return f;
-        }
-    };
-    Whole wholeOf(const std::vector<int>& pieces) const
-    {
-        Whole w;
-        for (const int f : pieces)
-            for (const int e : m_p.pieces()[size_t(f)].sides) {
-                const int cut = m_p.sides()[size_t(e)].cut;
-                if (cut == shape::Side::wedge)
-                    w.wedge = true;
-                else if (cut >= 0 && m_problem.mirror[size_t(cut)])
-                    w.cut[size_t(cut)] = true;
-            }
-        for (size_t k = 0; k < 3; ++k)
-            if (m_problem.mirror[k] && !w.cut[k])
-                w.share *= 0.5;
-        if (!w.wedge)
-            w.share /= m_problem.wedges;
-        return w;
     }
 
     void profile(const Line& l)

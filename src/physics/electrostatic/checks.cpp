@@ -1,5 +1,7 @@
 #include "physics/electrostatic/checks.h"
 
+#include "physics/common/routes.h"
+
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
@@ -8,14 +10,6 @@
 namespace yh::physics {
 
 namespace {
-
-std::string percent(double share)
-{
-    char b[32];
-    const double p = 100 * share;
-    std::snprintf(b, sizeof b, p < 0.001 ? "%.0e" : p < 0.1 ? "%.3f" : p < 1 ? "%.2f" : "%.1f", p);
-    return std::string(b) + " %";
-}
 
 std::string small(double x)
 {
@@ -73,27 +67,6 @@ void energyRoute(ElectrostaticSolver& s, std::vector<Check>& checks)
                                          "value is from the energy"),
                       -1,
                       {}});
-}
-
-void secondRoutes(ElectrostaticSolver& s, const std::vector<Ask>& asks, std::vector<Check>& checks)
-{
-    for (const Ask& a : asks) {
-        if (!a.secondRoute || a.finding.value.empty())
-            continue;
-        const double v = a.finding.value[0], other = a.secondRoute(s)[0];
-        // A component that vanishes is compared by the size of the whole.
-        const double scale = std::max(std::abs(v), a.scale ? a.scale(s, s.order()) : 0.0);
-        if (!(scale > 0))
-            continue;
-        const double off = std::abs(other - v) / scale;
-        constexpr double close = 0.05;
-        checks.push_back({"second route",
-                          off < close ? Check::State::good : Check::State::note,
-                          a.finding.label + ": " + a.secondRouteName +
-                              (off < close ? " gives the same to " : " differs by ") + percent(off),
-                          a.finding.line,
-                          {}});
-    }
 }
 
 void corners(ElectrostaticSolver& s, std::vector<Check>& checks)
@@ -257,7 +230,7 @@ std::vector<Check> makeElectrostaticChecks(const sheet::Model& model,
     std::vector<Check> checks;
     chargeBalance(solver, checks);
     energyRoute(solver, checks);
-    secondRoutes(solver, asks, checks);
+    checkSecondRoutes(solver, asks, checks);
     corners(solver, checks);
     mirrors(model, solver, checks);
     outerBoundary(model, partition, solver, checks);

@@ -16,6 +16,7 @@
 #pragma once
 
 #include "fem/potential_system.h"
+#include "physics/common/body_force.h"
 #include "physics/common/solution.h"
 #include "sheet/model.h"
 
@@ -110,9 +111,13 @@ public:
     [[nodiscard]] const ElectrostaticSolver& even() const;
 
     [[nodiscard]] double potential(int order, const mesh::Locator::Hit& hit) const;
-    /// E in V/m.
+    /// E in V/m; in the mapped shell minus the gradient in the drawing.
     [[nodiscard]] Point field(int order, int cell, const Point& xi) const;
+    /// E in real space, everywhere.
+    [[nodiscard]] Point realField(int order, int cell, const Point& xi) const;
+    [[nodiscard]] bool isFarShell(int cell) const;
     [[nodiscard]] fem::Tensor permittivity(int cell, const Point& p) const;
+    [[nodiscard]] const shape::Partition& partition() const { return m_partition; }
 
     struct Extreme
     {
@@ -129,19 +134,11 @@ public:
     /// Charge of a conductor by the flux of D through its surface, C, whole device.
     [[nodiscard]] double surfaceFlux(int order, int conductor) const;
 
-    struct Force
-    {
-        Point force;   ///< N; axisymmetric: y is along the axis, x is 0
-        Point torque;  ///< N m; drawings: z
-    };
-    /// Force on a body by virtual work: the stress weighted by a shape function that falls from 1
-    /// on the body to 0 one layer of cells outside it.
-    /// Source: Coulomb, IEEE Trans. Magn. 19 (1983) 2514 (from memory).
-    [[nodiscard]] Force forceByVirtualWork(int order, const std::vector<int>& pieces,
-                                           Point about) const;
-    /// The same by the Maxwell stress on its surface.
-    [[nodiscard]] Force forceBySurfaceStress(int order, const std::vector<int>& pieces,
-                                             Point about) const;
+    /// Force on a body by virtual work and by the Maxwell stress on its surface.
+    [[nodiscard]] BodyForce forceByVirtualWork(int order, const std::vector<int>& pieces,
+                                               Point about) const;
+    [[nodiscard]] BodyForce forceBySurfaceStress(int order, const std::vector<int>& pieces,
+                                                 Point about) const;
     [[nodiscard]] bool medium(const std::vector<int>& pieces, std::string& trouble) const;
 
     /// Energy of the highest-order part of the driven field and of every conductor's unit field,
@@ -164,6 +161,7 @@ public:
     [[nodiscard]] Counters counters() const override { return m_counters; }
 
 private:
+    [[nodiscard]] BodyForce scaled(const BodyForce& f) const;
     void constrain();
     [[nodiscard]] bool isMaterialBorder(int side) const;
     Potentials solveOrder(int order, base::Progress& progress);

@@ -71,7 +71,8 @@ void addLines(std::vector<Kind>& k)
                    .required = true,
                    .choices = {"insulated", "open space", "grounded"},
                    .help = "insulated: no field leaves; open space: the field goes on to infinity; "
-                           "grounded: 0 V"}},
+                           "grounded: 0 V",
+                   .goesOn = "open space"}},
                  "outer edge is open space",
                  "What is beyond the drawing.",
                  false,
@@ -137,7 +138,7 @@ void addAsks(std::vector<Kind>& k)
                  "stored energy",
                  {within(), limit("below", dim::energy)},
                  "stored energy within 0.5 %",
-                 "Energy of the electric field."});
+                 "Energy of the field."});
     k.push_back({"largest field",
                  a,
                  "largest |E|",
@@ -218,13 +219,13 @@ void addAsks(std::vector<Kind>& k)
                    .fallback = "200",
                    .suffix = "points"}},
                  "profile from 0, 0 to 0, 3 mm",
-                 "V and E along a straight line, as a curve."});
+                 "All quantities along a straight line, as curves."});
     k.push_back({"force",
                  a,
                  "force",
                  {placeSlot("on", "on", "the body"), within("1 %")},
                  "force on rotor within 1 %",
-                 "Electric force on a body, by virtual work and by surface stress."});
+                 "Force of the field on a body, by virtual work and by surface stress."});
     k.push_back({"torque",
                  a,
                  "torque",
@@ -237,7 +238,7 @@ void addAsks(std::vector<Kind>& k)
                    .always = true},
                   within("1 %")},
                  "torque on rotor about 0, 0 within 1 %",
-                 "Electric torque on a body (plane)."});
+                 "Torque of the field on a body (plane)."});
     // What may be an electrode may be a floating conductor.
     for (Kind& kind : k)
         for (Slot& f : kind.entries)

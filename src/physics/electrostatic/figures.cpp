@@ -1,25 +1,13 @@
 // Figures of the electrostatic field: extremes, means, fluxes and forces.
+#include "physics/common/constants.h"
 #include "physics/electrostatic/electrostatic.h"
 
 #include "fem/quadrature.h"
 
 #include <algorithm>
 #include <cmath>
-#include <set>
 
 namespace yh::physics {
-
-namespace {
-
-std::vector<char> flags(const std::vector<int>& list, size_t size)
-{
-    std::vector<char> f(size, 0);
-    for (const int i : list)
-        f[size_t(i)] = 1;
-    return f;
-}
-
-}  // namespace
 
 const std::vector<Quantity>& ElectrostaticSolver::quantities() const
 {
@@ -32,8 +20,10 @@ const std::vector<Quantity>& ElectrostaticSolver::quantities() const
 
 void ElectrostaticSolver::sample(int cell, const Point& xi, double* values) const
 {
-    const Point E = field(order(), cell, xi),
-                D = permittivity(cell, mesh::Geometry(m_mesh, cell).at(xi)).times(E);
+    const Point E = realField(order(), cell, xi),
+                D = isFarShell(cell)
+                        ? eps0 * E
+                        : permittivity(cell, mesh::Geometry(m_mesh, cell).at(xi)).times(E);
     const double list[8] = {
         potential(order(), {cell, xi}), E.x, E.y, E.z, D.x, D.y, D.z, 0.5 * dot(E, D)};
     std::copy(list, list + 8, values);
@@ -130,20 +120,7 @@ double ElectrostaticSolver::surfaceFlux(int order, int conductor) const
 
 bool ElectrostaticSolver::medium(const std::vector<int>& pieces, std::string& trouble) const
 {
-    const auto body = flags(pieces, m_partition.pieces().size());
-    std::set<std::string> around;
-    for (const int f : pieces)
-        for (const int e : m_partition.pieces()[size_t(f)].sides)
-            for (const int other : m_partition.sides()[size_t(e)].pieces)
-                if (!body[size_t(other)])
-                    around.insert(m_problem.material[size_t(other)]);
-    if (around.size() > 1) {
-        trouble = "the body touches";
-        for (const std::string& m : around)
-            trouble += (m == *around.begin() ? " " : ", ") + (m.empty() ? "a conductor" : m);
-        trouble += ": how its force divides over these is not defined by the field alone";
-    }
-    return around.size() <= 1;
+    return isInOneMedium(m_partition, pieces, m_problem.material, trouble);
 }
 
 namespace {
@@ -157,70 +134,29 @@ Point traction(const fem::Tensor& k, int dimension, const Point& E, const Point&
 
 }  // namespace
 
-ElectrostaticSolver::Force ElectrostaticSolver::forceByVirtualWork(int order,
-                                                                   const std::vector<int>& pieces,
-                                                                   Point about) const
+BodyForce ElectrostaticSolver::scaled(const BodyForce& f) const
 {
-    const auto body = flags(pieces, m_partition.pieces().size());
-    std::vector<char> weight(size_t(m_mesh.vertexCount()), 0);
-    for (int e = 0; e < m_mesh.sideCount(); ++e)
-        if (const int c = m_mesh.sideTag[size_t(e)]; c >= 0)
-            for (const int f : m_partition.sides()[size_t(c)].pieces)
-                if (body[size_t(f)])
-                    for (const int v : m_mesh.sideCorners(e))
-                        weight[size_t(v)] = 1;
-    Force F;
-    const auto& rule = fem::cellRule(m_mesh.dimension, 2 * order + 2);
-    for (int t = 0; t < m_mesh.cellCount(); ++t) {
-        double w[4] = {0, 0, 0, 0}, any = 0;
-        int count = 0;
-        for (const int v : m_mesh.corners(t)) {
-            w[count++] = weight[size_t(v)];
-            any += weight[size_t(v)];
-        }
-        if (body[size_t(m_mesh.piece[size_t(t)])] || any == 0)
-            continue;
-        const mesh::Geometry g(m_mesh, t);
-        for (const auto& q : rule) {
-            Point row[3], grad;
-            const double det = g.inverse(q.xi, row);
-            for (int c = 0; c < m_mesh.dimension; ++c)
-                grad = grad + (w[c + 1] - w[0]) * row[c];
-            const Point E = field(order, t, q.xi), p = g.at(q.xi);
-            const Point f = -q.w * det * measureAt(m_problem.measure, p) *
-                            traction(permittivity(t, p), m_mesh.dimension, E, grad);
-            F.force = F.force + f;
-            F.torque = F.torque + cross(p - about, f);
-        }
-    }
-    return {m_problem.scale * F.force, m_problem.scale * F.torque};
+    return {m_problem.scale * f.force, m_problem.scale * f.torque};
 }
 
-ElectrostaticSolver::Force ElectrostaticSolver::forceBySurfaceStress(int order,
-                                                                     const std::vector<int>& pieces,
-                                                                     Point about) const
+BodyForce ElectrostaticSolver::forceByVirtualWork(int order, const std::vector<int>& pieces,
+                                                  Point about) const
 {
-    const auto body = flags(pieces, m_partition.pieces().size());
-    Force F;
-    fem::onSides(
-        m_mesh, m_problem.measure, 2 * order + 5,
-        [&](int s, int t) {
-            const int c = m_mesh.sideTag[size_t(s)];
-            if (c < 0 || body[size_t(m_mesh.piece[size_t(t)])])
-                return false;
-            for (const int f : m_partition.sides()[size_t(c)].pieces)
-                if (body[size_t(f)])
-                    return true;
-            return false;
-        },
-        [&](int, int t, const Point& xi, const Point& p, const Point& n) {
-            // Outward from the body is inward to the cell outside it.
-            const Point f =
-                -1.0 * traction(permittivity(t, p), m_mesh.dimension, field(order, t, xi), n);
-            F.force = F.force + f;
-            F.torque = F.torque + cross(p - about, f);
-        });
-    return {m_problem.scale * F.force, m_problem.scale * F.torque};
+    return scaled(physics::forceByVirtualWork(
+        m_mesh, m_partition, m_problem.measure, 2 * order + 2, pieces, about,
+        [&](int t, const Point& xi, const Point& p, const Point& n) {
+            return traction(permittivity(t, p), m_mesh.dimension, field(order, t, xi), n);
+        }));
+}
+
+BodyForce ElectrostaticSolver::forceBySurfaceStress(int order, const std::vector<int>& pieces,
+                                                    Point about) const
+{
+    return scaled(physics::forceBySurfaceStress(
+        m_mesh, m_partition, m_problem.measure, 2 * order + 5, pieces, about,
+        [&](int t, const Point& xi, const Point& p, const Point& n) {
+            return traction(permittivity(t, p), m_mesh.dimension, field(order, t, xi), n);
+        }));
 }
 
 }  // namespace yh::physics

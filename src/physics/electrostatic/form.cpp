@@ -356,6 +356,20 @@ Point ElectrostaticSolver::field(int order, int cell, const Point& xi) const
     return -1.0 * m_space.gradient(at(order).driven, order, cell, xi);
 }
 
+bool ElectrostaticSolver::isFarShell(int cell) const
+{
+    const auto piece = size_t(m_mesh.piece[size_t(cell)]);
+    return m_partition.regions()[size_t(m_partition.pieces()[piece].region)].name == "far shell";
+}
+
+Point ElectrostaticSolver::realField(int order, int cell, const Point& xi) const
+{
+    const Point E = field(order, cell, xi);
+    return isFarShell(cell)
+               ? m_partition.openShell().stretchAt(mesh::Geometry(m_mesh, cell).at(xi)).shrunk(E)
+               : E;
+}
+
 fem::Tensor ElectrostaticSolver::permittivity(int cell, const Point& p) const
 {
     const fem::Coefficient& k = m_problem.eps[size_t(m_mesh.piece[size_t(cell)])];
@@ -420,10 +434,7 @@ std::vector<double> ElectrostaticSolver::geometryShares() const
     auto counts = [&](int tag) { return p.energy > 0 && isMaterialBorder(tag); };
     overCurvedSides(m_mesh, m_partition, counts, [&](const CurvedSide& c, const mesh::Geometry& g) {
         // On the rim itself the mapped permittivity has no limit; the cell's middle stands for it.
-        const auto piece = size_t(m_mesh.piece[size_t(c.cell)]);
-        const bool isFar =
-            m_partition.regions()[size_t(m_partition.pieces()[piece].region)].name == "far shell";
-        const Point xi = isFar ? g.centre() : c.middle, E = field(p.order, c.cell, xi),
+        const Point xi = isFarShell(c.cell) ? g.centre() : c.middle, E = field(p.order, c.cell, xi),
                     at = g.at(xi);
         const double density = 0.5 * dot(E, permittivity(c.cell, at).times(E));
         share[size_t(c.cell)] +=

@@ -20,23 +20,15 @@ using sheet::Line;
 namespace {
 
 /// Permittivity of the mapped shell: isotropic eps in real space seen in shell coordinates.
-///   r = R1 (R2 - R1) / (R2 - s),  k_radial = (r/s)^(d-1) / r',  k_tangential = r' (r/s)^(d-3)
+///   k_radial = (r/s)^(d-1) / r',  k_tangential = r' (r/s)^(d-3)
 fem::Coefficient shellCoefficient(const shape::OpenShell& shell, double eps, int d)
 {
-    const double R1 = shell.inner, R2 = shell.outer;
-    const Point c = shell.centre;
     fem::Coefficient k;
     k.constant = fem::Tensor::isotropic(eps);
-    k.at = [=](Point p) {
-        const Point off = p - c;
-        const double s = norm(off);
-        // Quadratic sides bulge over the circle by some 1e-6 of it.
-        const double left = std::max(R2 - s, 1e-9 * R2);
-        const double r = R1 * (R2 - R1) / left, slope = r / left;
-        const double kr = eps * (d == 2 ? r / s : r * r / (s * s)) / slope;
-        const double kt = eps * (d == 2 ? slope * s / r : slope);
-        const Point n = (1 / s) * off;
-        const double dk = kr - kt;
+    k.at = [shell, eps, d](Point p) {
+        const auto [n, slope, ratio] = shell.stretchAt(p);
+        const double kr = eps * (d == 2 ? ratio : ratio * ratio) / slope,
+                     kt = eps * (d == 2 ? slope / ratio : slope), dk = kr - kt;
         return fem::Tensor{kt + dk * n.x * n.x, dk * n.x * n.y, kt + dk * n.y * n.y,
                            dk * n.x * n.z,      dk * n.y * n.z, kt + dk * n.z * n.z};
     };

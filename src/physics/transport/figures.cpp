@@ -8,18 +8,6 @@
 
 namespace yh::physics {
 
-namespace {
-
-std::vector<char> flags(const std::vector<int>& list, size_t size)
-{
-    std::vector<char> f(size, 0);
-    for (const int i : list)
-        f[size_t(i)] = 1;
-    return f;
-}
-
-}  // namespace
-
 TransportSolver::ContactResult TransportSolver::contact(int order, int index) const
 {
     const Contact& c = m_problem.contacts[size_t(index)];
@@ -321,45 +309,7 @@ double TransportSolver::givenHeat(int order) const
     return m_problem.scale * sum;
 }
 
-namespace {
-
-/// Largest of a function over cells, by samples refined where it is strongest.
-template <class Value>
-TransportSolver::Extreme largestOf(const mesh::Mesh& mesh, const std::vector<char>& wanted,
-                                   const Value& value)
-{
-    using Extreme = TransportSolver::Extreme;
-    const bool solid = mesh.dimension == 3;
-    auto scan = [&](int t, int steps, Extreme& best) {
-        for (int i = 0; i <= steps; ++i)
-            for (int j = 0; i + j <= steps; ++j)
-                for (int k = 0; i + j + k <= (solid ? steps : i + j); ++k) {
-                    const Point xi{double(i) / steps, double(j) / steps, double(k) / steps};
-                    const double v = value(t, xi);
-                    if (best.hit.cell < 0 || v > best.value)
-                        best = {v, {t, xi}};
-                }
-    };
-    std::vector<std::pair<double, int>> strongest;
-    for (int t = 0; t < mesh.cellCount(); ++t)
-        if (wanted[size_t(mesh.piece[size_t(t)])]) {
-            Extreme e;
-            scan(t, 2, e);
-            strongest.push_back({-e.value, t});
-        }
-    constexpr size_t most = 16;
-    const size_t n = std::min(most, strongest.size());
-    std::partial_sort(strongest.begin(), strongest.begin() + std::ptrdiff_t(n), strongest.end());
-    Extreme best;
-    for (size_t i = 0; i < n; ++i)
-        scan(strongest[i].second, solid ? 6 : 12, best);
-    return best;
-}
-
-}  // namespace
-
-TransportSolver::Extreme TransportSolver::temperature(int order, const std::vector<int>& pieces,
-                                                      Wanted wanted) const
+Extreme TransportSolver::temperature(int order, const std::vector<int>& pieces, Wanted wanted) const
 {
     const double s = wanted == Wanted::highest ? 1 : -1;
     Extreme e =
@@ -370,8 +320,7 @@ TransportSolver::Extreme TransportSolver::temperature(int order, const std::vect
     return e;
 }
 
-TransportSolver::Extreme TransportSolver::largestCurrentDensity(
-    int order, const std::vector<int>& pieces) const
+Extreme TransportSolver::largestCurrentDensity(int order, const std::vector<int>& pieces) const
 {
     return largestOf(m_mesh, flags(pieces, m_partition.pieces().size()),
                      [&](int t, const Point& xi) { return norm(currentDensity(order, t, xi)); });

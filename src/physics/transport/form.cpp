@@ -1,5 +1,6 @@
 #include "physics/transport/transport.h"
 
+#include "physics/common/functional.h"
 #include "physics/common/joints.h"
 
 #include <algorithm>
@@ -8,7 +9,6 @@
 namespace yh::physics {
 
 using fem::Local;
-using fem::mostLocal;
 
 namespace {
 
@@ -408,27 +408,7 @@ std::vector<double> TransportSolver::indicator(bool allDrives) const
 fem::CoupledSolver::Values TransportSolver::derivative(const PointFunctional& functional,
                                                        int order) const
 {
-    const fem::H1Space space(m_mesh, order);
-    fem::CoupledSolver::Values f(size_t(m_problem.fieldCount()),
-                                 std::vector<double>(size_t(space.count()), 0.0));
-    int number[mostLocal];
-    double sign[mostLocal];
-    fem::Basis b;
-    space.local(functional.hit.cell, number, sign);
-    fem::basis(m_mesh.dimension, order, functional.hit.xi, b);
-    Point row[3];
-    mesh::Geometry(m_mesh, functional.hit.cell).inverse(functional.hit.xi, row);
-    const bool gradient = dot(functional.direction, functional.direction) > 0;
-    for (int i = 0; i < space.localCount(order); ++i) {
-        double w = b.value[i];
-        if (gradient) {
-            w = 0;
-            for (int c = 0; c < m_mesh.dimension; ++c)
-                w -= b.d[c][i] * dot(row[c], functional.direction);
-        }
-        f[size_t(functional.component)][size_t(number[i])] += sign[i] * w;
-    }
-    return f;
+    return derivativeOf(functional, m_mesh, m_problem.fieldCount(), order);
 }
 
 const TransportSolver::Weighted& TransportSolver::weighted(const PointFunctional& functional)

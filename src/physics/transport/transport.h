@@ -12,8 +12,7 @@
 // Not covered: radiation between faces that see each other, molten material that flows.
 #pragma once
 
-#include "fem/coupled.h"
-#include "physics/common/solution.h"
+#include "physics/common/functional.h"
 #include "sheet/model.h"
 
 #include <map>
@@ -276,11 +275,6 @@ public:
     [[nodiscard]] double jointHeat(int order) const;
     /// All given sources of heat, W, whole.
     [[nodiscard]] double givenHeat(int order) const;
-    struct Extreme
-    {
-        double value = 0;
-        mesh::Locator::Hit hit;
-    };
     enum class Wanted { highest, lowest };
     [[nodiscard]] Extreme temperature(int order, const std::vector<int>& pieces,
                                       Wanted wanted) const;

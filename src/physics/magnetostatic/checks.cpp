@@ -1,0 +1,169 @@
+#include "physics/common/constants.h"
+#include "physics/common/routes.h"
+#include "physics/magnetostatic/asks.h"
+#include "physics/magnetostatic/library.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+namespace yh::physics {
+
+using sheet::Line;
+namespace dim = base::dim;
+
+namespace {
+
+std::string small(double x)
+{
+    char b[32];
+    std::snprintf(b, sizeof b, "%.0e", x);
+    return x < 1e-15 ? "rounding" : b;
+}
+
+void ampere(const MagneticSolver& s, std::vector<Check>& list)
+{
+    const auto b = s.balance(s.order());
+    const double size =
+        std::max({std::abs(b.field), std::abs(b.coils), 1e-6 * s.energy(s.order())});
+    if (!(size > 0))
+        return;
+    const double off = std::abs(b.field - b.coils) / size;
+    constexpr double closes = 1e-6;
+    list.push_back(
+        {"ampere's law",
+         off < closes ? Check::State::good : Check::State::bad,
+         s.problem().coils.empty()
+             ? "H · B of the magnets and of the space around them cancels to " + small(off)
+             : "H · B in all of space equals linkage times current to " + small(off),
+         -1,
+         {}});
+}
+
+/// How a magnet stands against its knee.
+void knee(const sheet::Model& model, const shape::Partition& partition, MagneticSolver& s,
+          std::vector<Check>& list)
+{
+    for (const Line* l : model.document().ofKind("magnet")) {
+        const auto pieces =
+            partition.resolve(model.place(*l, "in"), model, {l->id, "in", 0}).pieces;
+        const auto points = s.workingPoints(s.order(), pieces);
+        if (points.empty())
+            continue;
+        const MagneticMedium& m = s.problem().media[size_t(pieces[0])];
+        const auto lowest = *std::min_element(
+            points.begin(), points.end(), [](const auto& a, const auto& b) { return a.H < b.H; });
+        const std::string state = "magnet " + l->name() + " goes down to B = " +
+                                  base::format(lowest.B, dim::fluxDensity, 3) +
+                                  " at H = " + base::format(lowest.H, dim::magneticField, 3);
+        if (!m.curve) {
+            list.push_back({"knee",
+                            Check::State::note,
+                            state + "; where its knee is, a curve would say",
+                            l->id,
+                            {lowest.at.x, lowest.at.y}});
+            continue;
+        }
+        const auto bend = m.curve->knee();
+        if (!std::isfinite(bend.B)) {
+            list.push_back(
+                {"knee",
+                 lowest.B < m.curve->lowest() ? Check::State::warning : Check::State::good,
+                 state + (lowest.B < m.curve->lowest()
+                              ? ", beyond the last point of its curve"
+                              : ", above the last point of its curve, which has no knee"),
+                 l->id,
+                 {lowest.at.x, lowest.at.y}});
+            continue;
+        }
+        double below = 0, whole = 0;
+        for (const auto& w : points) {
+            whole += w.volume;
+            below += w.B < bend.B ? w.volume : 0.0;
+        }
+        const std::string at = base::format(bend.B, dim::fluxDensity, 3);
+        list.push_back(
+            {"knee",
+             below > 0 ? Check::State::warning : Check::State::good,
+             state + (below > 0 ? ": " + percent(below / whole) + " of it is below the knee at " +
+                                      at + " and will not come back"
+                                : ", above its knee at " + at),
+             l->id,
+             {lowest.at.x, lowest.at.y}});
+    }
+}
+
+void curves(const sheet::Model& model, const MagneticSolver& s, std::vector<Check>& list)
+{
+    // Singular corners go beyond every curve.
+    constexpr double corner = 1e-3;
+    if (const auto beyond = s.beyondCurves(); beyond.share > corner) {
+        const MagneticMedium& m = s.problem().media[size_t(beyond.piece)];
+        list.push_back({"end of curve",
+                        Check::State::note,
+                        percent(beyond.share) + " of the " + m.material + " goes up to " +
+                            base::format(beyond.by, dim::fluxDensity, 2) +
+                            " beyond the last point of its curve, where it is carried on " +
+                            (m.isMagnet() ? "straight" : "with the slope of vacuum"),
+                        -1,
+                        {}});
+    }
+    for (const Line* l : model.document().ofKind("material"))
+        if (!l->has("mu") && !l->has("curve") && knownCurve(l->get("material")))
+            list.push_back({"known curve",
+                            Check::State::note,
+                            l->get("material") +
+                                " follows a usual curve; steels scatter, and a measured one is "
+                                "better: `curve S of H (A/m), B (T): …`",
+                            l->id,
+                            {}});
+}
+
+void corners(const MagneticSolver& s, std::vector<Check>& list)
+{
+    const auto sharp = s.singularCorners();
+    if (sharp.empty())
+        return;
+    Check c{"sharp corners", Check::State::note, "", -1, {}};
+    double least = 1;
+    for (const auto& k : sharp) {
+        c.at.push_back(k.at.x);
+        c.at.push_back(k.at.y);
+        least = std::min(least, k.exponent);
+    }
+    char grows[32];
+    std::snprintf(grows, sizeof grows, "r^%.2f", least - 1);
+    c.text = "sharp corners: |B| grows (up to " + std::string(grows) + ") towards " +
+             std::to_string(sharp.size()) + (sharp.size() == 1 ? " corner" : " corners") +
+             " as long as the steel there does not saturate; round them to find a largest |B|";
+    list.push_back(c);
+}
+
+}  // namespace
+
+std::vector<Check> makeMagneticChecks(const sheet::Model& model, const shape::Partition& partition,
+                                      MagneticSolver& solver, const std::vector<Ask>& asks)
+{
+    std::vector<Check> list;
+    ampere(solver, list);
+    checkSecondRoutes(solver, asks, list);
+    knee(model, partition, solver, list);
+    curves(model, solver, list);
+    corners(solver, list);
+    std::vector<std::string> material;
+    for (const auto& m : solver.problem().media)
+        material.push_back(m.material);
+    for (const Ask& a : asks) {
+        const Line* l = model.document().find(a.finding.line);
+        std::string trouble;
+        if (l && (l->kind == "force" || l->kind == "torque") &&
+            !isInOneMedium(partition,
+                           partition.resolve(model.place(*l, "on"), model, {l->id, "on", 0}).pieces,
+                           material, trouble))
+            list.push_back(
+                {"medium", Check::State::warning, a.finding.label + ": " + trouble, l->id, {}});
+    }
+    return list;
+}
+
+}  // namespace yh::physics

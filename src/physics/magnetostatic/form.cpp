@@ -1,0 +1,314 @@
+// The weak form of the steady magnetic field, and its solution.
+#include "physics/common/constants.h"
+#include "physics/magnetostatic/magnetostatic.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yh::physics {
+
+using fem::Local;
+
+namespace {
+
+/// A gradient in real space from one in the drawing; see OpenShell::Stretch.
+template <class Number>
+void shrink(const shape::OpenShell::Stretch& s, Number& x, Number& y)
+{
+    if (s.along == 1 && s.across == 1)
+        return;
+    const double more = 1 / s.along - 1 / s.across;
+    const Number inward = Number(more) * (Number(s.radial.x) * x + Number(s.radial.y) * y);
+    x = x * Number(1 / s.across) + Number(s.radial.x) * inward;
+    y = y * Number(1 / s.across) + Number(s.radial.y) * inward;
+}
+
+}  // namespace
+
+template <class Number>
+void MagneticProblem::fluxDensity(int piece, const Point& p, const Number& u, const Number& ux,
+                                  const Number& uy, Number& Bx, Number& By) const
+{
+    const auto stretch = stretchAt(piece, p);
+    Number gx = ux, gy = uy;
+    if (isAxisymmetric()) {
+        // The gradient of A = r u.
+        gx = u + Number(p.x) * gx;
+        gy = Number(p.x) * gy;
+    }
+    shrink(stretch, gx, gy);
+    if (isAxisymmetric()) {
+        Bx = -gy;
+        By = gx + Number(1 / stretch.across) * u;
+    } else {
+        Bx = gy;
+        By = -gx;
+    }
+}
+
+namespace {
+
+/// H of a medium at B.
+void fieldOf(const MagneticMedium& m, const Local& Bx, const Local& By, double drive, Local& Hx,
+             Local& Hy)
+{
+    if (m.isMagnet()) {
+        const Local along = Local(m.along.x) * Bx + Local(m.along.y) * By,
+                    across = Local(m.along.x) * By - Local(m.along.y) * Bx;
+        const Local h = m.curve
+                            ? along.map(m.curve->field(along.v) - (1 - drive) * m.curve->field(0),
+                                        m.curve->slope(along.v))
+                            : (along - Local(drive * m.remanence)) * Local(1 / m.mu),
+                    t = across * Local(1 / m.mu);
+        Hx = Local(m.along.x) * h - Local(m.along.y) * t;
+        Hy = Local(m.along.y) * h + Local(m.along.x) * t;
+        return;
+    }
+    Local nu = 1 / m.mu;
+    if (m.curve) {
+        const Local squared = Bx * Bx + By * By;
+        const double b = std::sqrt(squared.v);
+        constexpr double none = 1e-9;  // T
+        if (b < none) {
+            nu = m.curve->slope(0);
+        } else {
+            const double secant = m.curve->field(b) / b;
+            nu = squared.map(secant, (m.curve->slope(b) - secant) / (2 * squared.v));
+        }
+    }
+    Hx = nu * Bx;
+    Hy = nu * By;
+}
+
+}  // namespace
+
+void MagneticProblem::terms(const fem::PointState& s, fem::PointTerms& out) const
+{
+    const MagneticMedium& m = media[size_t(s.piece)];
+    Local Bx, By, Hx, Hy;
+    fluxDensity(s.piece, s.at, s.u[0], s.grad[0][0], s.grad[0][1], Bx, By);
+    fieldOf(m, Bx, By, s.drive, Hx, Hy);
+    const auto stretch = stretchAt(s.piece, s.at);
+    const double content = contentOf(stretch);
+    // H . B(v) = (x, y) . gradient of A(v), and round an axis H_z A(v) / r beside it.
+    const Local Hz = Hy;
+    Local x = isAxisymmetric() ? Hy : -Hy, y = isAxisymmetric() ? -Hx : Hx;
+    shrink(stretch, x, y);
+    const double A = isAxisymmetric() ? s.at.x : 1.0;
+    out.flux[0][0] = Local(content * A) * x;
+    out.flux[0][1] = Local(content * A) * y;
+    out.source[0] = -s.drive * m.currentDensity * A;
+    if (isAxisymmetric())
+        out.source[0] += Local(content) * (x + Local(1 / stretch.across) * Hz);
+}
+
+bool MagneticProblem::isLinear() const
+{
+    return std::all_of(activePieces.begin(), activePieces.end(),
+                       [this](int f) { return !media[size_t(f)].curve; });
+}
+
+int MagneticProblem::coilOf(const std::string& name) const
+{
+    for (size_t k = 0; k < coils.size(); ++k)
+        if (coils[k].name == name)
+            return int(k);
+    return -1;
+}
+
+Point MagneticProblem::field(int piece, const Point& B, double drive) const
+{
+    Local Hx, Hy;
+    fieldOf(media[size_t(piece)], B.x, B.y, drive, Hx, Hy);
+    return {Hx.v, Hy.v};
+}
+
+double MagneticProblem::energy(int piece, const Point& B) const
+{
+    const MagneticMedium& m = media[size_t(piece)];
+    if (!m.isMagnet())
+        return m.curve ? m.curve->energy(norm(B)) : dot(B, B) / (2 * m.mu);
+    const double along = dot(m.along, B), across = m.along.x * B.y - m.along.y * B.x;
+    const double off = along - m.remanence;
+    return (m.curve ? m.curve->energy(along) : off * off / (2 * m.mu)) +
+           across * across / (2 * m.mu);
+}
+
+MagneticSolver::MagneticSolver(const MagneticProblem& problem, const mesh::Mesh& mesh,
+                               const shape::Partition& partition, int order,
+                               base::Progress& progress)
+    : m_problem(problem),
+      m_mesh(mesh),
+      m_partition(partition),
+      m_space(mesh, order),
+      m_coupled(m_problem, m_space, progress)
+{
+    // A winding keeps its current, though quadratic sides enclose a little less or more than round
+    // ones.
+    std::vector<double> meshed(partition.pieces().size(), 0.0);
+    const auto& rule = fem::cellRule(2, 4);
+    for (int t = 0; t < mesh.cellCount(); ++t) {
+        const mesh::Geometry g(mesh, t);
+        for (const auto& q : rule)
+            meshed[size_t(mesh.piece[size_t(t)])] += q.w * g.determinant(q.xi);
+    }
+    for (Coil& c : m_problem.coils)
+        for (const auto& [pieces, area] : {std::pair{&c.pieces, &c.area}, {&c.back, &c.areaBack}}) {
+            double drawn = 0, own = 0;
+            for (const int f : *pieces) {
+                drawn += partition.pieces()[size_t(f)].content;
+                own += meshed[size_t(f)];
+            }
+            if (!(drawn > 0))
+                continue;
+            *area *= own / drawn;
+            for (const int f : *pieces)
+                m_problem.media[size_t(f)].currentDensity *= drawn / own;
+        }
+}
+
+void MagneticSolver::solve(int lowestOrder, base::Progress& progress)
+{
+    m_solved.clear();
+    m_weighted.clear();
+    m_counters = {};
+    Values u = m_coupled.start(lowestOrder);
+    for (int order = lowestOrder; order <= m_space.order(); ++order) {
+        progress.check();
+        u = m_coupled.raised(u, order);
+        const auto report = m_coupled.solve(order, u);
+        m_counters.unknowns = report.unknowns;
+        m_counters.iterations += report.iterations;
+        m_counters.assembleSeconds += report.assembleSeconds;
+        m_counters.solveSeconds += report.solveSeconds;
+        m_solved.push_back({order, u, {}});
+    }
+}
+
+const MagneticSolver::Values& MagneticSolver::at(int order) const
+{
+    for (const Solved& s : m_solved)
+        if (s.order == order)
+            return s.u;
+    YH_ASSERT(false, "order was solved");
+    return m_solved.back().u;
+}
+
+Point MagneticSolver::fluxDensity(int order, int cell, const Point& xi) const
+{
+    const auto& u = at(order)[0];
+    const Point g = m_space.gradient(u, order, cell, xi);
+    Point B;
+    m_problem.fluxDensity(m_mesh.piece[size_t(cell)], mesh::Geometry(m_mesh, cell).at(xi),
+                          m_space.value(u, order, cell, xi), g.x, g.y, B.x, B.y);
+    return B;
+}
+
+Point MagneticSolver::field(int order, int cell, const Point& xi) const
+{
+    return m_problem.field(m_mesh.piece[size_t(cell)], fluxDensity(order, cell, xi));
+}
+
+double MagneticSolver::potential(int order, int cell, const Point& xi) const
+{
+    const double u = m_space.value(at(order)[0], order, cell, xi);
+    return m_problem.isAxisymmetric() ? u * mesh::Geometry(m_mesh, cell).at(xi).x : u;
+}
+
+PointFunctional MagneticSolver::fluxAlong(const mesh::Locator::Hit& hit, const Point& d) const
+{
+    const Point p = mesh::Geometry(m_mesh, hit.cell).at(hit.xi);
+    const auto stretch = m_problem.stretchAt(m_mesh.piece[size_t(hit.cell)], p);
+    // B . d = grad A . (-d_y, d_x), and round an axis (d_z, -d_r) with d_z A / r beside it.
+    if (!m_problem.isAxisymmetric())
+        return {hit, stretch.shrunk({d.y, -d.x})};
+    const Point way = stretch.shrunk({d.y, -d.x});
+    PointFunctional f{hit, -p.x * way};
+    f.share = way.x + d.y / stretch.across;
+    return f;
+}
+
+std::vector<double> MagneticSolver::indicator(bool allDrives) const
+{
+    std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
+    auto add = [&](const Values& u) {
+        const auto share = m_coupled.shares(order(), u, 0);
+        double sum = 0;
+        for (const double x : share)
+            sum += x;
+        for (size_t t = 0; t < eta.size() && sum > 0; ++t)
+            eta[t] += share[t] / sum;
+    };
+    add(at(order()));
+    if (allDrives)
+        for (const Values& own : unitFields(order()))
+            add(own);
+    return eta;
+}
+
+const MagneticSolver::Weighted& MagneticSolver::weighted(const PointFunctional& functional)
+{
+    for (const Weighted& w : m_weighted)
+        if (w.functional == functional)
+            return w;
+    const int p = order();
+    const Values &u = at(p), z = m_coupled.dual(p, u, derivativeOf(functional, m_mesh, 1, p));
+    m_weighted.push_back(
+        {functional, m_coupled.surplus(p, u, z, derivativeOf(functional, m_mesh, 1, p + 1))});
+    return m_weighted.back();
+}
+
+std::vector<double> MagneticSolver::dualIndicator(const PointFunctional& functional)
+{
+    return hasNext() ? weighted(functional).surplus.byCell : indicator(false);
+}
+
+namespace {
+
+bool sameMedium(const MagneticMedium& a, const MagneticMedium& b)
+{
+    return a.mu == b.mu && a.curve == b.curve && norm(a.along - b.along) == 0 &&
+           a.remanence == b.remanence && a.currentDensity == b.currentDensity;
+}
+
+}  // namespace
+
+double MagneticSolver::geometryError() const
+{
+    // The first-order change of the energy when a border moves, over the whole.
+    double whole = 0, moved = 0;
+    auto density = [&](int t, const Point& xi) {
+        const Point B = fluxDensity(order(), t, xi);
+        const auto piece = m_mesh.piece[size_t(t)];
+        const MagneticMedium& m = m_problem.media[size_t(piece)];
+        return m.isMagnet() ? 0.5 * (dot(B, B) + m.remanence * m.remanence) / m.mu
+                            : std::abs(dot(B, m_problem.field(piece, B))) / 2;
+    };
+    overCells(order(),
+              [&](int t, const Point& xi, const Point&, double w) { whole += w * density(t, xi); });
+    auto counts = [&](int tag) {
+        const auto& pieces = m_partition.sides()[size_t(tag)].pieces;
+        return pieces.size() == 2 ? !sameMedium(m_problem.media[size_t(pieces[0])],
+                                                m_problem.media[size_t(pieces[1])])
+                                  : !m_problem.media[size_t(pieces[0])].isFarShell;
+    };
+    overCurvedSides(m_mesh, m_partition, counts, [&](const CurvedSide& c, const mesh::Geometry& g) {
+        moved += density(c.cell, c.middle) * c.offset * measureAt(m_problem.area, g.at(c.middle)) *
+                 m_problem.scale;
+    });
+    return whole > 0 ? moved / whole : 0.0;
+}
+
+std::vector<SingularCorner> MagneticSolver::singularCorners() const
+{
+    CornerProblem c;
+    c.measure = fem::Measure::plane;
+    c.held = m_problem.held;
+    c.coefficient = [this](int piece, const Point&) {
+        const MagneticMedium& m = m_problem.media[size_t(piece)];
+        return m.mu > 0 ? 1 / m.mu : 0.0;
+    };
+    return findSingularCorners(c, m_mesh, m_partition);
+}
+
+}  // namespace yh::physics

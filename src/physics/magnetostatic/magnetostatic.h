@@ -1,0 +1,214 @@
+// Steady magnetic field of currents and magnets, with steel that saturates; plane and round an
+// axis.
+//
+//   curl H = J,   B = curl A,   H = H(B)
+//
+// Plane problems have A along the depth: B = (dA/dy, -dA/dx). Round an axis A goes round it, and
+// the unknown is w = A / r, which is smooth at the axis: B_r = -r dw/dz, B_z = 2 w + r dw/dr. For
+// every test function v, with B(v) the flux density that v would have,
+//
+//   integral of H . B(v) = integral of J v   (round an axis J r v)
+//
+// H(B) is the slope of the energy by volume: linear media, steel along a curve by the size of B,
+// magnets along their direction by remanence and recoil permeability or by a curve, across it by
+// the recoil permeability. Open space is a shell in which the distance from the centre is mapped so
+// that 1/r becomes linear; round an axis the unknown there is A over the shell's own radius.
+// An odd plane of symmetry (an electric wall) has opposite A on both sides: no flux crosses it.
+// Behind an even one (a magnetic wall) A is the same, and flux crosses at right angles.
+// Source: Jackson, Classical Electrodynamics, 3rd ed., sections 5.8 to 5.12 and 5.16 (from memory).
+// Not covered: hysteresis, currents that alternate or move.
+#pragma once
+
+#include "physics/common/body_force.h"
+#include "physics/common/functional.h"
+#include "physics/common/study.h"
+#include "physics/magnetostatic/curve.h"
+
+#include <array>
+#include <memory>
+#include <optional>
+
+namespace yh::physics {
+
+struct MagneticMedium
+{
+    double mu = 0;  ///< H/m; of a magnet: recoil, and across its direction; 0: not known
+    std::shared_ptr<const MagneticCurve> curve;  ///< of steel, or of a magnet along its direction
+    Point along;                ///< direction of a magnet, length 1; zero: no magnet
+    double remanence = 0;       ///< T
+    double currentDensity = 0;  ///< A/m^2, along the depth or round the axis
+    std::string material;
+    bool isFarShell = false;
+    [[nodiscard]] bool isMagnet() const { return dot(along, along) > 0; }
+};
+
+/// A coil of turns in series.
+struct Coil
+{
+    std::string name;
+    int line = -1;
+    double turns = 1, current = 0;  ///< A, in each turn
+    std::vector<int> pieces, back;  ///< where its current comes towards the viewer, and goes back
+    double area = 0, areaBack = 0;  ///< m^2, whole, also of what a plane cuts away
+    double share = 1;               ///< of the scale of figures: what is not an image's
+    [[nodiscard]] bool isImage() const { return pieces.empty() && back.empty(); }
+};
+
+class MagneticProblem : public fem::CoupledModel
+{
+public:
+    fem::Measure area = fem::Measure::plane;
+    double scale = 1.0;  ///< depth times the number of mirror images
+    std::array<bool, 3> mirror{}, odd{};
+    std::vector<MagneticMedium> media;  ///< by piece
+    std::vector<int> activePieces;
+    std::vector<Coil> coils;
+    bool hasImageCoils = false;
+    std::vector<fem::Group> groupList;  ///< where A is zero
+    std::vector<char> held;             ///< by side of the partition: A is zero on it
+    shape::OpenShell shell;
+
+    [[nodiscard]] bool isAxisymmetric() const { return area == fem::Measure::axisymmetric; }
+    [[nodiscard]] int coilOf(const std::string& name) const;  ///< -1: none
+
+    int fieldCount() const override { return 1; }
+    fem::Measure measure() const override { return area; }
+    bool active(int, int piece) const override { return media[size_t(piece)].mu > 0; }
+    const std::vector<fem::Group>& groups() const override { return groupList; }
+    void terms(const fem::PointState& state, fem::PointTerms& terms) const override;
+    bool hasTerms(int) const override { return false; }
+    bool carries(int, int) const override { return false; }
+    void sideTerms(int, const fem::PointState&, fem::PointTerms&) const override {}
+    double start(int) const override { return 0; }
+    bool scalesWithDrive(int) const override { return true; }
+    bool isLinear() const override;
+    bool isSymmetric() const override { return true; }
+
+    /// How the mapped shell is drawn; of length 1 everywhere else.
+    [[nodiscard]] shape::OpenShell::Stretch stretchAt(int piece, const Point& p) const
+    {
+        return media[size_t(piece)].isFarShell ? shell.stretchAt(p) : shape::OpenShell::Stretch{};
+    }
+    /// Volume of real space over that drawn.
+    [[nodiscard]] double contentOf(const shape::OpenShell::Stretch& s) const
+    {
+        return s.along * s.across * (isAxisymmetric() ? s.across : 1.0);
+    }
+    /// Flux density at a place from the unknown and its gradient.
+    template <class Number>
+    void fluxDensity(int piece, const Point& p, const Number& u, const Number& ux, const Number& uy,
+                     Number& Bx, Number& By) const;
+    /// H at a flux density.
+    /// @param drive  share of what magnets set up
+    [[nodiscard]] Point field(int piece, const Point& B, double drive = 1) const;
+    /// Energy by volume, J/m^3, from the state without field.
+    [[nodiscard]] double energy(int piece, const Point& B) const;
+};
+
+/// Reads media, magnets and coils from the sheet.
+/// @param[out] faults  everything that is missing or wrong, each at its line
+[[nodiscard]] std::unique_ptr<MagneticProblem> defineMagnetostatic(
+    const sheet::Model& model, const shape::Partition& partition, base::Faults& faults);
+
+/// The field on one mesh.
+class MagneticSolver : public Solution
+{
+public:
+    /// Problem, mesh and partition must outlive it.
+    MagneticSolver(const MagneticProblem& problem, const mesh::Mesh& mesh,
+                   const shape::Partition& partition, int order, base::Progress& progress);
+    void solve(int lowestOrder, base::Progress& progress) override;
+    const mesh::Mesh& mesh() const override { return m_mesh; }
+    int order() const override { return m_space.order(); }
+    Counters counters() const override { return m_counters; }
+    const std::vector<Quantity>& quantities() const override;
+    void sample(int cell, const Point& xi, double* values) const override;
+    std::vector<double> indicator(bool allDrives) const override;
+    std::vector<double> dualIndicator(const PointFunctional& functional) override;
+    double geometryError() const override;
+    std::vector<SingularCorner> singularCorners() const override;
+
+    [[nodiscard]] const MagneticProblem& problem() const { return m_problem; }
+    /// Unit: T, and A/m.
+    [[nodiscard]] Point fluxDensity(int order, int cell, const Point& xi) const;
+    [[nodiscard]] Point field(int order, int cell, const Point& xi) const;
+    /// A in Wb/m.
+    [[nodiscard]] double potential(int order, int cell, const Point& xi) const;
+    /// What a part of B along a direction is as a functional of the unknown.
+    [[nodiscard]] PointFunctional fluxAlong(const mesh::Locator::Hit& hit,
+                                            const Point& direction) const;
+
+    /// Flux linked with all turns of a coil, Wb, whole device.
+    [[nodiscard]] double linkage(int order, int coil) const;
+    /// By how much the flux linkage of each coil rises with the current in each, at this state, H;
+    /// shape (coils, coils), whole device.
+    [[nodiscard]] std::vector<double> inductances(int order) const;
+    /// Energy from the state without field, and the integral of B over H, J, whole device.
+    [[nodiscard]] double energy(int order) const;
+    [[nodiscard]] double coenergy(int order) const;
+    /// Integral of H . B, and what the coils put in: the sum of linkage times current, J.
+    struct Balance
+    {
+        double field = 0, coils = 0;
+    };
+    [[nodiscard]] Balance balance(int order) const;
+    [[nodiscard]] double mean(int order, const std::vector<int>& pieces) const;
+    [[nodiscard]] Extreme largest(int order, const std::vector<int>& pieces) const;
+    [[nodiscard]] BodyForce forceByVirtualWork(int order, const std::vector<int>& pieces,
+                                               Point about) const;
+    [[nodiscard]] BodyForce forceBySurfaceStress(int order, const std::vector<int>& pieces,
+                                                 Point about) const;
+    /// Size of the stress on the surface of a body, added up without regard to its direction, N.
+    [[nodiscard]] double pull(int order, const std::vector<int>& pieces) const;
+    /// Working points of a magnet along its direction, with the volume that has each.
+    struct WorkingPoint
+    {
+        double H = 0, B = 0, volume = 0;
+        Point at;
+    };
+    [[nodiscard]] std::vector<WorkingPoint> workingPoints(int order,
+                                                          const std::vector<int>& pieces) const;
+    /// By how much B goes beyond the end of a curve at most, T, and in which share of which piece.
+    struct Beyond
+    {
+        double by = 0;
+        int piece = -1;
+        double share = 0;
+    };
+    [[nodiscard]] Beyond beyondCurves() const;
+
+private:
+    using Values = fem::CoupledSolver::Values;
+    [[nodiscard]] const Values& at(int order) const;
+    /// Derivative of the flux linkage of a coil by each coefficient, of the modelled part.
+    [[nodiscard]] Values linkageOf(int order, int coil) const;
+    [[nodiscard]] const std::vector<Values>& unitFields(int order) const;
+    [[nodiscard]] Point stress(int order, int cell, const Point& xi, const Point& n) const;
+    /// Visits all quadrature points of active cells, with the volume of real space, whole device.
+    using Visit = std::function<void(int cell, const Point& xi, const Point& at, double volume)>;
+    void overCells(int order, const Visit& visit) const;
+    struct Weighted
+    {
+        PointFunctional functional;
+        fem::CoupledSolver::Surplus surplus;
+    };
+    const Weighted& weighted(const PointFunctional& functional);
+    [[nodiscard]] bool hasNext() const { return order() < fem::highestOrder; }
+
+    MagneticProblem m_problem;  ///< with the windings as the mesh has them
+    const mesh::Mesh& m_mesh;
+    const shape::Partition& m_partition;
+    fem::H1Space m_space;
+    mutable fem::CoupledSolver m_coupled;
+    struct Solved
+    {
+        int order = 0;
+        Values u;
+        std::vector<Values> unit;  ///< what one ampere more in each coil adds; on first use
+    };
+    mutable std::vector<Solved> m_solved;
+    std::vector<Weighted> m_weighted;
+    Counters m_counters;
+};
+
+}  // namespace yh::physics

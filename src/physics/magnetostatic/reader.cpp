@@ -1,0 +1,406 @@
+// Reading magnets, coils and media from a sheet.
+#include "physics/common/constants.h"
+#include "physics/magnetostatic/library.h"
+#include "physics/magnetostatic/magnetostatic.h"
+#include "sheet/materials.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <set>
+
+namespace yh::physics {
+
+using base::Error;
+using sheet::Line;
+
+namespace {
+
+class Reader
+{
+public:
+    Reader(const sheet::Model& model, const shape::Partition& partition, base::Faults& faults)
+        : m_model(model), m_p(partition), m_faults(faults)
+    {
+    }
+
+    std::unique_ptr<MagneticProblem> run()
+    {
+        m_problem->area = m_model.space() == sheet::Space::axisymmetric ? fem::Measure::axisymmetric
+                                                                        : fem::Measure::plane;
+        m_problem->scale = m_model.depth();
+        m_problem->media.resize(m_p.pieces().size());
+        m_problem->shell = m_p.openShell();
+        symmetry();
+        curves();
+        materials();
+        magnets();
+        coils();
+        walls();
+        missingMaterials();
+        openCircuit();
+        return std::move(m_problem);
+    }
+
+private:
+    void fault(int number, const Line& l, const std::string& key, const std::string& text,
+               bool incomplete = false)
+    {
+        m_faults.push_back({number, {l.id, key, -1}, text, incomplete});
+    }
+
+    shape::Selection resolve(const Line& l, const std::string& key, bool mayBeImage = false)
+    {
+        shape::Selection s;
+        try {
+            s = m_p.resolve(m_model.place(l, key), m_model, {l.id, key, 0});
+        } catch (const Error& e) {
+            m_faults.push_back(e.fault());
+            return s;
+        }
+        if (s.empty() && !(mayBeImage && m_problem->scale != m_model.depth()))
+            fault(6701, l, key,
+                  "'" + l.get(key) + "' picks nothing: it is painted over, cut away or used up");
+        return s;
+    }
+    std::vector<int> regions(const Line& l, const std::string& key, bool mayBeImage = false)
+    {
+        const auto s = resolve(l, key, mayBeImage);
+        if (s.pieces.empty() && !s.sides.empty())
+            fault(6702, l, key, "'" + l.get(key) + "' picks edges; this fills regions");
+        return s.pieces;
+    }
+
+    void symmetry()
+    {
+        for (const Line* l : m_model.document().ofKind("mirror plane")) {
+            const auto axis = size_t(m_model.axisOf(l->get("at")));
+            m_problem->mirror[axis] = true;
+            m_problem->odd[axis] = l->get("kind") == "odd";
+            m_problem->scale *= 2;
+        }
+    }
+
+    void curves()
+    {
+        for (const Line* l : m_model.document().ofKind("magnetisation curve")) {
+            try {
+                m_curves[l->name()] =
+                    std::make_shared<MagneticCurve>(readMagneticTable(l->get("table")));
+            } catch (const Error& e) {
+                const auto f = e.fault();
+                m_faults.push_back({f.number, {l->id, "table", 0}, f.text, false});
+            }
+        }
+    }
+    std::shared_ptr<const MagneticCurve> curveOf(const Line& l)
+    {
+        const auto it = m_curves.find(l.get("curve"));
+        return it == m_curves.end() ? nullptr : it->second;
+    }
+
+    void materials()
+    {
+        for (size_t f = 0; f < m_p.pieces().size(); ++f) {
+            const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
+            if (!r.hidden)
+                continue;
+            m_problem->media[f].mu = mu0;
+            m_problem->media[f].material = "vacuum";
+            m_problem->media[f].isFarShell = r.name == "far shell";
+        }
+        for (const Line* l : m_model.document().ofKind("material")) {
+            MagneticMedium medium;
+            medium.material = l->get("material");
+            medium.mu = mu0;
+            if (l->has("curve")) {
+                medium.curve = curveOf(*l);
+                if (medium.curve && !medium.curve->isOdd())
+                    fault(6703, *l, "curve",
+                          "the curve " + l->get("curve") +
+                              " does not begin at H = 0, B = 0, as that of a soft material does; "
+                              "a magnet takes its curve in its own line");
+            } else if (l->has("mu")) {
+                const auto mu = base::Expression(l->get("mu")).evaluate(m_model.scopeAt({}));
+                if (!mu.ok() || !(mu.value->value.real() > 0))
+                    fault(6704, *l, "mu", "a relative permeability is a number above 0");
+                else
+                    medium.mu = mu0 * mu.value->value.real();
+            } else if (auto known = knownCurve(medium.material)) {
+                medium.curve = std::make_shared<MagneticCurve>(*known);
+            } else if (!sheet::findMaterial(medium.material)) {
+                fault(6705, *l, "mu",
+                      "'" + medium.material +
+                          "' is not in the library: its relative permeability μ or its curve is "
+                          "missing",
+                      true);
+            }
+            if (medium.curve)
+                medium.mu = 1 / medium.curve->slope(0);
+            for (const int f : regions(*l, "in"))
+                m_problem->media[size_t(f)] = medium;
+        }
+    }
+
+    void magnets()
+    {
+        std::set<int> taken;
+        for (const Line* l : m_model.document().ofKind("magnet")) {
+            MagneticMedium medium;
+            medium.material = "magnet " + l->name();
+            const Point d = m_model.direction(*l, "along");
+            // Round an axis z is the second coordinate.
+            medium.along = m_problem->isAxisymmetric() ? Point{d.x, d.z + d.y} : Point{d.x, d.y};
+            if (!(norm(medium.along) > 1 - 1e-9)) {
+                fault(6706, *l, "along",
+                      m_problem->isAxisymmetric() ? "round an axis a magnet points along r or z"
+                                                  : "in the plane a magnet points along x and y");
+                continue;
+            }
+            if (l->has("curve")) {
+                medium.curve = curveOf(*l);
+                if (!medium.curve)
+                    continue;  // said at the curve
+                medium.remanence = medium.curve->remanence();
+                medium.mu = std::max(mu0, medium.curve->recoil());
+                if (medium.curve->isOdd() || !(medium.remanence > 0)) {
+                    fault(6707, *l, "curve",
+                          "the curve " + l->get("curve") +
+                              " has no remanence: that of a magnet goes from H < 0 to H = 0");
+                    continue;
+                }
+            } else if (l->has("remanence")) {
+                medium.remanence = m_model.number(*l, "remanence");
+                medium.mu = mu0 * m_model.number(*l, "recoil");
+            } else {
+                continue;  // said by the face
+            }
+            for (const int f : regions(*l, "in")) {
+                if (!taken.insert(f).second)
+                    fault(6708, *l, "in", "two magnets lie in the same region");
+                m_problem->media[size_t(f)] = medium;
+            }
+        }
+    }
+
+    /// Area of pieces, m^2, with what planes cut away.
+    double wholeArea(const Line& l, const std::string& key, const std::vector<int>& pieces)
+    {
+        double sum = 0;
+        for (const int f : pieces) {
+            std::set<int> cuts;
+            for (const int e : m_p.pieces()[size_t(f)].sides)
+                if (const int cut = m_p.sides()[size_t(e)].cut;
+                    cut >= 0 && cut < 3 && m_problem->mirror[size_t(cut)])
+                    cuts.insert(cut);
+            for (const int cut : cuts)
+                if (m_problem->odd[size_t(cut)])
+                    fault(6709, l, key,
+                          "an odd plane cuts through this winding: its current would have to turn "
+                          "over inside; choose even, or part the winding");
+            sum += m_p.pieces()[size_t(f)].content * double(1 << cuts.size());
+        }
+        return sum;
+    }
+
+    void coils()
+    {
+        std::map<int, std::string> owner;
+        for (const Line* l : m_model.document().ofKind("coil")) {
+            Coil c;
+            c.name = l->name();
+            c.line = l->id;
+            c.turns = m_model.count(*l, "turns");
+            c.current = m_model.number(*l, "current");
+            c.pieces = regions(*l, "in", true);
+            c.area = wholeArea(*l, "in", c.pieces);
+            if (l->has("back")) {
+                c.back = regions(*l, "back", true);
+                c.areaBack = wholeArea(*l, "back", c.back);
+            }
+            for (const auto& [list, way, area] :
+                 {std::tuple{&c.pieces, 1.0, c.area}, {&c.back, -1.0, c.areaBack}})
+                for (const int f : *list) {
+                    MagneticMedium& m = m_problem->media[size_t(f)];
+                    if (!owner.emplace(f, c.name).second)
+                        fault(6710, *l, way > 0 ? "in" : "back",
+                              "this region belongs to coil " + owner[f] + " already");
+                    if (m.isMagnet())
+                        fault(6711, *l, way > 0 ? "in" : "back",
+                              "this region is a magnet; a winding is beside it");
+                    if (!(m.mu > 0)) {
+                        m.mu = mu0;
+                        m.material = "coil " + c.name;
+                    }
+                    m.currentDensity += way * c.turns * c.current / area;
+                }
+            m_problem->hasImageCoils = m_problem->hasImageCoils || c.isImage();
+            m_problem->coils.push_back(std::move(c));
+        }
+        // Where the image of a coil has a line of its own, it is not in series with it.
+        if (m_problem->hasImageCoils)
+            for (Coil& c : m_problem->coils)
+                for (const bool mirror : m_problem->mirror)
+                    c.share *= mirror ? 0.5 : 1.0;
+    }
+
+    /// Where no flux leaves A is zero: on electric walls, behind odd planes, at the outer edge
+    /// that says so, and far away.
+    void walls()
+    {
+        const Line* outer = m_model.document().first("flux at the edge");
+        const bool crosses = outer && outer->get("way") == "leaves at right angles";
+        m_problem->held.assign(m_p.sides().size(), 0);
+        m_isFar.assign(m_p.sides().size(), 0);
+        const shape::OpenShell& shell = m_p.openShell();
+        for (size_t e = 0; e < m_p.sides().size(); ++e) {
+            const shape::Side& side = m_p.sides()[e];
+            if (side.pieces.size() != 1)
+                continue;
+            if (side.cut != shape::Side::none) {
+                m_problem->held[e] =
+                    side.cut != shape::Side::wedge && m_problem->odd[size_t(side.cut)];
+                continue;
+            }
+            bool far = shell.present;
+            for (const Point& q : m_p.samples(int(e)))
+                far = far && std::abs(norm(q - shell.centre) - shell.outer) < 1e-2 * shell.outer;
+            m_isFar[e] = far;
+            m_problem->held[e] = far || !crosses;
+        }
+        for (const Line* l : m_model.document().ofKind("flux wall")) {
+            const auto s = resolve(*l, "on");
+            if (s.sides.empty() && !s.pieces.empty())
+                fault(6713, *l, "on",
+                      "'" + l->get("on") + "' picks regions; a wall is on edges, for example `" +
+                          l->get("on") + ".left`");
+            for (const int e : s.sides)
+                m_problem->held[size_t(e)] = 1;
+        }
+        parts();
+        if (m_problem->groupList.empty() && !m_problem->isAxisymmetric())
+            m_faults.push_back({6714,
+                                {outer ? outer->id : -1, "way", -1},
+                                "flux crosses every edge, which leaves it open where it goes: let "
+                                "it not leave at one of them with `flux wall on …`",
+                                false});
+    }
+
+    /// Walls that hang together have one value of A. It is zero on odd planes and far away; a wall
+    /// apart from these takes the value at which no net current flows in it, so that flux may pass
+    /// between it and others. Round an axis it is A r that a wall keeps, and all are zero: flux
+    /// goes round a wall that does not reach the axis, not through it.
+    void parts()
+    {
+        std::vector<int> sides, part(m_problem->held.size(), -1);
+        for (size_t e = 0; e < m_problem->held.size(); ++e)
+            if (m_problem->held[e])
+                sides.push_back(int(e));
+        const double near = 1e-7 * m_p.size();
+        auto touch = [&](int a, int b) {
+            for (const Point& p : m_p.samples(a))
+                for (const Point& q : m_p.samples(b))
+                    if (norm(p - q) < near)
+                        return true;
+            return false;
+        };
+        for (const int first : sides) {
+            if (part[size_t(first)] >= 0)
+                continue;
+            const bool apart = !m_problem->isAxisymmetric() && !m_problem->groupList.empty();
+            const int number =
+                apart || m_problem->groupList.empty() ? int(m_problem->groupList.size()) : 0;
+            if (size_t(number) == m_problem->groupList.size())
+                m_problem->groupList.emplace_back();
+            fem::Group& group = m_problem->groupList[size_t(number)];
+            std::vector<int> open{first};
+            part[size_t(first)] = number;
+            bool isZero = false;
+            while (!open.empty()) {
+                const int e = open.back();
+                open.pop_back();
+                group.sides.push_back(e);
+                const int cut = m_p.sides()[size_t(e)].cut;
+                isZero = isZero || m_isFar[size_t(e)] ||
+                         (cut >= 0 && cut < 3 && m_problem->odd[size_t(cut)]);
+                for (const int other : sides)
+                    if (part[size_t(other)] < 0 && touch(e, other)) {
+                        part[size_t(other)] = number;
+                        open.push_back(other);
+                    }
+            }
+            group.given = isZero || m_problem->isAxisymmetric();
+        }
+        auto& list = m_problem->groupList;
+        if (!list.empty() &&
+            std::none_of(list.begin(), list.end(), [](const auto& g) { return g.given; }))
+            list[0].given = true;
+    }
+
+    void missingMaterials()
+    {
+        std::set<int> said;
+        for (size_t f = 0; f < m_problem->media.size(); ++f) {
+            if (m_problem->media[f].mu > 0) {
+                m_problem->activePieces.push_back(int(f));
+                continue;
+            }
+            const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
+            if (said.insert(r.line).second)
+                m_faults.push_back({6008,
+                                    {r.line, {}, -1},
+                                    "region '" + r.name +
+                                        "' has no material: add a line such as `air in " + r.name +
+                                        "`",
+                                    true});
+        }
+    }
+
+    /// In the plane a current without a way back has no field that vanishes far away.
+    void openCircuit()
+    {
+        const Line* outer = m_model.document().first("flux at the edge");
+        const bool open = m_p.openShell().present;
+        const bool anyOdd = std::count(m_problem->odd.begin(), m_problem->odd.end(), true) > 0;
+        const bool crosses = outer && outer->get("way") == "leaves at right angles";
+        if (m_problem->isAxisymmetric() || anyOdd || (!open && !crosses))
+            return;
+        double sum = 0, most = 0;
+        const Coil* worst = nullptr;
+        for (const Coil& c : m_problem->coils) {
+            const double in = c.pieces.empty() ? 0.0 : 1.0, out = c.back.empty() ? 0.0 : 1.0,
+                         I = (in - out) * c.turns * c.current;
+            sum += I;
+            if (std::abs(c.turns * c.current) > most)
+                worst = &c;
+            most = std::max(most, std::abs(c.turns * c.current));
+        }
+        constexpr double closes = 1e-9;
+        if (worst && std::abs(sum) > closes * most)
+            m_faults.push_back(
+                {6712,
+                 {worst->line, "back", -1},
+                 "the currents of the drawing add up to " + base::format(sum, base::dim::current) +
+                     ", which must come back somewhere: say where with `and back in …`, or add the "
+                     "coil that takes it back",
+                 false});
+    }
+
+    const sheet::Model& m_model;
+    const shape::Partition& m_p;
+    base::Faults& m_faults;
+    std::map<std::string, std::shared_ptr<const MagneticCurve>> m_curves;
+    std::vector<char> m_isFar;  ///< by side: the rim of the mapped shell
+    std::unique_ptr<MagneticProblem> m_problem = std::make_unique<MagneticProblem>();
+};
+
+}  // namespace
+
+std::unique_ptr<MagneticProblem> defineMagnetostatic(const sheet::Model& model,
+                                                     const shape::Partition& partition,
+                                                     base::Faults& faults)
+{
+    return Reader(model, partition, faults).run();
+}
+
+}  // namespace yh::physics

@@ -1,0 +1,44 @@
+#include "physics/magnetostatic/asks.h"
+
+namespace yh::physics {
+
+namespace {
+
+class MagneticStudy : public Study
+{
+public:
+    explicit MagneticStudy(std::unique_ptr<MagneticProblem> problem) : m_problem(std::move(problem))
+    {
+    }
+    std::string name() const override { return "magnetostatic"; }
+    const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
+    std::unique_ptr<Solution> on(const mesh::Mesh& mesh, const shape::Partition& partition,
+                                 int order, base::Progress& progress) const override
+    {
+        return std::make_unique<MagneticSolver>(*m_problem, mesh, partition, order, progress);
+    }
+    std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
+                          base::Faults& faults) const override
+    {
+        return makeMagneticAsks(model, partition, *m_problem, faults);
+    }
+    std::vector<Check> checks(const sheet::Model& model, const shape::Partition& partition,
+                              Solution& field, const std::vector<Ask>& asks) const override
+    {
+        return makeMagneticChecks(model, partition, as<MagneticSolver>(field), asks);
+    }
+    fem::Measure measure() const override { return m_problem->area; }
+
+private:
+    std::unique_ptr<MagneticProblem> m_problem;
+};
+
+}  // namespace
+
+std::unique_ptr<Study> magnetostaticStudy(const sheet::Model& model,
+                                          const shape::Partition& partition, base::Faults& faults)
+{
+    return std::make_unique<MagneticStudy>(defineMagnetostatic(model, partition, faults));
+}
+
+}  // namespace yh::physics
