@@ -1,4 +1,4 @@
-#include "physics/magnetostatic/asks.h"
+#include "physics/magnetic/asks.h"
 
 namespace yh::physics {
 
@@ -35,10 +35,10 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Study> magnetostaticStudy(const sheet::Model& model,
+std::unique_ptr<Study> magneticStudy(const sheet::Model& model,
                                           const shape::Partition& partition, base::Faults& faults)
 {
-    return std::make_unique<MagneticStudy>(defineMagnetostatic(model, partition, faults));
+    return std::make_unique<MagneticStudy>(defineMagnetic(model, partition, faults));
 }
 
 }  // namespace yh::physics

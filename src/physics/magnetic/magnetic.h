@@ -22,7 +22,7 @@
 #include "physics/common/body_force.h"
 #include "physics/common/functional.h"
 #include "physics/common/study.h"
-#include "physics/magnetostatic/curve.h"
+#include "physics/magnetic/curve.h"
 
 #include <array>
 #include <memory>
@@ -107,7 +107,7 @@ public:
 
 /// Reads media, magnets and coils from the sheet.
 /// @param[out] faults  everything that is missing or wrong, each at its line
-[[nodiscard]] std::unique_ptr<MagneticProblem> defineMagnetostatic(
+[[nodiscard]] std::unique_ptr<MagneticProblem> defineMagnetic(
     const sheet::Model& model, const shape::Partition& partition, base::Faults& faults);
 
 /// The field on one mesh.

@@ -263,10 +263,10 @@ Document magnetSheet()
 
 }  // namespace
 
-Topic magnetostaticTopic()
+Topic magneticTopic()
 {
     Topic t;
-    t.key = "magnetostatic";
+    t.key = "magnetic";
     t.order = 35;
     t.sections = {{magnetic, "Magnets and coils", "magnet or coil"}};
     t.shown = {magnetic};

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "physics/common/ask.h"
-#include "physics/magnetostatic/magnetostatic.h"
+#include "physics/magnetic/magnetic.h"
 
 namespace yh::physics {
 

@@ -1,5 +1,5 @@
 // Magnets, coils and saturating steel against closed forms.
-#include "physics/magnetostatic/curve.h"
+#include "physics/magnetic/curve.h"
 #include "sheet/model.h"
 #include "sheet/schema.h"
 #include "solved.h"
@@ -240,7 +240,7 @@ std::vector<Problem> problems()
 
 }  // namespace
 
-class TstMagnetostatic : public QObject
+class TstMagnetic : public QObject
 {
     Q_OBJECT
 
@@ -264,7 +264,7 @@ private Q_SLOTS:
     void wrongLines();
 };
 
-void TstMagnetostatic::exactProblems()
+void TstMagnetic::exactProblems()
 {
     int inside = 0, all = 0;
     for (Problem& p : problems()) {
@@ -290,7 +290,7 @@ void TstMagnetostatic::exactProblems()
     QVERIFY2(inside * 10 >= all * 9, qPrintable(QString("%1 of %2").arg(inside).arg(all)));
 }
 
-void TstMagnetostatic::coaxialLoops()
+void TstMagnetic::coaxialLoops()
 {
     // Maxwell, A Treatise on Electricity and Magnetism, section 701; wires of 0.2 mm stand for the
     // loops, which changes some 3e-4 of M and 1e-3 of the force.
@@ -305,7 +305,7 @@ void TstMagnetostatic::coaxialLoops()
     QVERIFY(isGood(r, "second route"));
 }
 
-void TstMagnetostatic::forceIsSlopeOfCoenergy()
+void TstMagnetic::forceIsSlopeOfCoenergy()
 {
     // A steel ball near a magnet: at constant currents the force is the slope of the co-energy
     // (Woodson and Melcher, Electromechanical Dynamics, section 3.1).
@@ -330,7 +330,7 @@ void TstMagnetostatic::forceIsSlopeOfCoenergy()
     QVERIFY(isGood(middle, "second route"));
 }
 
-void TstMagnetostatic::inductanceIsSlopeOfLinkage()
+void TstMagnetic::inductanceIsSlopeOfLinkage()
 {
     auto at = [](const char* current) {
         Document d = longCore(current);
@@ -344,7 +344,7 @@ void TstMagnetostatic::inductanceIsSlopeOfLinkage()
     QVERIFY2(std::abs(slope / L - 1) < 1e-3, qPrintable(QString("%1, slope %2").arg(L).arg(slope)));
 }
 
-void TstMagnetostatic::energiesOfACurve()
+void TstMagnetic::energiesOfACurve()
 {
     // Energy and co-energy add up to the integral of H . B, which the coil's linkage times its
     // current is.
@@ -358,7 +358,7 @@ void TstMagnetostatic::energiesOfACurve()
     QVERIFY(valueOf(r, "co-energy") > 3 * valueOf(r, "stored energy"));
 }
 
-void TstMagnetostatic::halvesAndQuarters_data()
+void TstMagnetic::halvesAndQuarters_data()
 {
     QTest::addColumn<QString>("space");
     QTest::addColumn<QStringList>("planes");
@@ -369,7 +369,7 @@ void TstMagnetostatic::halvesAndQuarters_data()
     QTest::newRow("pair, quarter") << "pair" << QStringList{"x = 0 odd", "y = 0 even"};
 }
 
-void TstMagnetostatic::halvesAndQuarters()
+void TstMagnetic::halvesAndQuarters()
 {
     QFETCH(QString, space);
     QFETCH(QStringList, planes);
@@ -403,7 +403,7 @@ void TstMagnetostatic::halvesAndQuarters()
     }
 }
 
-void TstMagnetostatic::torqueOnAMagnet()
+void TstMagnetic::torqueOnAMagnet()
 {
     // Moment per length times the field that the wires would have at its centre: a harmonic field
     // has its mean there.
@@ -417,7 +417,7 @@ void TstMagnetostatic::torqueOnAMagnet()
              qPrintable(QString("%1, not %2").arg(valueOf(r, "torque")).arg(wanted)));
 }
 
-void TstMagnetostatic::tablesInAllUnits_data()
+void TstMagnetic::tablesInAllUnits_data()
 {
     QTest::addColumn<QString>("table");
     QTest::newRow("B over H") << "H (kA/m), B (T): -800, 0.1; -400, 0.65; 0, 1.2";
@@ -428,7 +428,7 @@ void TstMagnetostatic::tablesInAllUnits_data()
     QTest::newRow("mu0 H") << "μ0 H (T), B (mT): -1.00530965, 100; -0.50265482, 650; 0, 1200";
 }
 
-void TstMagnetostatic::tablesInAllUnits()
+void TstMagnetic::tablesInAllUnits()
 {
     QFETCH(QString, table);
     const physics::MagneticCurve c(physics::readMagneticTable(table.toStdString()));
@@ -437,7 +437,7 @@ void TstMagnetostatic::tablesInAllUnits()
     QVERIFY(std::abs(c.field(0.1) / -800e3 - 1) < 1e-5);
 }
 
-void TstMagnetostatic::curveKeepsItsPromises()
+void TstMagnetic::curveKeepsItsPromises()
 {
     const physics::MagneticCurve c(physics::readMagneticTable(
         "H (A/m), B (T): 0, 0; 90, 0.25; 180, 0.62; 600, 1.22; 3000, 1.57; 20000, 1.9"));
@@ -455,7 +455,7 @@ void TstMagnetostatic::curveKeepsItsPromises()
     QVERIFY(std::abs(c.slope(3) * mu0 - 1) < 1e-9);
 }
 
-void TstMagnetostatic::magnetBelowItsKnee()
+void TstMagnetic::magnetBelowItsKnee()
 {
     // A straight part down to 0.3 T, then a fall: in a wide gap the magnet passes it.
     Document d = sheetOf("axisymmetric");
@@ -476,7 +476,7 @@ void TstMagnetostatic::magnetBelowItsKnee()
     QFAIL("no word about the knee");
 }
 
-void TstMagnetostatic::vanishingForceIsMet()
+void TstMagnetic::vanishingForceIsMet()
 {
     // A magnet alone: no force, and that to a share of the pull on its surface.
     Document d = rod();
@@ -487,7 +487,7 @@ void TstMagnetostatic::vanishingForceIsMet()
     QVERIFY(r.report.passes.size() < 6);
 }
 
-void TstMagnetostatic::planesAreProposed_data()
+void TstMagnetic::planesAreProposed_data()
 {
     QTest::addColumn<QString>("kind");
     QTest::addColumn<QString>("plane");
@@ -513,7 +513,7 @@ void TstMagnetostatic::planesAreProposed_data()
                              << "choose even";
 }
 
-void TstMagnetostatic::planesAreProposed()
+void TstMagnetic::planesAreProposed()
 {
     QFETCH(QString, kind);
     QFETCH(QString, plane);
@@ -532,7 +532,7 @@ void TstMagnetostatic::planesAreProposed()
     QFAIL("the kind is not proposed");
 }
 
-void TstMagnetostatic::wrongLines_data()
+void TstMagnetic::wrongLines_data()
 {
     QTest::addColumn<int>("fault");
     QTest::addColumn<QString>("change");
@@ -550,7 +550,7 @@ void TstMagnetostatic::wrongLines_data()
     QTest::newRow("lines of another field") << 2079 << "electrode";
 }
 
-void TstMagnetostatic::wrongLines()
+void TstMagnetic::wrongLines()
 {
     QFETCH(int, fault);
     QFETCH(QString, change);
@@ -602,5 +602,5 @@ void TstMagnetostatic::wrongLines()
     QVERIFY(isRefused(d, fault));
 }
 
-QTEST_GUILESS_MAIN(TstMagnetostatic)
-#include "tst_magnetostatic.moc"
+QTEST_GUILESS_MAIN(TstMagnetic)
+#include "tst_magnetic.moc"

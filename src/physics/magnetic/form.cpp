@@ -1,6 +1,6 @@
 // The weak form of the steady magnetic field, and its solution.
 #include "physics/common/constants.h"
-#include "physics/magnetostatic/magnetostatic.h"
+#include "physics/magnetic/magnetic.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,4 +1,4 @@
-#include "physics/magnetostatic/curve.h"
+#include "physics/magnetic/curve.h"
 
 #include "base/constants.h"
 #include "base/expression.h"

@@ -1,4 +1,4 @@
-#include "physics/magnetostatic/library.h"
+#include "physics/magnetic/library.h"
 
 #include "base/constants.h"
 

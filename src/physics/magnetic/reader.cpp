@@ -1,7 +1,7 @@
 // Reading magnets, coils and media from a sheet.
 #include "physics/common/constants.h"
-#include "physics/magnetostatic/library.h"
-#include "physics/magnetostatic/magnetostatic.h"
+#include "physics/magnetic/library.h"
+#include "physics/magnetic/magnetic.h"
 #include "sheet/materials.h"
 
 #include <algorithm>
@@ -396,7 +396,7 @@ private:
 
 }  // namespace
 
-std::unique_ptr<MagneticProblem> defineMagnetostatic(const sheet::Model& model,
+std::unique_ptr<MagneticProblem> defineMagnetic(const sheet::Model& model,
                                                      const shape::Partition& partition,
                                                      base::Faults& faults)
 {

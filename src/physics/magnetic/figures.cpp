@@ -1,6 +1,6 @@
 // Figures of the steady magnetic field.
 #include "physics/common/constants.h"
-#include "physics/magnetostatic/magnetostatic.h"
+#include "physics/magnetic/magnetic.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,4 +1,4 @@
-#include "physics/magnetostatic/asks.h"
+#include "physics/magnetic/asks.h"
 
 #include "physics/common/ask_maker.h"
 #include "physics/common/constants.h"

@@ -1,7 +1,7 @@
 // Magnetisation of materials that the program knows.
 #pragma once
 
-#include "physics/magnetostatic/curve.h"
+#include "physics/magnetic/curve.h"
 
 #include <optional>
 #include <string>

@@ -1,7 +1,7 @@
 #include "physics/common/constants.h"
 #include "physics/common/routes.h"
-#include "physics/magnetostatic/asks.h"
-#include "physics/magnetostatic/library.h"
+#include "physics/magnetic/asks.h"
+#include "physics/magnetic/library.h"
 
 #include <algorithm>
 #include <cmath>
