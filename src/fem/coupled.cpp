@@ -790,6 +790,24 @@ CoupledSolver::Values CoupledSolver::spread(const Layout& l, const std::vector<d
     return z;
 }
 
+CoupledSolver::Values CoupledSolver::answer(int order, const Values& u, const Values& rhs)
+{
+    if (m_model.isSymmetric())
+        return dual(order, u, rhs);
+    Layout& l = layout(order);
+    l.tangentDt = -1;
+    l.weight.clear();
+    assemble(l, order, u, 1.0, {}, true);
+    std::vector<double> x(size_t(l.size), 0.0);
+    for (size_t f = 0; f < rhs.size(); ++f)
+        for (size_t i = 0; i < rhs[f].size(); ++i)
+            if (const int p = l.place[f][i]; p >= 0)
+                x[size_t(p)] += rhs[f][i];
+    NewtonReport report;
+    linearSolve(l, x, report);
+    return spread(l, x);
+}
+
 std::vector<CoupledSolver::Values> CoupledSolver::responses(int order, const Values& u,
                                                             const std::vector<int>& groups)
 {

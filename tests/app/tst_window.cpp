@@ -73,6 +73,7 @@ private Q_SLOTS:
     void coaxialLineFromAnEmptySheet();
     void heaterFromAnEmptySheet();
     void magnetFromItsCard();
+    void brakeFromItsCard();
     void cavityFromAnEmptySheet();
     void guideModesFromTheirCard();
     void galleryOfModes();
@@ -436,6 +437,40 @@ void TstWindow::magnetFromItsCard()
     // The plane of B over H, with the curve and the points on it.
     auto* choice = m_window->findChild<QComboBox*>("curveChoice");
     QVERIFY(choice && choice->currentText().startsWith("B, working points"));
+}
+
+void TstWindow::brakeFromItsCard()
+{
+    // A ball of a magnet sinks in a tube of copper: the drag of a dipole in a tube, by the wall's
+    // layers (Saslow, Am. J. Phys. 60 (1992) 693), carries its weight.
+    auto* card = m_window->findChild<QPushButton*>("card-brake");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    compose({"ball disc radius 5 mm at 0, 0", "tube rectangle 2 mm x 120 mm at 9 mm, 0",
+             "copper in tube"});
+    clickPiece(doc().first("magnet")->id, "in");
+    typeInEditor("ball");
+    clickPiece(doc().first("motion")->id, "in");
+    typeInEditor("tube");
+    clickPiece(doc().first("terminal speed")->id, "mass");
+    typeInEditor("2 g");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    // With a recoil permeability of 1.05 the moment is 3 / (2 + 1.05) of a remanence's.
+    const double mu0 = 4e-7 * M_PI, m = 1.2 / mu0 * 3 / 3.05 * 4.0 / 3 * M_PI * std::pow(5e-3, 3),
+                 by = 15.0 / 1024 * mu0 * mu0 * m * m / 1.678e-8 *
+                      (std::pow(8e-3, -3) - std::pow(10e-3, -3)),
+                 v = 2e-3 * 9.80665 / by;
+    const QStringList words = finding(1).split(' ');
+    QVERIFY2(std::abs(words[words.indexOf("m/s") - 1].toDouble() / v - 1) < 0.02,
+             qPrintable(finding(1) + QString::number(v)));
+    auto* choice = m_window->findChild<QComboBox*>("curveChoice");
+    QVERIFY(choice && choice->count() == 2);
+    QVERIFY(choice->itemText(0).startsWith("drag"));
+    QVERIFY(choice->itemText(1).contains("over time"));
 }
 
 void TstWindow::scatteringFromItsCard()

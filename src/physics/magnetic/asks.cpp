@@ -61,6 +61,10 @@ public:
                                        {"energy", &A::energy},
                                        {"co-energy", &A::energy},
                                        {"working points", &A::workingPoints},
+                                       {"coil impedance", &A::impedance},
+                                       {"heating power", &A::power},
+                                       {"drag", &A::drag},
+                                       {"terminal speed", &A::terminalSpeed},
                                        {"force", &A::force},
                                        {"torque", &A::force},
                                        {"profile", &A::profile}};
@@ -108,9 +112,7 @@ private:
             auto& s = solverOf(field);
             const auto hit = find(s);
             const Point B = s.fluxDensity(order, hit.cell, hit.xi);
-            return std::vector{strength ? norm(s.field(order, hit.cell, hit.xi))
-                               : along  ? dot(B, way)
-                                        : norm(B)};
+            return std::vector{along ? dot(B, way) : s.size(order, hit.cell, hit.xi, strength)};
         };
         if (along)
             a.scale = [find](Solution& field, int order) {
@@ -224,6 +226,119 @@ private:
             auto& s = solverOf(field);
             return std::vector{co ? s.coenergy(order) : s.energy(order)};
         };
+    }
+
+    void impedance(const Line& l)
+    {
+        const int k = coilOf(l, "of");
+        if (k < 0 || !hasWhole(l))
+            return;
+        const size_t n = m_problem.coils.size(), at = size_t(k) * n + size_t(k);
+        add(l, dim::inductance, "inductance of " + l.get("of")).evaluate = [at](Solution& field,
+                                                                                int order) {
+            return std::vector{solverOf(field).inductances(order)[at]};
+        };
+        m_asks.back().allDrives = true;
+        Ask& R = add(l, dim::resistance, "resistance of " + l.get("of"));
+        R.allDrives = true;
+        R.evaluate = [at](Solution& field, int order) {
+            return std::vector{solverOf(field).resistances(order)[at]};
+        };
+        R.reduce = [](Finding& f, const std::any&) {
+            f.note = "what induced currents bring in; that of its own wire comes on top";
+        };
+    }
+    void power(const Line& l)
+    {
+        const auto pieces = piecesOf(l, "in");
+        if (pieces.empty())
+            return;
+        if (!m_problem.moves() && !m_problem.alternates())
+            fault(7407, l, {}, "nothing moves and nothing alternates: no current is induced");
+        add(l, dim::power, "heating power in " + l.get("in")).evaluate = [pieces](Solution& field,
+                                                                                  int order) {
+            return std::vector{solverOf(field).loss(order, pieces)};
+        };
+    }
+    void drag(const Line& l)
+    {
+        const double speed = std::abs(m_problem.speed),
+                     last = m_model.optionalNumber(l, "up").value_or(2 * speed);
+        Ask& a = add(l, dim::force, "drag");
+        a.evaluate = [speed](Solution& field, int order) {
+            return std::vector{solverOf(field).drag(order, speed)};
+        };
+        a.finding.table = "curves";
+        a.curves = [last](Solution& field) {
+            std::string csv = "speed (m/s),drag (N)\n0,0\n";
+            char row[64];
+            constexpr int steps = 10;
+            for (int i = 1; i <= steps; ++i) {
+                const double v = last * i / steps;
+                std::snprintf(row, sizeof row, "%.9g,%.9g\n", v,
+                              solverOf(field).drag(pictureOrder(field), v));
+                csv += row;
+            }
+            return csv;
+        };
+    }
+    void terminalSpeed(const Line& l)
+    {
+        constexpr double gravity = 9.80665;  // m/s^2, by definition
+        const double mass = m_model.number(l, "mass"),
+                     force = m_model.optionalNumber(l, "force").value_or(mass * gravity);
+        Ask& a = add(l, base::dim::of(1, 0, -1), "terminal speed");
+        a.evaluate = [force, line = l.id](Solution& field, int order) {
+            try {
+                return std::vector{solverOf(field).speedOf(order, force)};
+            } catch (const base::Error& e) {
+                throw base::Error(e.fault().number, e.what(), {line, "mass", 0});
+            }
+        };
+        a.finding.table = "curves";
+        a.curves = [force, mass](Solution& field) { return courseFromRest(field, force, mass); };
+    }
+    /// Curves need not be as exact as figures are.
+    static int pictureOrder(const Solution& field) { return std::max(1, field.order() - 1); }
+    /// Speed over time from rest, m dv/dt = F - D(v), by the classical Runge-Kutta method over a
+    /// drag that is known at some speeds.
+    static std::string courseFromRest(Solution& field, double force, double mass)
+    {
+        auto& s = solverOf(field);
+        const double end = s.speedOf(s.order(), force);
+        constexpr int known = 6, steps = 400;
+        std::vector<double> D{0};
+        for (int i = 1; i <= known; ++i)
+            D.push_back(s.drag(pictureOrder(field), end * i / known));
+        // Over the speed it is smooth: the cubic through the four nearest.
+        auto at = [&](double v) {
+            const double x = std::clamp(v / end * known, 0.0, double(known));
+            const int first = std::clamp(int(x) - 1, 0, known - 3);
+            double sum = 0;
+            for (int i = first; i < first + 4; ++i) {
+                double share = 1;
+                for (int j = first; j < first + 4; ++j)
+                    if (j != i)
+                        share *= (x - j) / (i - j);
+                sum += share * D[size_t(i)];
+            }
+            return sum;
+        };
+        auto rate = [&](double v) { return (force - at(v)) / mass; };
+        const double h = 6 * mass * end / force / steps;
+        std::string csv = "t (s),speed (m/s)\n";
+        char row[64];
+        double v = 0;
+        for (int i = 0; i <= steps; ++i) {
+            if (i % 4 == 0) {
+                std::snprintf(row, sizeof row, "%.9g,%.9g\n", i * h, v);
+                csv += row;
+            }
+            const double a = rate(v), b = rate(v + h / 2 * a), c = rate(v + h / 2 * b),
+                         d = rate(v + h * c);
+            v += h / 6 * (a + 2 * b + 2 * c + d);
+        }
+        return csv;
     }
 
     /// Mean state of a magnet along its direction, and a picture of all its points.

@@ -119,6 +119,52 @@ void curves(const sheet::Model& model, const MagneticSolver& s, std::vector<Chec
                             {}});
 }
 
+/// What moves must go on far enough that its ends carry little of the currents, and cells must
+/// resolve how far these are dragged along.
+void motion(const sheet::Model& model, const shape::Partition& partition, const MagneticSolver& s,
+            std::vector<Check>& list)
+{
+    const Line* l = model.document().first("motion");
+    if (!l || !s.problem().moves())
+        return;
+    const Point& way = s.problem().way;
+    const auto pieces = partition.resolve(model.place(*l, "in"), model, {l->id, "in", 0}).pieces;
+    const auto moving = flags(pieces, partition.pieces().size());
+    const mesh::Mesh& m = s.mesh();
+    double first = 1e300, last = -1e300, largest = 0, ends = 0;
+    auto visit = [&](const auto& look) {
+        for (int t = 0; t < m.cellCount(); ++t)
+            if (moving[size_t(m.piece[size_t(t)])]) {
+                const mesh::Geometry g(m, t);
+                look(t, g.centre(), dot(way, g.at(g.centre())));
+            }
+    };
+    visit([&](int, const Point&, double z) {
+        first = std::min(first, z);
+        last = std::max(last, z);
+    });
+    visit([&](int t, const Point& xi, double z) {
+        const double J = std::abs(s.inducedCurrent(s.order(), t, xi));
+        largest = std::max(largest, J);
+        constexpr double near = 0.03;
+        if (std::min(z - first, last - z) < near * (last - first))
+            ends = std::max(ends, J);
+    });
+    if (!(largest > 0))
+        return;
+    constexpr double little = 0.01;
+    list.push_back({"ends of what moves",
+                    ends < little * largest ? Check::State::good : Check::State::warning,
+                    "at the ends of " + l->get("in") + " the current is " +
+                        percent(ends / largest) + " of its largest" +
+                        (ends < little * largest
+                             ? ": it may be taken as endless"
+                             : ": they count as if it went on; draw it longer, or take the drag "
+                               "as that of one place of an endless one"),
+                    l->id,
+                    {}});
+}
+
 void corners(const MagneticSolver& s, std::vector<Check>& list)
 {
     const auto sharp = s.singularCorners();
@@ -149,6 +195,7 @@ std::vector<Check> makeMagneticChecks(const sheet::Model& model, const shape::Pa
     checkSecondRoutes(solver, asks, list);
     knee(model, partition, solver, list);
     curves(model, solver, list);
+    motion(model, partition, solver, list);
     corners(solver, list);
     std::vector<std::string> material;
     for (const auto& m : solver.problem().media)

@@ -10,6 +10,7 @@ using namespace sheet;
 namespace {
 
 const std::string magnetic = "magnetic";
+constexpr base::Dimension speed = dim::of(1, 0, -1);
 
 void addSources(std::vector<Kind>& k)
 {
@@ -86,6 +87,40 @@ void addSources(std::vector<Kind>& k)
                            "data sheet prints them: B, J or M over H or μ0 H"}},
                  "curve S of H (A/m), B (T): 0, 0; 200, 0.9; 2000, 1.5; 20000, 1.9",
                  "Magnetisation of a steel from zero, or of a magnet below zero."});
+    k.push_back({"motion",
+                 magnetic,
+                 "motion",
+                 {placeSlot("in", "of",
+                            "conductors that move past magnets and coils, endless along "
+                            "their way"),
+                  {.key = "speed",
+                   .type = T::quantity,
+                   .marker = "at",
+                   .dimension = speed,
+                   .required = true,
+                   .help = "how fast"},
+                  {.key = "along",
+                   .type = T::direction,
+                   .marker = "along",
+                   .required = true,
+                   .help = "which way: x, -y, or components; round an axis z"}},
+                 "motion of sleeve at 0.4 m/s along z",
+                 "Conductors that slide evenly past magnets: induced currents and drag.",
+                 false,
+                 true});
+    k.push_back({"alternation",
+                 magnetic,
+                 "currents alternate at",
+                 {{.key = "frequency",
+                   .type = T::quantity,
+                   .dimension = dim::frequency,
+                   .required = true,
+                   .range = Range::positive,
+                   .help = "coils' currents are peak values then"}},
+                 "currents alternate at 50 Hz",
+                 "Coils carry alternating currents, and media between them induced ones.",
+                 false,
+                 true});
     k.push_back({"flux wall",
                  magnetic,
                  "flux wall",
@@ -194,6 +229,48 @@ void addAsks(std::vector<Kind>& k)
                  {within()},
                  "co-energy within 0.5 %",
                  "Integral of B over H, in all of space."});
+    k.push_back({"coil impedance",
+                 a,
+                 "coil impedance",
+                 {coilSlot("of", true), within()},
+                 "coil impedance of C within 0.5 %",
+                 "Inductance of a coil, and the resistance that induced currents bring into it."});
+    k.push_back(
+        {"drag",
+         a,
+         "drag",
+         {{.key = "up",
+           .type = T::quantity,
+           .marker = "up to",
+           .dimension = speed,
+           .range = Range::positive,
+           .help = "last speed of the curve; without it, twice that of the motion"},
+          within("1 %")},
+         "drag up to 2 m/s within 1 %",
+         "Force with which induced currents brake the motion, and its curve over the speed.",
+         false,
+         true});
+    k.push_back({"terminal speed",
+                 a,
+                 "terminal speed",
+                 {{.key = "mass",
+                   .type = T::quantity,
+                   .marker = "of mass",
+                   .dimension = dim::of(0, 1, 0),
+                   .required = true,
+                   .range = Range::positive,
+                   .help = "what sinks"},
+                  {.key = "force",
+                   .type = T::quantity,
+                   .marker = "pulled by",
+                   .dimension = dim::force,
+                   .range = Range::positive,
+                   .help = "instead of its weight"},
+                  within("1 %")},
+                 "terminal speed of mass 25 g within 1 %",
+                 "Speed at which the drag carries a weight, and how it is reached from rest.",
+                 false,
+                 true});
     k.push_back({"working points",
                  a,
                  "working points",
@@ -239,6 +316,21 @@ void checkSheet(const Model& model, base::Faults& faults)
                           {-1, magnetic, -1},
                           "no magnet and no coil yet: nothing drives the field",
                           true});
+    if (!d.first("motion"))
+        for (const char* kind : {"drag", "terminal speed"})
+            if (const Line* l = d.first(kind))
+                faults.push_back({2080,
+                                  {l->id, {}, -1},
+                                  "nothing moves yet: add a line such as `motion of sleeve at 0.4 "
+                                  "m/s along z`",
+                                  true});
+    if (!d.first("alternation"))
+        if (const Line* l = d.first("coil impedance"))
+            faults.push_back({2081,
+                              {l->id, {}, -1},
+                              "at which frequency? add a line such as `currents alternate at 50 "
+                              "Hz`, or ask for the inductance alone",
+                              true});
     if (!d.first("flux at the edge"))
         faults.push_back({2077,
                           {-1, "flux at the edge", -1},
@@ -261,6 +353,20 @@ Document magnetSheet()
     return d;
 }
 
+Document brakeSheet()
+{
+    Document d;
+    d.add("aim", {{"text", "How … is braked by the currents that it induces"}});
+    d.add("space", {{"type", "axisymmetric"}});
+    d.add("mesh", {});
+    d.add("flux at the edge", {{"way", "goes on into open space"}});
+    d.add("magnet", {{"name", "M"}, {"remanence", "1.2 T"}, {"along", "z"}});
+    d.add("motion", {{"speed", "0.1 m/s"}, {"along", "z"}});
+    d.add("drag", {});
+    d.add("terminal speed", {});
+    return d;
+}
+
 }  // namespace
 
 Topic magneticTopic()
@@ -278,11 +384,15 @@ Topic magneticTopic()
                     .marker = "along curve",
                     .refersTo = "magnetisation curve",
                     .help = "its magnetisation curve (magnets and coils)"}};
-    t.properties = {permeability(), curve};
+    t.properties = {permeability(), conductivity(), curve};
     t.cards = {{"magnet", "Magnets and coils",
                 "Flux density, force, flux linkage and inductance of magnets, coils and steel that "
                 "saturates; plane or round an axis.",
-                magnetSheet}};
+                magnetSheet},
+               {"brake", "Eddy current brake",
+                "Drag on a conductor that slides past magnets, over speed; the speed at which "
+                "something sinks.",
+                brakeSheet}};
     using At = Offer::At;
     t.offers = {
         {"magnet here …", "magnet", "in", At::regions, {{"remanence", "1.2 T"}}, "along", "M"},

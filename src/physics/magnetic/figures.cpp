@@ -24,37 +24,58 @@ void MagneticSolver::overCells(int order, const Visit& visit) const
     }
 }
 
-const std::vector<Quantity>& MagneticSolver::quantities() const
+void MagneticSolver::nameQuantities()
 {
-    static const std::vector<Quantity> plane = {{"A", "vector potential", "Wb/m", 1,
-                                                 "lines of equal flux"},
-                                                {"B", "flux density", "T", 3, {}, true},
-                                                {"H", "field strength", "A/m", 3},
-                                                {"energy density", "energy density", "J/m^3", 1}},
-                                       round = {
-                                           {"flux", "flux inside", "Wb", 1, "lines of equal flux"},
-                                           plane[1],
-                                           plane[2],
-                                           plane[3]};
-    return m_problem.isAxisymmetric() ? round : plane;
+    auto& list = m_quantities;
+    const bool two = m_problem.alternates();
+    if (m_problem.isAxisymmetric())
+        list.push_back({"flux", "flux inside", "Wb", 1, "lines of equal flux"});
+    else
+        list.push_back({"A", "vector potential", "Wb/m", 1, "lines of equal flux"});
+    list.push_back({"B", two ? "flux density in phase" : "flux density", "T", 3, {}, true});
+    if (two)
+        list.push_back({"B2", "flux density a quarter later", "T", 3});
+    list.push_back({"H", two ? "field strength in phase" : "field strength", "A/m", 3});
+    list.push_back({"energy density", "energy density", "J/m^3", 1});
+    if (two || m_problem.moves()) {
+        list.push_back({"J", "induced current density", "A/m^2", 1});
+        list.push_back({"loss", "heating by induced currents", "W/m^3", 1});
+    }
 }
 
 void MagneticSolver::sample(int cell, const Point& xi, double* values) const
 {
     const int piece = m_mesh.piece[size_t(cell)];
-    const Point B = fluxDensity(order(), cell, xi), H = m_problem.field(piece, B);
-    const double A = potential(order(), cell, xi);
-    *values++ = m_problem.isAxisymmetric() ? 2 * pi * mesh::Geometry(m_mesh, cell).at(xi).x * A : A;
-    for (const Point& v : {B, H})
+    auto put = [&values](const Point& v) {
         for (const double x : {v.x, v.y, v.z})
             *values++ = x;
-    *values = m_problem.energy(piece, B);
+    };
+    const Point B = fluxDensity(order(), cell, xi), p = mesh::Geometry(m_mesh, cell).at(xi);
+    const double A = potential(order(), cell, xi);
+    *values++ =
+        m_problem.isAxisymmetric() ? 2 * pi * p.x * m_problem.stretchAt(piece, p).across * A : A;
+    put(B);
+    double energy = m_problem.energy(piece, B);
+    if (m_problem.alternates()) {
+        // At cos(omega t + 90 deg), a quarter of a period later, minus the imaginary part.
+        const Point later = fluxDensity(order(), cell, xi, 1);
+        put(-1.0 * later);
+        energy = (energy + m_problem.energy(piece, later)) / 2;
+    }
+    put(m_problem.field(piece, B));
+    *values++ = energy;
+    if (!m_problem.alternates() && !m_problem.moves())
+        return;
+    const double J = inducedCurrent(order(), cell, xi),
+                 sigma = m_problem.media[size_t(piece)].sigma;
+    *values++ = J;
+    *values = sigma > 0 ? J * J / (sigma * parts()) : 0.0;
 }
 
 MagneticSolver::Values MagneticSolver::linkageOf(int order, int coil) const
 {
     const Coil& c = m_problem.coils[size_t(coil)];
-    Values f(1, std::vector<double>(size_t(m_space.count(order)), 0.0));
+    Values f(size_t(parts()), std::vector<double>(size_t(m_space.count(order)), 0.0));
     std::vector<double> density(m_problem.media.size(), 0.0);
     for (const int p : c.pieces)
         density[size_t(p)] += c.turns / c.area;
@@ -105,31 +126,94 @@ const std::vector<MagneticSolver::Values>& MagneticSolver::unitFields(int order)
     const auto s = std::find_if(m_solved.begin(), m_solved.end(),
                                 [order](const Solved& x) { return x.order == order; });
     YH_ASSERT(s != m_solved.end(), "order was solved");
+    const bool isIsolated = !s->unit.empty();
     if (s->unit.empty())
         for (size_t k = 0; k < m_problem.coils.size(); ++k)
-            s->unit.push_back(m_coupled.dual(order, s->u, linkageOf(order, int(k))));
+            s->unit.push_back(m_coupled.answer(order, s->u, linkageOf(order, int(k))));
+    if (!m_problem.isolated.empty() && !isIsolated)
+        for (Values& own : s->unit)
+            static_cast<void>(isolate(order, own));
     return s->unit;
 }
 
 std::vector<double> MagneticSolver::inductances(int order) const
 {
+    return linked(order, 0);
+}
+
+std::vector<double> MagneticSolver::resistances(int order) const
+{
+    // The voltage is j omega times the linkage.
+    std::vector<double> R = linked(order, 1);
+    for (double& x : R)
+        x *= -m_problem.omega;
+    return R;
+}
+
+std::vector<double> MagneticSolver::linked(int order, int part) const
+{
     const size_t n = m_problem.coils.size();
     std::vector<double> L(n * n);
     const auto& unit = unitFields(order);
     for (size_t i = 0; i < n; ++i) {
-        const Values linked = linkageOf(order, int(i));
+        const Values own = linkageOf(order, int(i));
         for (size_t k = 0; k < n; ++k)
             L[i * n + k] =
-                m_problem.scale * m_problem.coils[i].share * product(linked[0], unit[k][0]);
+                m_problem.scale * m_problem.coils[i].share * product(own[0], unit[k][size_t(part)]);
     }
     return L;
+}
+
+double MagneticSolver::induced(int order, int cell, const Point& xi, int part) const
+{
+    const auto piece = size_t(m_mesh.piece[size_t(cell)]);
+    const MagneticMedium& m = m_problem.media[piece];
+    if (m.sigma <= 0)
+        return 0;
+    const int conductor = m_conductorOf[piece];
+    const std::complex<double> driven =
+        conductor >= 0 ? solved(order).driven[size_t(conductor)] : 0.0;
+    // -j omega sigma A, part by part, and what the conductor's own voltage drives.
+    if (m_problem.alternates())
+        return m.sigma *
+               ((part == 0 ? 1 : -1) * m_problem.omega * potential(order, cell, xi, 1 - part) +
+                (part == 0 ? driven.real() : driven.imag()));
+    if (!m.moves)
+        return 0;
+    const double along = dot(m_problem.way, m_space.gradient(at(order)[0], order, cell, xi)),
+                 A = m_problem.isAxisymmetric() ? mesh::Geometry(m_mesh, cell).at(xi).x : 1.0;
+    return m.sigma * (driven.real() - m_problem.speed * A * along);
+}
+
+double MagneticSolver::inducedCurrent(int order, int cell, const Point& xi) const
+{
+    return m_problem.alternates()
+               ? std::hypot(induced(order, cell, xi, 0), induced(order, cell, xi, 1))
+               : induced(order, cell, xi, 0);
+}
+
+double MagneticSolver::loss(int order, const std::vector<int>& pieces) const
+{
+    const auto wanted = flags(pieces, m_partition.pieces().size());
+    double sum = 0;
+    overCells(order, [&](int t, const Point& xi, const Point&, double w) {
+        const MagneticMedium& m = m_problem.media[size_t(m_mesh.piece[size_t(t)])];
+        if (!wanted[size_t(m_mesh.piece[size_t(t)])] || m.sigma <= 0)
+            return;
+        const double J = inducedCurrent(order, t, xi);
+        sum += w * J * J / (m.sigma * parts());
+    });
+    return sum;
 }
 
 double MagneticSolver::energy(int order) const
 {
     double sum = 0;
     overCells(order, [&](int t, const Point& xi, const Point&, double w) {
-        sum += w * m_problem.energy(m_mesh.piece[size_t(t)], fluxDensity(order, t, xi));
+        // The mean over a period is half of what the peaks of both parts have.
+        for (int part = 0; part < parts(); ++part)
+            sum += w * m_problem.energy(m_mesh.piece[size_t(t)], fluxDensity(order, t, xi, part)) /
+                   parts();
     });
     return sum;
 }
@@ -143,12 +227,80 @@ MagneticSolver::Balance MagneticSolver::balance(int order) const
 {
     Balance b;
     overCells(order, [&](int t, const Point& xi, const Point&, double w) {
-        const Point B = fluxDensity(order, t, xi);
-        b.field += w * dot(B, m_problem.field(m_mesh.piece[size_t(t)], B));
+        for (int part = 0; part < parts(); ++part) {
+            const Point B = fluxDensity(order, t, xi, part);
+            b.field += w * dot(B, m_problem.field(m_mesh.piece[size_t(t)], B)) / parts();
+        }
     });
+    // What moves carries currents of its own. Those that alternate lag their A by a quarter, and
+    // give nothing in the mean.
+    if (m_problem.moves())
+        overCells(order, [&](int t, const Point& xi, const Point&, double w) {
+            b.coils += w * inducedCurrent(order, t, xi) * potential(order, t, xi);
+        });
     for (size_t k = 0; k < m_problem.coils.size(); ++k)
-        b.coils += linkage(order, int(k)) / m_problem.coils[k].share * m_problem.coils[k].current;
+        b.coils += linkage(order, int(k)) / m_problem.coils[k].share * m_problem.coils[k].current /
+                   parts();
     return b;
+}
+
+double MagneticSolver::drag(int order, double speed)
+{
+    for (const auto& known : m_drags)
+        if (known[0] == order && known[1] == speed)
+            return known[2];
+    std::vector<int> moving;
+    for (const int f : m_problem.activePieces)
+        if (m_problem.media[size_t(f)].moves)
+            moving.push_back(f);
+    const double own = m_problem.speed;
+    Solved s = solved(order);
+    if (speed != std::abs(own)) {
+        m_problem.speed = std::copysign(speed, own);
+        fem::NewtonReport report;
+        s = solvedAt(order, s.u, report);
+    }
+    m_look = &s;
+    const double force = loss(order, moving) / speed;
+    m_look = nullptr;
+    m_problem.speed = own;
+    m_drags.push_back({double(order), speed, force});
+    return force;
+}
+
+double MagneticSolver::speedOf(int order, double force)
+{
+    // While the drag grows nearly with the speed, v F / D(v) comes nearer and nearer; a secant
+    // between the last two speeds that lie to either side of it is faster.
+    double v = m_found > 0 ? m_found : std::abs(m_problem.speed), low = 0, high = 0, lowForce = 0,
+           highForce = 0;
+    double largest = 0, at = v;
+    constexpr int most = 60;
+    constexpr double close = 1e-8, slower = 100, faster = 4;
+    for (int i = 0; i < most; ++i) {
+        const double D = drag(order, v);
+        if (std::abs(D / force - 1) < close) {
+            m_found = v;
+            return v;
+        }
+        // A drag that falls while the speed rises has its largest value behind it.
+        if (D < force && high == 0 && v > at && D < largest)
+            break;
+        if (D > largest) {
+            largest = D;
+            at = v;
+        }
+        (D < force ? low : high) = v;
+        (D < force ? lowForce : highForce) = D;
+        v = low > 0 && high > 0 ? low + (high - low) * (force - lowForce) / (highForce - lowForce)
+                                : v * std::clamp(force / D, 1 / slower, faster);
+    }
+    if (high > 0)
+        return v;
+    throw base::Error(7410, "the drag never reaches " + base::format(force, base::dim::force) +
+                                ": its largest is about " +
+                                base::format(largest, base::dim::force) + ", at " +
+                                base::formatNumber(at, 3) + " m/s");
 }
 
 double MagneticSolver::mean(int order, const std::vector<int>& pieces) const
@@ -158,7 +310,7 @@ double MagneticSolver::mean(int order, const std::vector<int>& pieces) const
     overCells(order, [&](int t, const Point& xi, const Point&, double w) {
         if (!wanted[size_t(m_mesh.piece[size_t(t)])])
             return;
-        sum += w * norm(fluxDensity(order, t, xi));
+        sum += w * size(order, t, xi);
         volume += w;
     });
     return volume > 0 ? sum / volume : 0.0;
@@ -167,15 +319,19 @@ double MagneticSolver::mean(int order, const std::vector<int>& pieces) const
 Extreme MagneticSolver::largest(int order, const std::vector<int>& pieces) const
 {
     return largestOf(m_mesh, flags(pieces, m_partition.pieces().size()),
-                     [&](int t, const Point& xi) { return norm(fluxDensity(order, t, xi)); });
+                     [&](int t, const Point& xi) { return size(order, t, xi); });
 }
 
 Point MagneticSolver::stress(int order, int cell, const Point& xi, const Point& n) const
 {
     const int piece = m_mesh.piece[size_t(cell)];
-    const Point B = fluxDensity(order, cell, xi), H = m_problem.field(piece, B);
-    const double coenergy = dot(B, H) - m_problem.energy(piece, B);
-    return dot(B, n) * H - coenergy * n;
+    Point sum;
+    for (int part = 0; part < parts(); ++part) {
+        const Point B = fluxDensity(order, cell, xi, part), H = m_problem.field(piece, B);
+        const double coenergy = dot(B, H) - m_problem.energy(piece, B);
+        sum = sum + (1.0 / parts()) * (dot(B, n) * H - coenergy * n);
+    }
+    return sum;
 }
 
 BodyForce MagneticSolver::forceByVirtualWork(int order, const std::vector<int>& pieces,

@@ -1,4 +1,5 @@
 // The weak form of the steady magnetic field, and its solution.
+#include "fem/dense.h"
 #include "physics/common/constants.h"
 #include "physics/magnetic/magnetic.h"
 
@@ -85,21 +86,33 @@ void fieldOf(const MagneticMedium& m, const Local& Bx, const Local& By, double d
 void MagneticProblem::terms(const fem::PointState& s, fem::PointTerms& out) const
 {
     const MagneticMedium& m = media[size_t(s.piece)];
-    Local Bx, By, Hx, Hy;
-    fluxDensity(s.piece, s.at, s.u[0], s.grad[0][0], s.grad[0][1], Bx, By);
-    fieldOf(m, Bx, By, s.drive, Hx, Hy);
     const auto stretch = stretchAt(s.piece, s.at);
     const double content = contentOf(stretch);
-    // H . B(v) = (x, y) . gradient of A(v), and round an axis H_z A(v) / r beside it.
-    const Local Hz = Hy;
-    Local x = isAxisymmetric() ? Hy : -Hy, y = isAxisymmetric() ? -Hx : Hx;
-    shrink(stretch, x, y);
     const double A = isAxisymmetric() ? s.at.x : 1.0;
-    out.flux[0][0] = Local(content * A) * x;
-    out.flux[0][1] = Local(content * A) * y;
-    out.source[0] = -s.drive * m.currentDensity * A;
-    if (isAxisymmetric())
-        out.source[0] += Local(content) * (x + Local(1 / stretch.across) * Hz);
+    for (int f = 0; f < fieldCount(); ++f) {
+        Local Bx, By, Hx, Hy;
+        fluxDensity(s.piece, s.at, s.u[f], s.grad[f][0], s.grad[f][1], Bx, By);
+        fieldOf(m, Bx, By, s.drive, Hx, Hy);
+        // H . B(v) = (x, y) . gradient of A(v), and round an axis H_z A(v) / r beside it.
+        const Local Hz = Hy;
+        Local x = isAxisymmetric() ? Hy : -Hy, y = isAxisymmetric() ? -Hx : Hx;
+        shrink(stretch, x, y);
+        out.flux[f][0] = Local(content * A) * x;
+        out.flux[f][1] = Local(content * A) * y;
+        out.source[f] = f == 0 ? -s.drive * m.currentDensity * A : 0.0;
+        if (isAxisymmetric())
+            out.source[f] += Local(content) * (x + Local(1 / stretch.across) * Hz);
+        // Minus the induced current density; A is A u. Far away nothing is induced.
+        if (m.moves)
+            out.source[f] += Local(A * A * m.sigma * speed) *
+                                 (Local(way.x) * s.grad[f][0] + Local(way.y) * s.grad[f][1]) -
+                             Local(m.sigma * m.driven);
+    }
+    if (alternates() && m.sigma > 0) {
+        const double by = A * A * content * m.sigma * omega;
+        out.source[0] += Local(-by) * s.u[1];
+        out.source[1] += Local(by) * s.u[0];
+    }
 }
 
 bool MagneticProblem::isLinear() const
@@ -143,6 +156,11 @@ MagneticSolver::MagneticSolver(const MagneticProblem& problem, const mesh::Mesh&
       m_space(mesh, order),
       m_coupled(m_problem, m_space, progress)
 {
+    nameQuantities();
+    m_conductorOf.assign(partition.pieces().size(), -1);
+    for (size_t c = 0; c < problem.isolated.size(); ++c)
+        for (const int f : problem.isolated[c])
+            m_conductorOf[size_t(f)] = int(c);
     // A winding keeps its current, though quadratic sides enclose a little less or more than round
     // ones.
     std::vector<double> meshed(partition.pieces().size(), 0.0);
@@ -171,32 +189,147 @@ void MagneticSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_solved.clear();
     m_weighted.clear();
+    m_drags.clear();
     m_counters = {};
     Values u = m_coupled.start(lowestOrder);
     for (int order = lowestOrder; order <= m_space.order(); ++order) {
         progress.check();
-        u = m_coupled.raised(u, order);
-        const auto report = m_coupled.solve(order, u);
+        fem::NewtonReport report;
+        m_solved.push_back(solvedAt(order, m_coupled.raised(u, order), report));
+        u = m_solved.back().u;
         m_counters.unknowns = report.unknowns;
         m_counters.iterations += report.iterations;
         m_counters.assembleSeconds += report.assembleSeconds;
         m_counters.solveSeconds += report.solveSeconds;
-        m_solved.push_back({order, u, {}});
     }
 }
 
-const MagneticSolver::Values& MagneticSolver::at(int order) const
+MagneticSolver::Solved MagneticSolver::solvedAt(int order, Values guess, fem::NewtonReport& report)
 {
-    for (const Solved& s : m_solved)
-        if (s.order == order)
-            return s.u;
-    YH_ASSERT(false, "order was solved");
-    return m_solved.back().u;
+    Solved s{order, std::move(guess), {}, {}};
+    report = m_coupled.solve(order, s.u);
+    if (m_problem.isolated.empty())
+        return s;
+    s.driven = isolate(order, s.u);
+    // Where media are not linear the voltages belong into the terms, and what they leave goes to
+    // zero as in Newton's method.
+    constexpr int most = 12;
+    constexpr double still = 1e-10;
+    double rest = m_problem.isLinear() ? 0 : 1;
+    for (int i = 0; i < most && rest > still; ++i) {
+        for (size_t c = 0; c < s.driven.size(); ++c)
+            for (const int f : m_problem.isolated[c])
+                m_problem.media[size_t(f)].driven = s.driven[c].real();
+        static_cast<void>(m_coupled.solve(order, s.u));
+        // The voltages are in the terms now: what is still to be added to them.
+        const auto more = isolate(order, s.u);
+        double largest = 1e-300;
+        rest = 0;
+        for (size_t c = 0; c < more.size(); ++c) {
+            s.driven[c] += more[c];
+            rest = std::max(rest, std::abs(more[c]));
+            largest = std::max(largest, std::abs(s.driven[c]));
+        }
+        rest /= largest;
+    }
+    for (MagneticMedium& m : m_problem.media)
+        m.driven = 0;
+    return s;
 }
 
-Point MagneticSolver::fluxDensity(int order, int cell, const Point& xi) const
+std::complex<double> MagneticSolver::netCurrent(int order, const Values& u, int conductor,
+                                                double driven) const
 {
-    const auto& u = at(order)[0];
+    std::complex<double> sum = 0;
+    const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        if (m_conductorOf[piece] != conductor)
+            continue;
+        const MagneticMedium& m = m_problem.media[piece];
+        const mesh::Geometry g(m_mesh, t);
+        for (const auto& q : rule) {
+            const double w = q.w * g.determinant(q.xi) * m.sigma;
+            if (m_problem.alternates())
+                sum -= w * std::complex(0.0, m_problem.omega) *
+                       std::complex(m_space.value(u[0], order, t, q.xi),
+                                    m_space.value(u[1], order, t, q.xi));
+            else
+                sum += w * (driven - m_problem.speed * dot(m_problem.way,
+                                                           m_space.gradient(u[0], order, t, q.xi)));
+        }
+    }
+    return sum;
+}
+
+std::vector<std::complex<double>> MagneticSolver::isolate(int order, Values& u) const
+{
+    using Complex = std::complex<double>;
+    const auto n = Eigen::Index(m_problem.isolated.size());
+    std::vector<Values> answers;
+    Eigen::MatrixXcd net(n, n), rhs(n, 1);
+    const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
+    int number[fem::mostLocal];
+    double sign[fem::mostLocal];
+    for (int c = 0; c < n; ++c) {
+        // One volt by length along this conductor drives sigma there.
+        Values load(size_t(parts()), std::vector<double>(size_t(m_space.count(order)), 0.0));
+        double conductance = 0;
+        for (int t = 0; t < m_mesh.cellCount(); ++t) {
+            const auto piece = size_t(m_mesh.piece[size_t(t)]);
+            if (m_conductorOf[piece] != c)
+                continue;
+            const mesh::Geometry g(m_mesh, t);
+            m_space.local(t, number, sign);
+            for (const auto& q : rule) {
+                fem::Basis b;
+                fem::basis(m_mesh.dimension, order, q.xi, b);
+                const double w = q.w * g.determinant(q.xi) * m_problem.media[piece].sigma;
+                conductance += w;
+                for (int i = 0; i < m_space.localCount(order); ++i)
+                    load[0][size_t(number[i])] += w * sign[i] * b.value[i];
+            }
+        }
+        answers.push_back(m_coupled.answer(order, u, load));
+        rhs(c, 0) = -netCurrent(
+            order, u, c, m_problem.media[size_t(m_problem.isolated[size_t(c)].front())].driven);
+        net(c, c) = conductance;
+    }
+    for (int c = 0; c < n; ++c)
+        for (int k = 0; k < n; ++k) {
+            const Complex carried = netCurrent(order, answers[size_t(k)], c, 0);
+            net(c, k) = (c == k ? net(c, c) : Complex(0)) + carried;
+        }
+    const Eigen::MatrixXcd U = fem::solved(net, rhs);
+    std::vector<Complex> driven;
+    for (int k = 0; k < n; ++k) {
+        const Complex by = U(k, 0);
+        driven.push_back(by);
+        const Values& a = answers[size_t(k)];
+        for (size_t i = 0; i < u[0].size(); ++i) {
+            const Complex add = by * Complex(a[0][i], parts() > 1 ? a[1][i] : 0.0);
+            u[0][i] += add.real();
+            if (parts() > 1)
+                u[1][i] += add.imag();
+        }
+    }
+    return driven;
+}
+
+const MagneticSolver::Solved& MagneticSolver::solved(int order) const
+{
+    if (m_look)
+        return *m_look;
+    for (const Solved& s : m_solved)
+        if (s.order == order)
+            return s;
+    YH_ASSERT(false, "order was solved");
+    return m_solved.back();
+}
+
+Point MagneticSolver::fluxDensity(int order, int cell, const Point& xi, int part) const
+{
+    const auto& u = at(order)[size_t(part)];
     const Point g = m_space.gradient(u, order, cell, xi);
     Point B;
     m_problem.fluxDensity(m_mesh.piece[size_t(cell)], mesh::Geometry(m_mesh, cell).at(xi),
@@ -204,14 +337,20 @@ Point MagneticSolver::fluxDensity(int order, int cell, const Point& xi) const
     return B;
 }
 
-Point MagneticSolver::field(int order, int cell, const Point& xi) const
+double MagneticSolver::size(int order, int cell, const Point& xi, bool isH) const
 {
-    return m_problem.field(m_mesh.piece[size_t(cell)], fluxDensity(order, cell, xi));
+    double sum = 0;
+    for (int part = 0; part < parts(); ++part) {
+        const Point B = fluxDensity(order, cell, xi, part),
+                    v = isH ? m_problem.field(m_mesh.piece[size_t(cell)], B) : B;
+        sum += dot(v, v);
+    }
+    return std::sqrt(sum);
 }
 
-double MagneticSolver::potential(int order, int cell, const Point& xi) const
+double MagneticSolver::potential(int order, int cell, const Point& xi, int part) const
 {
-    const double u = m_space.value(at(order)[0], order, cell, xi);
+    const double u = m_space.value(at(order)[size_t(part)], order, cell, xi);
     return m_problem.isAxisymmetric() ? u * mesh::Geometry(m_mesh, cell).at(xi).x : u;
 }
 
@@ -232,12 +371,14 @@ std::vector<double> MagneticSolver::indicator(bool allDrives) const
 {
     std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
     auto add = [&](const Values& u) {
-        const auto share = m_coupled.shares(order(), u, 0);
-        double sum = 0;
-        for (const double x : share)
-            sum += x;
-        for (size_t t = 0; t < eta.size() && sum > 0; ++t)
-            eta[t] += share[t] / sum;
+        for (int f = 0; f < parts(); ++f) {
+            const auto share = m_coupled.shares(order(), u, f);
+            double sum = 0;
+            for (const double x : share)
+                sum += x;
+            for (size_t t = 0; t < eta.size() && sum > 0; ++t)
+                eta[t] += share[t] / sum;
+        }
     };
     add(at(order()));
     if (allDrives)
@@ -252,9 +393,9 @@ const MagneticSolver::Weighted& MagneticSolver::weighted(const PointFunctional& 
         if (w.functional == functional)
             return w;
     const int p = order();
-    const Values &u = at(p), z = m_coupled.dual(p, u, derivativeOf(functional, m_mesh, 1, p));
+    const Values &u = at(p), z = m_coupled.dual(p, u, derivativeOf(functional, m_mesh, parts(), p));
     m_weighted.push_back(
-        {functional, m_coupled.surplus(p, u, z, derivativeOf(functional, m_mesh, 1, p + 1))});
+        {functional, m_coupled.surplus(p, u, z, derivativeOf(functional, m_mesh, parts(), p + 1))});
     return m_weighted.back();
 }
 

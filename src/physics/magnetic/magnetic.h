@@ -1,5 +1,5 @@
-// Steady magnetic field of currents and magnets, with steel that saturates; plane and round an
-// axis.
+// Magnetic field of currents and magnets, with steel that saturates and with conductors that move
+// past them or see them alternate; plane and round an axis.
 //
 //   curl H = J,   B = curl A,   H = H(B)
 //
@@ -15,8 +15,17 @@
 // that 1/r becomes linear; round an axis the unknown there is A over the shell's own radius.
 // An odd plane of symmetry (an electric wall) has opposite A on both sides: no flux crosses it.
 // Behind an even one (a magnetic wall) A is the same, and flux crosses at right angles.
+//
+// Conductors that move evenly at v past the sources, endless along their way, and fields that
+// alternate with peak values A exp(j omega t) carry
+//
+//   J = sigma (v x B - dA/dt)
+//
+// along the depth or round the axis. In the plane a voltage by length belongs to each conductor, so
+// that its currents come back in itself. What alternates has a real and an imaginary part, two
+// fields that act on each other in linear media.
 // Source: Jackson, Classical Electrodynamics, 3rd ed., sections 5.8 to 5.12 and 5.16 (from memory).
-// Not covered: hysteresis, currents that alternate or move.
+// Not covered: hysteresis, massive conductors with a given current.
 #pragma once
 
 #include "physics/common/body_force.h"
@@ -25,6 +34,7 @@
 #include "physics/magnetic/curve.h"
 
 #include <array>
+#include <complex>
 #include <memory>
 #include <optional>
 
@@ -37,6 +47,9 @@ struct MagneticMedium
     Point along;                ///< direction of a magnet, length 1; zero: no magnet
     double remanence = 0;       ///< T
     double currentDensity = 0;  ///< A/m^2, along the depth or round the axis
+    double sigma = 0;           ///< S/m, where currents are induced; else 0
+    bool moves = false;
+    double driven = 0;  ///< V/m along the depth that keep a conductor's net current zero
     std::string material;
     bool isFarShell = false;
     [[nodiscard]] bool isMagnet() const { return dot(along, along) > 0; }
@@ -66,12 +79,22 @@ public:
     bool hasImageCoils = false;
     std::vector<fem::Group> groupList;  ///< where A is zero
     std::vector<char> held;             ///< by side of the partition: A is zero on it
+    double omega = 0;                   ///< 1/s; 0: nothing alternates
+    Point way;                          ///< direction in which conductors move; zero: none does
+    double speed = 0;                   ///< m/s
+    /// Pieces of each conductor of the plane that carries no net current, as one that ends in the
+    /// open; round an axis each turn closes in itself.
+    std::vector<std::vector<int>> isolated;
     shape::OpenShell shell;
 
     [[nodiscard]] bool isAxisymmetric() const { return area == fem::Measure::axisymmetric; }
     [[nodiscard]] int coilOf(const std::string& name) const;  ///< -1: none
 
-    int fieldCount() const override { return 1; }
+    [[nodiscard]] bool alternates() const { return omega > 0; }
+    [[nodiscard]] bool moves() const { return dot(way, way) > 0; }
+
+    int fieldCount() const override { return alternates() ? 2 : 1; }
+    bool isOneComplexField() const override { return alternates(); }
     fem::Measure measure() const override { return area; }
     bool active(int, int piece) const override { return media[size_t(piece)].mu > 0; }
     const std::vector<fem::Group>& groups() const override { return groupList; }
@@ -82,7 +105,7 @@ public:
     double start(int) const override { return 0; }
     bool scalesWithDrive(int) const override { return true; }
     bool isLinear() const override;
-    bool isSymmetric() const override { return true; }
+    bool isSymmetric() const override { return !alternates() && !moves(); }
 
     /// How the mapped shell is drawn; of length 1 everywhere else.
     [[nodiscard]] shape::OpenShell::Stretch stretchAt(int piece, const Point& p) const
@@ -107,8 +130,9 @@ public:
 
 /// Reads media, magnets and coils from the sheet.
 /// @param[out] faults  everything that is missing or wrong, each at its line
-[[nodiscard]] std::unique_ptr<MagneticProblem> defineMagnetic(
-    const sheet::Model& model, const shape::Partition& partition, base::Faults& faults);
+[[nodiscard]] std::unique_ptr<MagneticProblem> defineMagnetic(const sheet::Model& model,
+                                                              const shape::Partition& partition,
+                                                              base::Faults& faults);
 
 /// The field on one mesh.
 class MagneticSolver : public Solution
@@ -121,7 +145,7 @@ public:
     const mesh::Mesh& mesh() const override { return m_mesh; }
     int order() const override { return m_space.order(); }
     Counters counters() const override { return m_counters; }
-    const std::vector<Quantity>& quantities() const override;
+    const std::vector<Quantity>& quantities() const override { return m_quantities; }
     void sample(int cell, const Point& xi, double* values) const override;
     std::vector<double> indicator(bool allDrives) const override;
     std::vector<double> dualIndicator(const PointFunctional& functional) override;
@@ -129,11 +153,23 @@ public:
     std::vector<SingularCorner> singularCorners() const override;
 
     [[nodiscard]] const MagneticProblem& problem() const { return m_problem; }
-    /// Unit: T, and A/m.
-    [[nodiscard]] Point fluxDensity(int order, int cell, const Point& xi) const;
-    [[nodiscard]] Point field(int order, int cell, const Point& xi) const;
+    /// In T; of what alternates its real (0) or imaginary part (1).
+    [[nodiscard]] Point fluxDensity(int order, int cell, const Point& xi, int part = 0) const;
+    /// The size of B or of H, that of both parts together.
+    [[nodiscard]] double size(int order, int cell, const Point& xi, bool isH = false) const;
     /// A in Wb/m.
-    [[nodiscard]] double potential(int order, int cell, const Point& xi) const;
+    [[nodiscard]] double potential(int order, int cell, const Point& xi, int part = 0) const;
+    /// Induced current density, A/m^2, with its sign where nothing alternates, else its peak.
+    [[nodiscard]] double inducedCurrent(int order, int cell, const Point& xi) const;
+    /// Power that induced currents turn into heat in pieces, in the mean, W, whole device.
+    [[nodiscard]] double loss(int order, const std::vector<int>& pieces) const;
+    /// Force that moving conductors and sources brake each other with, N, from the power that the
+    /// motion takes, at any speed, m/s.
+    [[nodiscard]] double drag(int order, double speed);
+    /// Speed at which the drag is a force; solved anew at each that is tried.
+    /// @throws Error: it is never that large
+    [[nodiscard]] double speedOf(int order, double force);
+    [[nodiscard]] int parts() const { return m_problem.fieldCount(); }
     /// What a part of B along a direction is as a functional of the unknown.
     [[nodiscard]] PointFunctional fluxAlong(const mesh::Locator::Hit& hit,
                                             const Point& direction) const;
@@ -143,10 +179,12 @@ public:
     /// By how much the flux linkage of each coil rises with the current in each, at this state, H;
     /// shape (coils, coils), whole device.
     [[nodiscard]] std::vector<double> inductances(int order) const;
+    /// Resistances that induced currents bring into the coils, ohm; the same shape.
+    [[nodiscard]] std::vector<double> resistances(int order) const;
     /// Energy from the state without field, and the integral of B over H, J, whole device.
     [[nodiscard]] double energy(int order) const;
     [[nodiscard]] double coenergy(int order) const;
-    /// Integral of H . B, and what the coils put in: the sum of linkage times current, J.
+    /// Integral of H . B, and what the currents put in: the sum of linkage times current, J.
     struct Balance
     {
         double field = 0, coils = 0;
@@ -179,9 +217,12 @@ public:
 
 private:
     using Values = fem::CoupledSolver::Values;
-    [[nodiscard]] const Values& at(int order) const;
+    [[nodiscard]] const Values& at(int order) const { return solved(order).u; }
     /// Derivative of the flux linkage of a coil by each coefficient, of the modelled part.
     [[nodiscard]] Values linkageOf(int order, int coil) const;
+    /// Linkages by the currents: part 0 in phase with them, part 1 a quarter behind.
+    [[nodiscard]] std::vector<double> linked(int order, int part) const;
+    [[nodiscard]] double induced(int order, int cell, const Point& xi, int part) const;
     [[nodiscard]] const std::vector<Values>& unitFields(int order) const;
     [[nodiscard]] Point stress(int order, int cell, const Point& xi, const Point& n) const;
     /// Visits all quadrature points of active cells, with the volume of real space, whole device.
@@ -204,10 +245,26 @@ private:
     {
         int order = 0;
         Values u;
+        std::vector<std::complex<double>> driven;  ///< V/m, by isolated conductor
         std::vector<Values> unit;  ///< what one ampere more in each coil adds; on first use
     };
+    /// The state at the speed of the problem, with no net current in isolated conductors.
+    Solved solvedAt(int order, Values guess, fem::NewtonReport& report);
+    /// Adds to fields the voltages that keep net currents zero. @returns these, V/m
+    std::vector<std::complex<double>> isolate(int order, Values& u) const;
+    /// Net current of a conductor that fields induce, A, of the modelled part.
+    /// @param driven  V/m, what the terms hold as its own voltage
+    [[nodiscard]] std::complex<double> netCurrent(int order, const Values& u, int conductor,
+                                                  double driven) const;
+    [[nodiscard]] const Solved& solved(int order) const;
+    std::vector<int> m_conductorOf;  ///< by piece: isolated conductor, or -1
     mutable std::vector<Solved> m_solved;
+    const Solved* m_look = nullptr;              ///< looked at in place of what was solved
+    double m_found = 0;                          ///< m/s, where a search for a speed ended last
+    std::vector<std::array<double, 3>> m_drags;  ///< known already: order, speed, force
     std::vector<Weighted> m_weighted;
+    void nameQuantities();
+    std::vector<Quantity> m_quantities;
     Counters m_counters;
 };
 

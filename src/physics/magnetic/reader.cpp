@@ -30,13 +30,17 @@ public:
                                                                         : fem::Measure::plane;
         m_problem->scale = m_model.depth();
         m_problem->media.resize(m_p.pieces().size());
+        m_sigma.assign(m_p.pieces().size(), 0.0);
         m_problem->shell = m_p.openShell();
         symmetry();
         curves();
         materials();
         magnets();
         coils();
+        motion();
+        alternation();
         walls();
+        conductors();
         missingMaterials();
         openCircuit();
         return std::move(m_problem);
@@ -128,7 +132,7 @@ private:
                     medium.mu = mu0 * mu.value->value.real();
             } else if (auto known = knownCurve(medium.material)) {
                 medium.curve = std::make_shared<MagneticCurve>(*known);
-            } else if (!sheet::findMaterial(medium.material)) {
+            } else if (!sheet::findMaterial(medium.material) && !l->has("sigma")) {
                 fault(6705, *l, "mu",
                       "'" + medium.material +
                           "' is not in the library: its relative permeability μ or its curve is "
@@ -137,8 +141,11 @@ private:
             }
             if (medium.curve)
                 medium.mu = 1 / medium.curve->slope(0);
-            for (const int f : regions(*l, "in"))
+            const double sigma = conductivity(*l);
+            for (const int f : regions(*l, "in")) {
                 m_problem->media[size_t(f)] = medium;
+                m_sigma[size_t(f)] = sigma;
+            }
         }
     }
 
@@ -244,6 +251,81 @@ private:
                     c.share *= mirror ? 0.5 : 1.0;
     }
 
+    /// Conductivity of what lines of material fill, S/m; 0: an insulator.
+    double conductivity(const Line& l)
+    {
+        if (l.has("sigma")) {
+            const auto sigma = base::Expression(l.get("sigma")).evaluate(m_model.scopeAt({}, room));
+            if (sigma.ok() && sigma.value->value.real() >= 0)
+                return sigma.value->value.real();
+            fault(6715, l, "sigma",
+                  "induced currents take one conductivity everywhere in a medium");
+            return 0;
+        }
+        const sheet::Material* known = sheet::findMaterial(l.get("material"));
+        return known && known->resistivity > 0 ? 1 / known->resistivity : 0.0;
+    }
+    void motion()
+    {
+        const Line* l = m_model.document().first("motion");
+        if (!l)
+            return;
+        const Point d = m_model.direction(*l, "along");
+        Point& way = m_problem->way;
+        way = m_problem->isAxisymmetric() ? Point{0, d.y + d.z} : Point{d.x, d.y};
+        m_problem->speed = m_model.number(*l, "speed");
+        if (!(norm(way) > 1 - 1e-9) || m_problem->speed == 0) {
+            fault(6716, *l, norm(way) > 1 - 1e-9 ? "speed" : "along",
+                  m_problem->speed == 0         ? "at no speed nothing is induced; state one"
+                  : m_problem->isAxisymmetric() ? "round an axis a conductor moves along z"
+                                                : "in the plane a conductor moves along x and y");
+            way = {};
+            return;
+        }
+        for (size_t k = 0; k < 3; ++k)
+            if (m_problem->mirror[k] && std::abs(k == 0 ? way.x : k == 1 ? way.y : 0.0) > 1e-9)
+                fault(6717, *l, "along",
+                      "what moves across a mirror plane is no mirror image of itself; draw the "
+                      "whole device");
+        bool conducts = false;
+        for (const int f : regions(*l, "in")) {
+            MagneticMedium& m = m_problem->media[size_t(f)];
+            m.sigma = m_sigma[size_t(f)];
+            m.moves = m.sigma > 0;
+            conducts = conducts || m.moves;
+            if (m.isMagnet() || m.currentDensity != 0)
+                fault(6718, *l, "in",
+                      "magnets and windings stand still here; let the conductor move past them, "
+                      "which is the same");
+        }
+        if (!conducts)
+            fault(6719, *l, "in", "'" + l->get("in") + "' does not conduct: nothing is induced");
+    }
+    void alternation()
+    {
+        const Line* l = m_model.document().first("alternation");
+        if (!l)
+            return;
+        m_problem->omega = 2 * pi * m_model.number(*l, "frequency");
+        if (m_problem->moves())
+            fault(6720, *l, {},
+                  "a field that alternates and a conductor that moves are not solved together yet");
+        if (m_problem->coils.empty())
+            fault(6721, *l, {}, "nothing alternates: add a coil");
+        for (size_t f = 0; f < m_problem->media.size(); ++f) {
+            MagneticMedium& m = m_problem->media[f];
+            // Small fields about the state without any; magnets only lend their permeability.
+            m.curve = nullptr;
+            m.along = {};
+            m.remanence = 0;
+            m.sigma = m_sigma[f];
+        }
+        for (const Coil& c : m_problem->coils)
+            for (const auto* list : {&c.pieces, &c.back})
+                for (const int f : *list)
+                    m_problem->media[size_t(f)].sigma = 0;
+    }
+
     /// Where no flux leaves A is zero: on electric walls, behind odd planes, at the outer edge
     /// that says so, and far away.
     void walls()
@@ -335,6 +417,49 @@ private:
         if (!list.empty() &&
             std::none_of(list.begin(), list.end(), [](const auto& g) { return g.given; }))
             list[0].given = true;
+        // The imaginary part is held likewise.
+        if (m_problem->alternates())
+            for (size_t k = 0, n = list.size(); k < n; ++k) {
+                list.push_back(list[k]);
+                list.back().field = 1;
+            }
+    }
+
+    /// Conductors of the plane that hang together; one that an odd plane cuts goes on as its own
+    /// image, whose currents are opposite.
+    void conductors()
+    {
+        if (m_problem->isAxisymmetric() || (!m_problem->alternates() && !m_problem->moves()))
+            return;
+        auto carries = [this](int f) {
+            const MagneticMedium& m = m_problem->media[size_t(f)];
+            return m.sigma > 0 && (m.moves || m_problem->alternates());
+        };
+        std::vector<char> seen(m_problem->media.size(), 0);
+        for (size_t first = 0; first < seen.size(); ++first) {
+            if (seen[first] || !carries(int(first)))
+                continue;
+            std::vector<int> list, open{int(first)};
+            bool isCut = false;
+            seen[first] = 1;
+            while (!open.empty()) {
+                const int f = open.back();
+                open.pop_back();
+                list.push_back(f);
+                for (const int e : m_p.pieces()[size_t(f)].sides) {
+                    const shape::Side& side = m_p.sides()[size_t(e)];
+                    isCut = isCut ||
+                            (side.cut >= 0 && side.cut < 3 && m_problem->odd[size_t(side.cut)]);
+                    for (const int other : side.pieces)
+                        if (!seen[size_t(other)] && carries(other)) {
+                            seen[size_t(other)] = 1;
+                            open.push_back(other);
+                        }
+                }
+            }
+            if (!isCut)
+                m_problem->isolated.push_back(list);
+        }
     }
 
     void missingMaterials()
@@ -390,15 +515,17 @@ private:
     const shape::Partition& m_p;
     base::Faults& m_faults;
     std::map<std::string, std::shared_ptr<const MagneticCurve>> m_curves;
-    std::vector<char> m_isFar;  ///< by side: the rim of the mapped shell
+    static constexpr double room = 293.15;  ///< K
+    std::vector<double> m_sigma;            ///< S/m, by piece, by its material
+    std::vector<char> m_isFar;              ///< by side: the rim of the mapped shell
     std::unique_ptr<MagneticProblem> m_problem = std::make_unique<MagneticProblem>();
 };
 
 }  // namespace
 
 std::unique_ptr<MagneticProblem> defineMagnetic(const sheet::Model& model,
-                                                     const shape::Partition& partition,
-                                                     base::Faults& faults)
+                                                const shape::Partition& partition,
+                                                base::Faults& faults)
 {
     return Reader(model, partition, faults).run();
 }

@@ -10,7 +10,7 @@ public:
     explicit MagneticStudy(std::unique_ptr<MagneticProblem> problem) : m_problem(std::move(problem))
     {
     }
-    std::string name() const override { return "magnetostatic"; }
+    std::string name() const override { return "magnetic"; }
     const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
     std::unique_ptr<Solution> on(const mesh::Mesh& mesh, const shape::Partition& partition,
                                  int order, base::Progress& progress) const override
@@ -35,8 +35,8 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Study> magneticStudy(const sheet::Model& model,
-                                          const shape::Partition& partition, base::Faults& faults)
+std::unique_ptr<Study> magneticStudy(const sheet::Model& model, const shape::Partition& partition,
+                                     base::Faults& faults)
 {
     return std::make_unique<MagneticStudy>(defineMagnetic(model, partition, faults));
 }
