@@ -81,7 +81,12 @@ namespace yh::physics {
 std::unique_ptr<Study> studyOf(const sheet::Model& model, const shape::Partition& partition,
                                base::Faults& faults)
 {
-    const std::string& key = sheet::topicOf(model.document()).key;
+    return studyFor(sheet::topicOf(model.document()).key, model, partition, faults);
+}
+
+std::unique_ptr<Study> studyFor(const std::string& key, const sheet::Model& model,
+                                const shape::Partition& partition, base::Faults& faults)
+{
 @entries@    throw base::Error(7015, \"nothing here solves a sheet about '\" + key + \"'\");
 }
 

@@ -466,7 +466,9 @@ std::vector<CurveView> Results::curves() const
             lastX = ux;
             lastY = uy;
             const QString label = f["label"_L1].toString();
-            c.name = overTime ? label + QObject::tr(" over time") : quantity + u", "_s + label;
+            c.name = overTime            ? label + QObject::tr(" over time")
+                     : quantity == label ? QObject::tr("%1 over %2").arg(label, along)
+                                         : quantity + u", "_s + label;
             c.points = false;
             for (const auto& s : samples) {
                 c.x.push_back(ux.shown(s[0]));

@@ -66,6 +66,7 @@ struct Topic
     /// What a sheet that it solves lacks, or must not hold.
     void (*checkSheet)(const Model& model, base::Faults& faults) = nullptr;
     bool hasShape = true;  ///< its sheets are about a shape; false: circuits and closed forms
+    bool givesHeat = false;  ///< its losses may warm the device: a sheet may hold heat beside it
     /// What the planes of symmetry may be follows from the values of what drives.
     bool isParityOfDrives = true;
 };

@@ -469,7 +469,7 @@ void TstWindow::brakeFromItsCard()
              qPrintable(finding(1) + QString::number(v)));
     auto* choice = m_window->findChild<QComboBox*>("curveChoice");
     QVERIFY(choice && choice->count() == 2);
-    QVERIFY(choice->itemText(0).startsWith("drag"));
+    QVERIFY(choice->itemText(0) == "drag over speed");
     QVERIFY(choice->itemText(1).contains("over time"));
 }
 

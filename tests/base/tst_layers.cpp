@@ -41,7 +41,7 @@ const QMap<QString, QStringList> madeOf{
     {"wave/resonance", {"wave/common"}},
     {"wave/driven", {"wave/common"}},
     {"wave/guide", {"wave/common"}},
-    {"heating", {"transport", "quasistatic", "wave/common", "wave/driven"}}};
+    {"heating", {"transport"}}};
 
 }  // namespace
 

@@ -153,6 +153,7 @@ private Q_SLOTS:
     void rodInACoil();
     void plateBetweenSheets_data();
     void plateBetweenSheets();
+    void inducedCurrentsWarm();
     void halvesAreTheWhole();
     void wrongLines_data();
     void wrongLines();
@@ -336,6 +337,36 @@ void TstEddy::plateBetweenSheets()
     const run::Result r = solved(d);
     QVERIFY2(std::abs(valueOf(r, "heating power") / loss - 1) < 2e-4,
              qPrintable(QString("%1, not %2").arg(valueOf(r, "heating power")).arg(loss)));
+}
+
+void TstEddy::inducedCurrentsWarm()
+{
+    // What the rod takes leaves through its side by convection: its surface is warmer by the power
+    // over the coefficient times the area.
+    Document d = ::rodInACoil("2 kHz");
+    for (auto& l : d.lines)
+        if (l.kind == "material" && l.get("in") == "rod")
+            l.values["k"] = "200 W/m/K";
+        else if (l.kind == "coil")
+            l.values["current"] = "5 A";
+    d.add("material", {{"material", "copper"}, {"in", "w"}});
+    d.add("convection",
+          {{"name", "air"}, {"h", "50 W/m^2/K"}, {"temperature", "293.15 K"}, {"on", "rod.right"}});
+    d.add("held temperature", {{"name", "sink"}, {"value", "293.15 K"}, {"on", "w"}});
+    d.add("lowest temperature", {{"in", "rod"}, {"within", "0.1 %"}});
+    d.add("heating power", {{"in", "rod"}, {"within", "0.1 %"}});
+    const run::Result r = solved(d);
+    const double power = -2 * pi * 2000 * rodLinkage(2000).imag() * 25 / 2,
+                 rise = power / (50 * 2 * pi * 5e-3 * 20e-3);
+    QVERIFY2(
+        std::abs((valueOf(r, "lowest temperature") - 293.15) / rise - 1) < 1e-3,
+        qPrintable(QString("%1, not %2").arg(valueOf(r, "lowest temperature") - 293.15).arg(rise)));
+    QVERIFY(std::abs(valueOf(r, "heating power") / power - 1) < 1e-3);
+    QVERIFY(isGood(r, "heat of the losses"));
+    // A steady field leaves no heat, and says so.
+    Document steady = d;
+    steady.remove(steady.first("alternation")->id);
+    QVERIFY(isRefused(steady, 7408));
 }
 
 void TstEddy::halvesAreTheWhole()

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "physics/common/ask.h"
+#include "physics/common/heat_source.h"
 
 #include <memory>
 
@@ -55,6 +56,16 @@ public:
     /// Name of the quantity whose flux field lines carry; empty: none has.
     [[nodiscard]] virtual std::string lineQuantity() const { return {}; }
     [[nodiscard]] virtual fem::Measure measure() const { return fem::Measure::plane; }
+    /// What the field gives to one that takes heat; null: it gives none. The topic says so too
+    /// (Topic::givesHeat).
+    /// @param[out] faults  what is missing for it, or cannot heat
+    [[nodiscard]] virtual std::unique_ptr<HeatGiver> heat(const sheet::Model& model,
+                                                          base::Faults& faults) const
+    {
+        static_cast<void>(model);
+        static_cast<void>(faults);
+        return nullptr;
+    }
 };
 
 /// The study of the topic that solves a sheet; made by the build from the fields' folders
@@ -63,5 +74,9 @@ public:
 [[nodiscard]] std::unique_ptr<Study> studyOf(const sheet::Model& model,
                                              const shape::Partition& partition,
                                              base::Faults& faults);
+/// The study of one topic, whichever the sheet would be solved by.
+[[nodiscard]] std::unique_ptr<Study> studyFor(const std::string& topic, const sheet::Model& model,
+                                              const shape::Partition& partition,
+                                              base::Faults& faults);
 
 }  // namespace yh::physics

@@ -1,7 +1,8 @@
 // What fields whose losses heat say of themselves: waves, and alternating currents.
-#include "physics/transport/face.h"
-#include "physics/wave/common/face.h"
+#include "physics/heating/face.h"
 #include "sheet/model.h"
+#include "sheet/schema.h"
+#include "sheet/topic.h"
 
 namespace yh::physics {
 
@@ -24,21 +25,37 @@ Document microwaveHeatingSheet()
     return d;
 }
 
-bool currentHeats(const Document& d)
+Document inductionSheet()
 {
-    return waveTask(d) == WaveTask::none && d.first("frequency") &&
-           (usesSection(d, "heat") || usesSection(d, "couplings"));
+    Document d;
+    d.add("aim", {{"text", "How warm … gets in the field of a coil"}});
+    d.add("space", {{"type", "axisymmetric"}});
+    d.add("mesh", {});
+    d.add("flux at the edge", {{"way", "goes on into open space"}});
+    d.add("coil", {{"name", "C"}, {"turns", "20"}});
+    d.add("alternation", {{"frequency", "10 kHz"}});
+    d.add("convection", {{"name", "air"}, {"h", "10 W/m^2/K"}});
+    d.add("heating power", {});
+    d.add("highest temperature", {});
+    return d;
 }
 
-void checkSheet(const Model& model, base::Faults& faults)
+const Topic& fieldOf(const Document& d)
 {
-    if (currentHeats(model.document()))
-        refuseElectrostaticLines(model, faults);
-    else
-        waveTopic({}, 0).checkSheet(model, faults);
+    return topicOf(withoutHeat(d));
 }
 
 }  // namespace
+
+Document withoutHeat(const Document& document)
+{
+    Document rest = document;
+    std::erase_if(rest.lines, [](const Line& l) {
+        const Kind* k = findKind(l.kind);
+        return k && (k->section == "heat" || k->section == "couplings");
+    });
+    return rest;
+}
 
 Topic heatingTopic()
 {
@@ -46,16 +63,25 @@ Topic heatingTopic()
     t.key = "heating";
     t.order = 80;
     t.shownOn = [](const Document& d) {
-        return currentHeats(d) ? std::vector<std::string>{"current", "heat", "couplings"}
-                               : std::vector<std::string>{"waves", "heat"};
+        const Topic& field = fieldOf(d);
+        auto shown = field.shownOn ? field.shownOn(d) : field.shown;
+        shown.push_back("heat");
+        return shown;
     };
     t.cards = {{"microwave heating", "Microwave heating",
                 "What a wave loses in a medium, and how warm that gets, steady or over time.",
-                microwaveHeatingSheet}};
+                microwaveHeatingSheet},
+               {"induction heating", "Induction heating",
+                "What the currents that a coil induces leave in a conductor, and how warm that "
+                "gets.",
+                inductionSheet}};
     t.claims = [](const Document& d) {
-        return waveTask(d) == WaveTask::heating || currentHeats(d);
+        return (usesSection(d, "heat") || usesSection(d, "couplings")) && fieldOf(d).givesHeat;
     };
-    t.checkSheet = checkSheet;
+    t.checkSheet = [](const Model& model, base::Faults& faults) {
+        if (const auto check = fieldOf(model.document()).checkSheet)
+            check(model, faults);
+    };
     t.isParityOfDrives = false;
     return t;
 }

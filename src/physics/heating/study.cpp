@@ -1,10 +1,9 @@
 #include "physics/common/study.h"
-#include "physics/heating/loss_heating.h"
-#include "physics/quasistatic/study.h"
+#include "physics/heating/face.h"
+#include "physics/heating/heated.h"
 #include "physics/transport/study.h"
-#include "physics/wave/common/face.h"
-#include "physics/wave/driven/study.h"
 #include "sheet/schema.h"
+#include "sheet/topic.h"
 
 #include <algorithm>
 #include <set>
@@ -59,16 +58,11 @@ Ask ofPart(Ask a, Part part)
 class HeatingStudy : public Study
 {
 public:
-    using Losses = std::function<std::unique_ptr<LossyField>(
-        const mesh::Mesh&, const shape::Partition&, int order, base::Progress&)>;
-    /// @param lossy  asks and checks of the field with losses
-    /// @param hint   what to say where nothing heats
-    HeatingStudy(std::string name, std::string hint, std::unique_ptr<Study> lossy, Losses losses,
+    /// @param lossy  the field, with its asks and checks
+    HeatingStudy(std::unique_ptr<Study> lossy, HeatGiver giver,
                  std::unique_ptr<TransportProblem> heat)
-        : m_name(std::move(name)),
-          m_hint(std::move(hint)),
-          m_lossy(std::move(lossy)),
-          m_losses(std::move(losses)),
+        : m_lossy(std::move(lossy)),
+          m_giver(std::move(giver)),
           m_heat(*heat),
           m_transport(transportStudyOf(std::move(heat)))
     {
@@ -81,7 +75,7 @@ public:
         std::set_union(lossyPieces.begin(), lossyPieces.end(), warm.begin(), warm.end(),
                        std::back_inserter(m_pieces));
     }
-    std::string name() const override { return m_name; }
+    std::string name() const override { return m_giver.name; }
     const std::vector<int>& activePieces() const override { return m_pieces; }
     std::vector<mesh::SizeRule> cellSizes() const override { return m_lossy->cellSizes(); }
     std::vector<mesh::PeriodicPair> periodic() const override { return m_lossy->periodic(); }
@@ -89,7 +83,7 @@ public:
     std::unique_ptr<Solution> on(const mesh::Mesh& mesh, const shape::Partition& partition,
                                  int order, base::Progress& progress) const override
     {
-        return std::make_unique<HeatingField>(m_losses(mesh, partition, order, progress), m_heat,
+        return std::make_unique<HeatingField>(m_giver.on(mesh, partition, order, progress), m_heat,
                                               mesh, partition, order, progress);
     }
     std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
@@ -123,7 +117,10 @@ public:
     {
         HeatingField& f = solverOf(field);
         auto list = m_lossy->checks(model, partition, f.lossy().field(), asks);
-        std::erase_if(list, [](const Check& c) { return c.id == "scale of waves"; });
+        std::erase_if(list, [this](const Check& c) {
+            return std::find(m_giver.silent.begin(), m_giver.silent.end(), c.id) !=
+                   m_giver.silent.end();
+        });
         for (Check& c : m_transport->checks(model, partition, f.heat(), asks))
             list.push_back(std::move(c));
         heatOfLosses(f, list);
@@ -166,7 +163,7 @@ private:
         for (const auto& [side, c] : f.heat().problem().sides)
             any = any || !c.flux.empty();
         if (!any)
-            list.push_back({"heat of the losses", Check::State::warning, m_hint, -1, {}});
+            list.push_back({"heat of the losses", Check::State::warning, m_giver.nothing, -1, {}});
         const double taken = f.lossy().power(f.order(), pieces, {});
         if (others || taken <= 0)
             return;
@@ -201,79 +198,24 @@ private:
         return a;
     }
 
-    std::string m_name, m_hint;
     std::vector<int> m_pieces;
     std::unique_ptr<Study> m_lossy;
-    Losses m_losses;
+    HeatGiver m_giver;
     const TransportProblem& m_heat;
     std::unique_ptr<Study> m_transport;
 };
 
 }  // namespace
 
-namespace {
-
-std::unique_ptr<Study> waveHeating(const sheet::Model& model, const shape::Partition& partition,
-                                   std::unique_ptr<WaveProblem> wave, base::Faults& faults)
-{
-    auto heat = defineTransport(model, partition, faults);
-    const Line* band = model.document().first("band");
-    const auto power = model.optionalNumber(*band, "power");
-    if (!power && !wave->ports.empty())
-        faults.push_back({6225,
-                          {band->id, "power", -1},
-                          "how much power comes in? without it nothing is heated",
-                          true});
-    if (power && wave->ports.empty())
-        faults.push_back({6235,
-                          {band->id, "power", 0},
-                          "this is the power into a port; how strong a dipole or a plane wave is, "
-                          "its own line says",
-                          false});
-    const WaveProblem& definition = *wave;
-    return std::make_unique<HeatingStudy>(
-        "microwave-heating", "no medium here takes anything from the wave: nothing is heated",
-        drivenStudyOf(std::move(wave)),
-        [&definition, watts = power.value_or(1)](const auto& mesh, const auto& p, int order,
-                                                 auto& progress) {
-            return lossyWave(definition, watts, mesh, p, order, progress);
-        },
-        std::move(heat));
-}
-
-std::unique_ptr<Study> currentHeating(const sheet::Model& model, const shape::Partition& partition,
-                                      std::unique_ptr<QuasistaticProblem> current,
-                                      base::Faults& faults)
-{
-    auto heat = defineTransport(model, partition, faults);
-    const QuasistaticProblem& definition = *current;
-    return std::make_unique<HeatingStudy>(
-        "alternating-heating",
-        "nothing that the current loses heats: add a line such as `current heats in …`",
-        quasistaticStudyOf(std::move(current)),
-        [&definition](const auto& mesh, const auto& p, int order, auto& progress) {
-            return lossyCurrent(definition, mesh, p, order, progress);
-        },
-        std::move(heat));
-}
-
-}  // namespace
-
 std::unique_ptr<Study> heatingStudy(const sheet::Model& model, const shape::Partition& partition,
                                     base::Faults& faults)
 {
-    const sheet::Document& document = model.document();
-    if (waveTask(document) != WaveTask::heating)
-        return currentHeating(model, partition, defineQuasistatic(model, partition, faults),
-                              faults);
-    auto wave = defineWave(model, partition, faults);
-    for (const auto& [kind, what] :
-         {std::pair{"periodic pair", "between periodic sides heat is not followed yet"},
-          {"resistive sheet", "what a film takes does not heat yet; draw it as a region"},
-          {"wire", "what a thin wire takes does not heat yet; draw it as a cylinder of metal"}})
-        if (const Line* l = document.first(kind))
-            faults.push_back({7084, {l->id, {}, -1}, what, false});
-    return waveHeating(model, partition, std::move(wave), faults);
+    auto field =
+        studyFor(sheet::topicOf(withoutHeat(model.document())).key, model, partition, faults);
+    auto giver = field->heat(model, faults);
+    YH_ASSERT(giver, "a topic that gives heat has a study that does");
+    return std::make_unique<HeatingStudy>(std::move(field), std::move(*giver),
+                                          defineTransport(model, partition, faults));
 }
 
 }  // namespace yh::physics

@@ -401,6 +401,7 @@ Topic magneticTopic()
         {"mean |B| here", "mean flux density", "in", At::regions},
         {"largest |B| here", "largest flux density", "in", At::regions}};
     t.claims = [](const Document& d) { return usesSection(d, magnetic); };
+    t.givesHeat = true;
     t.checkLines = checkLines;
     t.checkSheet = checkSheet;
     return t;

@@ -66,10 +66,8 @@ void MagneticSolver::sample(int cell, const Point& xi, double* values) const
     *values++ = energy;
     if (!m_problem.alternates() && !m_problem.moves())
         return;
-    const double J = inducedCurrent(order(), cell, xi),
-                 sigma = m_problem.media[size_t(piece)].sigma;
-    *values++ = J;
-    *values = sigma > 0 ? J * J / (sigma * parts()) : 0.0;
+    *values++ = inducedCurrent(order(), cell, xi);
+    *values = lossDensity(order(), cell, xi);
 }
 
 MagneticSolver::Values MagneticSolver::linkageOf(int order, int coil) const
@@ -192,16 +190,20 @@ double MagneticSolver::inducedCurrent(int order, int cell, const Point& xi) cons
                : induced(order, cell, xi, 0);
 }
 
+double MagneticSolver::lossDensity(int order, int cell, const Point& xi) const
+{
+    const double sigma = m_problem.media[size_t(m_mesh.piece[size_t(cell)])].sigma,
+                 J = inducedCurrent(order, cell, xi);
+    return sigma > 0 ? J * J / (sigma * parts()) : 0.0;
+}
+
 double MagneticSolver::loss(int order, const std::vector<int>& pieces) const
 {
     const auto wanted = flags(pieces, m_partition.pieces().size());
     double sum = 0;
     overCells(order, [&](int t, const Point& xi, const Point&, double w) {
-        const MagneticMedium& m = m_problem.media[size_t(m_mesh.piece[size_t(t)])];
-        if (!wanted[size_t(m_mesh.piece[size_t(t)])] || m.sigma <= 0)
-            return;
-        const double J = inducedCurrent(order, t, xi);
-        sum += w * J * J / (m.sigma * parts());
+        if (wanted[size_t(m_mesh.piece[size_t(t)])])
+            sum += w * lossDensity(order, t, xi);
     });
     return sum;
 }

@@ -161,6 +161,8 @@ public:
     [[nodiscard]] double potential(int order, int cell, const Point& xi, int part = 0) const;
     /// Induced current density, A/m^2, with its sign where nothing alternates, else its peak.
     [[nodiscard]] double inducedCurrent(int order, int cell, const Point& xi) const;
+    /// Heat of induced currents by volume, in the mean, W/m^3.
+    [[nodiscard]] double lossDensity(int order, int cell, const Point& xi) const;
     /// Power that induced currents turn into heat in pieces, in the mean, W, whole device.
     [[nodiscard]] double loss(int order, const std::vector<int>& pieces) const;
     /// Force that moving conductors and sources brake each other with, N, from the power that the

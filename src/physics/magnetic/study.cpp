@@ -1,4 +1,5 @@
 #include "physics/magnetic/asks.h"
+#include "physics/magnetic/heat.h"
 
 namespace yh::physics {
 
@@ -28,6 +29,19 @@ public:
         return makeMagneticChecks(model, partition, as<MagneticSolver>(field), asks);
     }
     fem::Measure measure() const override { return m_problem->area; }
+    std::unique_ptr<HeatGiver> heat(const sheet::Model& model, base::Faults& faults) const override
+    {
+        if (!m_problem->alternates() && !m_problem->moves())
+            faults.push_back(
+                {7408,
+                 {model.document().first("magnet") ? model.document().first("magnet")->id : -1,
+                  {},
+                  -1},
+                 "a steady field heats nothing: let currents alternate or a conductor "
+                 "move, or take the heat to a sheet of its own",
+                 false});
+        return heatOfInducedCurrents(*m_problem);
+    }
 
 private:
     std::unique_ptr<MagneticProblem> m_problem;

@@ -36,9 +36,8 @@ Topic quasistaticTopic()
     t.addLines = addLines;
     t.properties = {permittivity(), lossTangent(), turnedAxes(), conductivity()};
     t.offers = transportOffers();
-    t.claims = [](const Document& d) {
-        return d.first("frequency") && !usesSection(d, "heat") && !usesSection(d, "couplings");
-    };
+    t.claims = [](const Document& d) { return d.first("frequency") != nullptr; };
+    t.givesHeat = true;
     t.checkSheet = refuseElectrostaticLines;
     return t;
 }

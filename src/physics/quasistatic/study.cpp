@@ -1,7 +1,7 @@
-#include "physics/quasistatic/study.h"
-
+#include "physics/common/study.h"
 #include "physics/common/ask_maker.h"
 #include "physics/common/constants.h"
+#include "physics/quasistatic/heat.h"
 #include "physics/quasistatic/quasistatic.h"
 #include "sheet/schema.h"
 
@@ -117,6 +117,10 @@ public:
     {
         return std::make_unique<QuasistaticSolver>(*m_problem, mesh, partition, order, progress);
     }
+    std::unique_ptr<HeatGiver> heat(const sheet::Model&, base::Faults&) const override
+    {
+        return heatOfCurrents(*m_problem);
+    }
     std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
                           base::Faults& faults) const override
     {
@@ -198,12 +202,7 @@ private:
 std::unique_ptr<Study> quasistaticStudy(const sheet::Model& model,
                                         const shape::Partition& partition, base::Faults& faults)
 {
-    return quasistaticStudyOf(defineQuasistatic(model, partition, faults));
-}
-
-std::unique_ptr<Study> quasistaticStudyOf(std::unique_ptr<QuasistaticProblem> problem)
-{
-    return std::make_unique<QuasistaticStudy>(std::move(problem));
+    return std::make_unique<QuasistaticStudy>(defineQuasistatic(model, partition, faults));
 }
 
 }  // namespace yh::physics

@@ -86,7 +86,7 @@ WaveTask waveTask(const Document& document)
         return WaveTask::guide;
     if (!document.first("band"))
         return WaveTask::resonance;
-    return usesSection(document, "heat") ? WaveTask::heating : WaveTask::driven;
+    return WaveTask::driven;
 }
 
 Topic waveTopic(const std::string& key, int order)

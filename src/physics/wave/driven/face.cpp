@@ -72,6 +72,7 @@ Topic waveDrivenTopic()
                 "cross-section, what a port receives.",
                 planeWaveSheet}};
     t.claims = [](const Document& d) { return waveTask(d) == WaveTask::driven; };
+    t.givesHeat = true;
     return t;
 }
 

@@ -1,9 +1,10 @@
-#include "physics/wave/driven/study.h"
+#include "physics/common/study.h"
 
 #include "base/quantity.h"
 #include "physics/common/constants.h"
 #include "physics/wave/common/parity.h"
 #include "physics/wave/driven/asks.h"
+#include "physics/wave/driven/heat.h"
 #include "physics/wave/driven/plane_wave_asks.h"
 
 #include <algorithm>
@@ -68,6 +69,10 @@ public:
                                  int order, base::Progress& progress) const override
     {
         return std::make_unique<WaveDrivenSolver>(*m_problem, mesh, partition, order, progress);
+    }
+    std::unique_ptr<HeatGiver> heat(const sheet::Model& model, base::Faults& faults) const override
+    {
+        return heatOfWaves(*m_problem, model, faults);
     }
     std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
                           base::Faults& faults) const override
@@ -280,15 +285,10 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Study> drivenStudyOf(std::unique_ptr<WaveProblem> problem)
-{
-    return std::make_unique<DrivenStudy>(std::move(problem));
-}
-
 std::unique_ptr<Study> waveDrivenStudy(const sheet::Model& model, const shape::Partition& partition,
                                        base::Faults& faults)
 {
-    return drivenStudyOf(defineWave(model, partition, faults));
+    return std::make_unique<DrivenStudy>(defineWave(model, partition, faults));
 }
 
 }  // namespace yh::physics
