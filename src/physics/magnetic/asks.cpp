@@ -394,7 +394,7 @@ private:
             a.scale = [pieces, figure, torque](Solution& field, int order) {
                 auto& s = solverOf(field);
                 const double size = norm(figure(s.forceByVirtualWork(order, pieces, {})));
-                constexpr double share = 1e-3;
+                constexpr double share = 2e-3;
                 return torque ? size : std::max(size, share * s.pull(order, pieces));
             };
             a.secondRoute = [pieces, figure, c = part.component](Solution& field) {

@@ -40,10 +40,22 @@ void ampere(const MagneticSolver& s, std::vector<Check>& list)
          {}});
 }
 
-/// How a magnet stands against its knee.
+/// How magnets stand against their knees: each that has a curve, and the lowest of those without.
 void knee(const sheet::Model& model, const shape::Partition& partition, MagneticSolver& s,
           std::vector<Check>& list)
 {
+    struct Lowest
+    {
+        const Line* line = nullptr;
+        MagneticSolver::WorkingPoint point;
+        [[nodiscard]] std::string text() const
+        {
+            return "magnet " + line->name() +
+                   " goes down to B = " + base::format(point.B, dim::fluxDensity, 3) +
+                   " at H = " + base::format(point.H, dim::magneticField, 3);
+        }
+        [[nodiscard]] std::vector<double> at() const { return {point.at.x, point.at.y}; }
+    } unknown;
     for (const Line* l : model.document().ofKind("magnet")) {
         const auto pieces =
             partition.resolve(model.place(*l, "in"), model, {l->id, "in", 0}).pieces;
@@ -51,29 +63,22 @@ void knee(const sheet::Model& model, const shape::Partition& partition, Magnetic
         if (points.empty())
             continue;
         const MagneticMedium& m = s.problem().media[size_t(pieces[0])];
-        const auto lowest = *std::min_element(
-            points.begin(), points.end(), [](const auto& a, const auto& b) { return a.H < b.H; });
-        const std::string state = "magnet " + l->name() + " goes down to B = " +
-                                  base::format(lowest.B, dim::fluxDensity, 3) +
-                                  " at H = " + base::format(lowest.H, dim::magneticField, 3);
+        const Lowest lowest{
+            l, *std::min_element(points.begin(), points.end(),
+                                 [](const auto& a, const auto& b) { return a.H < b.H; })};
         if (!m.curve) {
-            list.push_back({"knee",
-                            Check::State::note,
-                            state + "; where its knee is, a curve would say",
-                            l->id,
-                            {lowest.at.x, lowest.at.y}});
+            if (!unknown.line || lowest.point.H < unknown.point.H)
+                unknown = lowest;
             continue;
         }
         const auto bend = m.curve->knee();
+        Check check{"knee", Check::State::good, lowest.text(), l->id, lowest.at()};
         if (!std::isfinite(bend.B)) {
-            list.push_back(
-                {"knee",
-                 lowest.B < m.curve->lowest() ? Check::State::warning : Check::State::good,
-                 state + (lowest.B < m.curve->lowest()
-                              ? ", beyond the last point of its curve"
-                              : ", above the last point of its curve, which has no knee"),
-                 l->id,
-                 {lowest.at.x, lowest.at.y}});
+            const bool beyond = lowest.point.B < m.curve->lowest();
+            check.state = beyond ? Check::State::warning : Check::State::good;
+            check.text += beyond ? ", beyond the last point of its curve"
+                                 : ", above the last point of its curve, which has no knee";
+            list.push_back(check);
             continue;
         }
         double below = 0, whole = 0;
@@ -82,15 +87,16 @@ void knee(const sheet::Model& model, const shape::Partition& partition, Magnetic
             below += w.B < bend.B ? w.volume : 0.0;
         }
         const std::string at = base::format(bend.B, dim::fluxDensity, 3);
-        list.push_back(
-            {"knee",
-             below > 0 ? Check::State::warning : Check::State::good,
-             state + (below > 0 ? ": " + percent(below / whole) + " of it is below the knee at " +
+        check.state = below > 0 ? Check::State::warning : Check::State::good;
+        check.text += below > 0 ? ": " + percent(below / whole) + " of it is below the knee at " +
                                       at + " and will not come back"
-                                : ", above its knee at " + at),
-             l->id,
-             {lowest.at.x, lowest.at.y}});
+                                : ", above its knee at " + at;
+        list.push_back(check);
     }
+    if (unknown.line)
+        list.push_back({"knee", Check::State::note,
+                        unknown.text() + "; where its knee is, a curve would say", unknown.line->id,
+                        unknown.at()});
 }
 
 void curves(const sheet::Model& model, const MagneticSolver& s, std::vector<Check>& list)

@@ -153,6 +153,10 @@ private:
     {
         std::set<int> taken;
         for (const Line* l : m_model.document().ofKind("magnet")) {
+            const std::vector<int> pieces = regions(*l, "in");
+            // Whatever else is wrong, these regions are not without a material.
+            for (const int f : pieces)
+                m_problem->media[size_t(f)].mu = std::max(mu0, m_problem->media[size_t(f)].mu);
             MagneticMedium medium;
             medium.material = "magnet " + l->name();
             const Point d = m_model.direction(*l, "along");
@@ -182,7 +186,7 @@ private:
             } else {
                 continue;  // said by the face
             }
-            for (const int f : regions(*l, "in")) {
+            for (const int f : pieces) {
                 if (!taken.insert(f).second)
                     fault(6708, *l, "in", "two magnets lie in the same region");
                 m_problem->media[size_t(f)] = medium;
