@@ -4,6 +4,7 @@
 #include "app/theme.h"
 #include "sheet/topic.h"
 
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
@@ -16,9 +17,28 @@ namespace yh::app {
 
 namespace {
 
+/// A button that is as high as its words need in the width that it is given.
+class CardButton : public QPushButton
+{
+public:
+    CardButton()
+    {
+        QSizePolicy policy(QSizePolicy::Preferred, QSizePolicy::Minimum);
+        policy.setHeightForWidth(true);
+        setSizePolicy(policy);
+    }
+    bool hasHeightForWidth() const override { return true; }
+    int heightForWidth(int width) const override { return layout()->heightForWidth(width); }
+    QSize sizeHint() const override { return {usual, heightForWidth(usual)}; }
+    QSize minimumSizeHint() const override { return {narrowest, layout()->minimumSize().height()}; }
+
+private:
+    static constexpr int usual = 340, narrowest = 220;
+};
+
 QPushButton* card(const QString& name, const QString& title, const QString& text)
 {
-    auto* b = new QPushButton;
+    auto* b = new CardButton;
     b->setObjectName(name);
     b->setAccessibleName(title + u": "_s + text);
     b->setCursor(Qt::PointingHandCursor);
@@ -37,8 +57,6 @@ QPushButton* card(const QString& name, const QString& title, const QString& text
     }
     l->addStretch(1);
     b->setStyleSheet(u"QPushButton { text-align: left; border-radius: 8px; }"_s);
-    b->setMinimumHeight(l->sizeHint().height() + 8);
-    b->setMinimumWidth(280);
     return b;
 }
 
@@ -74,19 +92,19 @@ OpeningPage::OpeningPage(QWidget* parent) : QWidget(parent)
     page->setObjectName(u"openingContent"_s);
     scroll->setWidget(page);
     auto* row = new QHBoxLayout(page);
-    row->setContentsMargins(60, 48, 60, 40);
-    row->setSpacing(56);
+    row->setContentsMargins(40, 28, 40, 28);
+    row->setSpacing(40);
     auto* left = new QWidget;
     auto* right = new QWidget;
     m_left = new QVBoxLayout(left);
     m_right = new QVBoxLayout(right);
     m_left->setSpacing(10);
     m_right->setSpacing(8);
-    left->setMaximumWidth(520);
-    right->setMaximumWidth(460);
+    left->setMaximumWidth(820);
+    right->setMaximumWidth(420);
     row->addStretch(1);
-    row->addWidget(left, 3);
-    row->addWidget(right, 3);
+    row->addWidget(left, 20);
+    row->addWidget(right, 11);
     row->addStretch(1);
 }
 
@@ -115,13 +133,21 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
     hint->setWordWrap(true);
     hint->setStyleSheet(u"color: %1;"_s.arg(t.muted.name()));
     m_left->addWidget(hint);
+    // Side by side, so that all kinds of figures are seen at once.
+    auto* cards = new QWidget;
+    auto* grid = new QGridLayout(cards);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setSpacing(8);
+    int count = 0;
     for (const sheet::Topic& topic : sheet::topics())
         for (const sheet::Card& c : topic.cards) {
             auto* b = card(u"card-"_s + qs(c.key), translated(c.title), translated(c.text));
             connect(b, &QPushButton::clicked, this,
                     [this, key = qs(c.key)] { Q_EMIT cardChosen(key); });
-            m_left->addWidget(b);
+            grid->addWidget(b, count / 2, count % 2);
+            ++count;
         }
+    m_left->addWidget(cards);
     auto* open = new QPushButton(tr("Open a sheet …"));
     open->setObjectName(u"openSheet"_s);
     open->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);

@@ -66,7 +66,7 @@ std::vector<std::vector<char>> CoupledSolver::sortOut(Layout& l, const H1Space& 
     l.order = order;
     l.local = space.localCount(order);
     l.table = std::make_unique<BasisTable>(m.dimension, order, termDegree(m.dimension, order));
-    l.apart.assign(m_model.groups().size(), -1);
+    l.ownValue.assign(m_model.groups().size(), -1);
     l.live.assign(F, std::vector<char>(functions, 0));
     l.groupOf.assign(F, std::vector<int>(size_t(m.vertexCount()), -1));
     std::vector<std::vector<char>> held(F, std::vector<char>(functions, 0));
@@ -165,9 +165,9 @@ void CoupledSolver::number(Layout& l, int order)
         if (!groups[g].given) {
             l.groupPlace[g] = l.size++;
             l.fieldOf.push_back(groups[g].field);
-            if (groups[g].isApart()) {
+            if (groups[g].hasOwnValue()) {
                 auto& places = l.place[size_t(groups[g].field)];
-                l.apart[g] = int(places.size());
+                l.ownValue[g] = int(places.size());
                 places.push_back(l.groupPlace[g]);
             }
         }
@@ -278,10 +278,10 @@ void CoupledSolver::pattern(Layout& l, int order) const
     l.J.value.assign(l.J.column.size(), 0.0);
 }
 
-int CoupledSolver::apartOf(int field) const
+int CoupledSolver::ownValuesOf(int field) const
 {
     return int(std::count_if(m_model.groups().begin(), m_model.groups().end(),
-                             [&](const Group& g) { return g.isApart() && g.field == field; }));
+                             [&](const Group& g) { return g.hasOwnValue() && g.field == field; }));
 }
 
 CoupledSolver::Values CoupledSolver::start(int order)
@@ -291,7 +291,7 @@ CoupledSolver::Values CoupledSolver::start(int order)
     for (int f = 0; f < m_fields; ++f) {
         u.emplace_back(size_t(m_space.count(order)), 0.0);
         std::fill_n(u.back().begin(), m.vertexCount(), m_model.start(f));
-        u.back().insert(u.back().end(), size_t(apartOf(f)), m_model.start(f));
+        u.back().insert(u.back().end(), size_t(ownValuesOf(f)), m_model.start(f));
     }
     fixed(layout(order), 1, 0, u);
     return u;
@@ -303,7 +303,7 @@ CoupledSolver::Values CoupledSolver::raised(const Values& low, int order) const
     Values u = low;
     for (int f = 0; f < m_fields; ++f) {
         auto& c = u[size_t(f)];
-        const auto last = c.end() - apartOf(f);
+        const auto last = c.end() - ownValuesOf(f);
         const std::vector<double> apart(last, c.end());
         c.erase(last, c.end());
         c.resize(size_t(H1Space(m_space.mesh(), order).count()), 0.0);
@@ -341,7 +341,7 @@ void CoupledSolver::applyStep(const Layout& l, const std::vector<double>& step, 
                 u[f][i] += by * step[size_t(p)];
 }
 
-void CoupledSolver::again(Layout& l, std::vector<double>& x, double tolerance) const
+void CoupledSolver::solveFactored(Layout& l, std::vector<double>& x, double tolerance) const
 {
     if (l.iterative)
         l.levels.gmres(x, tolerance, m_progress, l.weight);
@@ -374,7 +374,7 @@ double CoupledSolver::linearSolve(Layout& l, std::vector<double>& x, NewtonRepor
         l.levels.setUp(l.J, l.coarse, m_fields, l.pairs);
     else
         factorise(l);
-    again(l, x, tolerance);
+    solveFactored(l, x, tolerance);
     report.iterative = l.iterative;
     report.solveSeconds += base::seconds() - start;
     double largest = 0;
@@ -520,7 +520,7 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, Newton
                 // Nonlinear Problems, 2004, section 3.3 (from memory).
                 std::vector<double> after = l.R;
                 kept.swap(l.J.value);
-                again(l, after, wanted);
+                solveFactored(l, after, wanted);
                 kept.swap(l.J.value);
                 accepted = sizeOf(l, u, after) <= (1 - 0.25 * by) * length;
             }
@@ -686,7 +686,7 @@ bool CoupledSolver::linearStage(Layout& l, int order, Values& u, const Stage& ti
     } else if (renew) {
         linearSolve(l, r, report, tolerance);
     } else {
-        again(l, r, tolerance);
+        solveFactored(l, r, tolerance);
         report.solveSeconds += base::seconds() - start;
     }
     l.tangentDt = time.dt;
@@ -727,7 +727,7 @@ bool CoupledSolver::stage(int order, Values& u, const Stage& time, NewtonReport&
             fresh = true;
         } else {
             start = base::seconds();
-            again(l, step, inTime);
+            solveFactored(l, step, inTime);
             report.solveSeconds += base::seconds() - start;
         }
         ++report.iterations;
@@ -757,8 +757,8 @@ std::vector<CoupledSolver::GroupResult> CoupledSolver::groupResults(int order, c
     for (size_t g = 0; g < m_model.groups().size(); ++g) {
         const Group& group = m_model.groups()[g];
         GroupResult r{group.value * m_model.shareAt(int(g), time.time), l.groupFlow[g]};
-        if (l.apart[g] >= 0)
-            r.value = u[size_t(group.field)][size_t(l.apart[g])];
+        if (l.ownValue[g] >= 0)
+            r.value = u[size_t(group.field)][size_t(l.ownValue[g])];
         else if (!group.given)
             r.value = valueOf(order, u, int(g));
         list.push_back(r);
@@ -770,15 +770,15 @@ double CoupledSolver::valueOf(int order, const Values& u, int group)
 {
     const Layout& l = layout(order);
     const auto field = size_t(m_model.groups()[size_t(group)].field);
-    if (l.apart[size_t(group)] >= 0)
-        return u[field][size_t(l.apart[size_t(group)])];
+    if (l.ownValue[size_t(group)] >= 0)
+        return u[field][size_t(l.ownValue[size_t(group)])];
     for (int v = 0; v < m_space.mesh().vertexCount(); ++v)
         if (l.groupOf[field][size_t(v)] == group)
             return u[field][size_t(v)];
     return 0;
 }
 
-CoupledSolver::Values CoupledSolver::spread(const Layout& l, const std::vector<double>& x) const
+CoupledSolver::Values CoupledSolver::coefficientsOf(const Layout& l, const std::vector<double>& x) const
 {
     Values z;
     for (size_t f = 0; f < size_t(m_fields); ++f) {
@@ -805,7 +805,7 @@ CoupledSolver::Values CoupledSolver::answer(int order, const Values& u, const Va
                 x[size_t(p)] += rhs[f][i];
     NewtonReport report;
     linearSolve(l, x, report);
-    return spread(l, x);
+    return coefficientsOf(l, x);
 }
 
 std::vector<CoupledSolver::Values> CoupledSolver::responses(int order, const Values& u,
@@ -824,8 +824,8 @@ std::vector<CoupledSolver::Values> CoupledSolver::responses(int order, const Val
         if (list.empty())
             linearSolve(l, x, report);
         else
-            again(l, x, exactly);
-        list.push_back(spread(l, x));
+            solveFactored(l, x, exactly);
+        list.push_back(coefficientsOf(l, x));
     }
     l.isTangent = !groups.empty();
     return list;
@@ -863,7 +863,7 @@ CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Valu
         l.lu.factorise(l.J);
         l.lu.solveTransposed(l.J, x);
     }
-    return spread(l, x);
+    return coefficientsOf(l, x);
 }
 
 std::vector<double> CoupledSolver::shares(int order, const Values& u, int field)

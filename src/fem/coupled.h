@@ -66,7 +66,7 @@ struct Group
     double value = 0.0;  ///< of the field, or the flow into the device where that is given
     double film = 0.0;   ///< resistance times area between it and its sides; 0: none
     /// Its value is an unknown of its own, that of no function.
-    [[nodiscard]] bool isApart() const { return film > 0 && !given; }
+    [[nodiscard]] bool hasOwnValue() const { return film > 0 && !given; }
 };
 
 /// What physics gives: the terms at a point.
@@ -230,7 +230,7 @@ private:
     static constexpr double exactly = 1e-11, inTime = 1e-7;  ///< of linear systems by iteration
     Layout& layout(int order);
     /// How many groups of a field have values of their own.
-    [[nodiscard]] int apartOf(int field) const;
+    [[nodiscard]] int ownValuesOf(int field) const;
     void number(Layout& l, int order);
     /// Which functions carry values, and which are held; sides and films with terms.
     /// @returns by field and function: whether it is held
@@ -246,6 +246,13 @@ private:
                   bool tangent);
     void cell(const Layout& l, int order, int t, const Values& u, double drive, const Stage& time,
               double* residual, double* tangent, double* scale) const;
+    /// Adds what a cell's functions have to the residual and to the flows of groups.
+    /// @param[out] places  of the functions, field by field; shape (fields, local)
+    void addResidual(Layout& l, int cell, const double* r, int* places,
+                     std::vector<double>& groupFlow) const;
+    void addTangent(Layout& l, int cell, const double* k, const int* places) const;
+    /// Adds the flows across all pairs of facing sides.
+    void addAcross(Layout& l, int order, const Values& u, bool tangent);
     /// Adds the flows across one pair of facing sides; two cells' functions, one after the other.
     void across(const Layout& l, int order, const std::array<int, 2>& pair, const Values& u,
                 double* residual, double* tangent, double* scale) const;
@@ -280,12 +287,12 @@ private:
     bool newton(Layout& l, int order, Values& u, double drive, NewtonReport& report);
     double sizeOf(const Layout& l, const Values& u, const std::vector<double>& step) const;
     /// Coefficients by field from the values of the unknowns; zero where there is none.
-    [[nodiscard]] Values spread(const Layout& l, const std::vector<double>& x) const;
+    [[nodiscard]] Values coefficientsOf(const Layout& l, const std::vector<double>& x) const;
     void applyStep(const Layout& l, const std::vector<double>& step, double by, Values& u) const;
     double linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report,
                        double tolerance = exactly);
     /// Solves with what linearSolve() has prepared.
-    void again(Layout& l, std::vector<double>& x, double tolerance) const;
+    void solveFactored(Layout& l, std::vector<double>& x, double tolerance) const;
     /// The lower triangle of the matrix for a stage: of K + M / dt of a linear model of one field,
     /// or of the tangent where dt is 0.
     void symmetricStage(Layout& l, double dt) const;

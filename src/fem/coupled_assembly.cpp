@@ -218,8 +218,8 @@ int CoupledSolver::film(const Layout& l, int order, int index, const Values& u, 
     const auto& film = l.films[size_t(index)];
     const Group& group = m_model.groups()[size_t(film.group)];
     const auto& own = u[size_t(group.field)];
-    const double outside = l.apart[size_t(film.group)] >= 0
-                               ? own[size_t(l.apart[size_t(film.group)])]
+    const double outside = l.ownValue[size_t(film.group)] >= 0
+                               ? own[size_t(l.ownValue[size_t(film.group)])]
                                : givenTo(film.group, drive, time);
     const int t = m.sideCells[size_t(film.side)][0], k = m.localSide(t, film.side);
     const mesh::Geometry g(m, t);
@@ -351,11 +351,93 @@ void CoupledSolver::share(Layout& l) const
     }
 }
 
+void CoupledSolver::addResidual(Layout& l, int cell, const double* r, int* places,
+                                std::vector<double>& groupFlow) const
+{
+    const int n = l.local;
+    int number[mostLocal];
+    double sign[mostLocal];
+    m_space.local(cell, number, sign);
+    for (int f = 0; f < m_fields; ++f)
+        for (int i = 0; i < n; ++i) {
+            const int p = places[f * n + i] = l.place[size_t(f)][size_t(number[i])];
+            const double x = r[f * n + i];
+            if (p >= 0)
+                l.R[size_t(p)] += x;
+            if (number[i] < m_space.mesh().vertexCount())
+                if (const int g = l.groupOf[size_t(f)][size_t(number[i])]; g >= 0)
+                    groupFlow[size_t(g)] += x;
+        }
+}
+
+void CoupledSolver::addTangent(Layout& l, int cell, const double* k, const int* places) const
+{
+    const int n = l.local, width = m_fields * n;
+    const int* column = l.J.column.data();
+    const std::uint16_t* known = l.offset.data() + size_t(cell) * size_t(n * n);
+    for (int i = 0; i < n; ++i)
+        for (int j = 0; j < n; ++j) {
+            // The fields of a function lie side by side and have the same pattern: what was
+            // found for one is the place to look at for the next.
+            int offset = known[i * n + j];
+            for (int f = 0; f < m_fields; ++f) {
+                const int row = places[f * n + i];
+                if (row < 0)
+                    continue;
+                const int from = l.J.start[size_t(row)], to = l.J.start[size_t(row) + 1];
+                for (int g = 0; g < m_fields; ++g) {
+                    const int c = places[g * n + j];
+                    const double x = k[(f * n + i) * width + g * n + j];
+                    if (c < 0 || x == 0)
+                        continue;
+                    int at = from + offset;
+                    if (at < to && column[at] < c)
+                        ++at;
+                    else if (offset > 0 && at < to && column[at] > c)
+                        --at;
+                    if (at >= to || column[at] != c)
+                        at = int(std::lower_bound(column + from, column + to, c) - column);
+                    offset = at - from;
+                    l.J.value[size_t(at)] += x;
+                }
+            }
+        }
+}
+
+void CoupledSolver::addAcross(Layout& l, int order, const Values& u, bool tangent)
+{
+    const mesh::Mesh& m = m_space.mesh();
+    const int width = m_fields * l.local, both = 2 * width;
+    std::vector<double> r(static_cast<size_t>(both)), k(tangent ? size_t(both * both) : 0);
+    double scale[mostFields] = {};
+    std::vector<int> places(static_cast<size_t>(both));
+    for (const auto& pair : m.facing) {
+        std::fill(r.begin(), r.end(), 0.0);
+        std::fill(k.begin(), k.end(), 0.0);
+        across(l, order, pair, u, r.data(), tangent ? k.data() : nullptr, scale);
+        for (int a = 0; a < 2; ++a)
+            addResidual(l, m.sideCells[size_t(pair[size_t(a)])][0], r.data() + a * width,
+                        places.data() + a * width, l.groupFlow);
+        for (int i = 0; i < both && tangent; ++i)
+            for (int j = 0; j < both; ++j) {
+                const int row = places[size_t(i)], column = places[size_t(j)];
+                const double x = k[size_t(i * both + j)];
+                if (row < 0 || column < 0 || x == 0)
+                    continue;
+                const int* begin = l.J.column.data() + l.J.start[size_t(row)];
+                const int* end = l.J.column.data() + l.J.start[size_t(row) + 1];
+                l.J.value[size_t(std::lower_bound(begin, end, column) - l.J.column.data())] += x;
+            }
+    }
+    for (int f = 0; f < mostFields; ++f)
+        l.scale[f] += scale[f];
+}
+
 void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive, const Stage& time,
                              bool tangent)
 {
     const mesh::Mesh& m = m_space.mesh();
-    const int n = l.local, width = m_fields * n;
+    const int width = m_fields * l.local;
     l.R.assign(size_t(l.size), 0.0);
     l.groupFlow.assign(m_model.groups().size(), 0.0);
     l.isFactored = l.isFactored && !tangent;
@@ -370,95 +452,25 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
     };
     share(l);
     std::vector<Part> parts(l.own.size() + 1, {std::vector<double>(l.groupFlow.size(), 0.0), {}});
-    auto scatter = [&](int t, const double* r, const double* k, Part& part) {
-        int number[mostLocal], places[mostFields * mostLocal];
-        double sign[mostLocal];
-        m_space.local(t, number, sign);
-        for (int f = 0; f < m_fields; ++f)
-            for (int i = 0; i < n; ++i) {
-                const int p = places[f * n + i] = l.place[size_t(f)][size_t(number[i])];
-                const double x = r[f * n + i];
-                if (p >= 0)
-                    l.R[size_t(p)] += x;
-                if (number[i] < m.vertexCount())
-                    if (const int g = l.groupOf[size_t(f)][size_t(number[i])]; g >= 0)
-                        part.groupFlow[size_t(g)] += x;
-            }
-        if (!k)
-            return;
-        const int* column = l.J.column.data();
-        const std::uint16_t* known = l.offset.data() + size_t(t) * size_t(n * n);
-        for (int i = 0; i < n; ++i)
-            for (int j = 0; j < n; ++j) {
-                // The fields of a function lie side by side and have the same pattern: what was
-                // found for one is the place to look at for the next.
-                int offset = known[i * n + j];
-                for (int f = 0; f < m_fields; ++f) {
-                    const int row = places[f * n + i];
-                    if (row < 0)
-                        continue;
-                    const int from = l.J.start[size_t(row)], to = l.J.start[size_t(row) + 1];
-                    for (int g = 0; g < m_fields; ++g) {
-                        const int c = places[g * n + j];
-                        const double x = k[(f * n + i) * width + g * n + j];
-                        if (c < 0 || x == 0)
-                            continue;
-                        int at = from + offset;
-                        if (at < to && column[at] < c)
-                            ++at;
-                        else if (offset > 0 && at < to && column[at] > c)
-                            --at;
-                        if (at >= to || column[at] != c)
-                            at = int(std::lower_bound(column + from, column + to, c) - column);
-                        offset = at - from;
-                        l.J.value[size_t(at)] += x;
-                    }
-                }
-            }
-    };
-    // The same for two cells across a cut.
-    auto scatterPair = [&](const std::array<int, 2>& pair, const double* r, const double* k) {
-        const int both = 2 * width;
-        std::vector<int> places(size_t(both), -1);
-        for (int a = 0; a < 2; ++a) {
-            int number[mostLocal];
-            double sign[mostLocal];
-            m_space.local(m.sideCells[size_t(pair[size_t(a)])][0], number, sign);
-            for (int f = 0; f < m_fields; ++f)
-                for (int i = 0; i < n; ++i) {
-                    const int p = places[size_t(a * width + f * n + i)] =
-                        l.place[size_t(f)][size_t(number[i])];
-                    const double x = r[a * width + f * n + i];
-                    if (p >= 0)
-                        l.R[size_t(p)] += x;
-                    if (number[i] < m.vertexCount())
-                        if (const int g = l.groupOf[size_t(f)][size_t(number[i])]; g >= 0)
-                            l.groupFlow[size_t(g)] += x;
-                }
-        }
-        for (int i = 0; i < both && k; ++i)
-            for (int j = 0; j < both; ++j) {
-                const int row = places[size_t(i)], column = places[size_t(j)];
-                const double x = k[i * both + j];
-                if (row < 0 || column < 0 || x == 0)
-                    continue;
-                const int* begin = l.J.column.data() + l.J.start[size_t(row)];
-                const int* end = l.J.column.data() + l.J.start[size_t(row) + 1];
-                l.J.value[size_t(std::lower_bound(begin, end, column) - l.J.column.data())] += x;
-            }
-    };
     if (tangent && l.offset.empty())
         findOffsets(l);
     struct Work
     {
         std::vector<double> r, k;
     };
-    auto cellInto = [&](int t, Work& w, Part& part) {
+    auto add = [&](int t, Work& w, Part& part, auto evaluate) {
         std::fill(w.r.begin(), w.r.end(), 0.0);
         std::fill(w.k.begin(), w.k.end(), 0.0);
         double* const into = tangent ? w.k.data() : nullptr;
-        cell(l, order, t, u, drive, time, w.r.data(), into, part.scale);
-        scatter(t, w.r.data(), into, part);
+        evaluate(w.r.data(), into);
+        int places[mostFields * mostLocal];
+        addResidual(l, t, w.r.data(), places, part.groupFlow);
+        if (into)
+            addTangent(l, t, into, places);
+    };
+    auto addCell = [&](int t, Work& w, Part& part) {
+        add(t, w, part,
+            [&](double* r, double* k) { cell(l, order, t, u, drive, time, r, k, part.scale); });
     };
     const Work none{std::vector<double>(static_cast<size_t>(width)),
                     std::vector<double>(tangent ? size_t(width * width) : 0)};
@@ -466,39 +478,24 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
     for (size_t p = 0; p < l.own.size(); ++p) {
         Work w = none;
         for (const int t : l.own[p])
-            cellInto(t, w, parts[p]);
+            addCell(t, w, parts[p]);
     }
     Work w = none;
     for (const int t : l.shared)
-        cellInto(t, w, parts.back());
-    for (const int s : l.sides) {
-        std::fill(w.r.begin(), w.r.end(), 0.0);
-        std::fill(w.k.begin(), w.k.end(), 0.0);
-        double* const into = tangent ? w.k.data() : nullptr;
-        sideOf(l, order, s, u, drive, time, w.r.data(), into, parts.back().scale);
-        scatter(m.sideCells[size_t(s)][0], w.r.data(), into, parts.back());
-    }
-    double scale0 = 0, scale1 = 0;
+        addCell(t, w, parts.back());
+    for (const int s : l.sides)
+        add(m.sideCells[size_t(s)][0], w, parts.back(), [&](double* r, double* k) {
+            sideOf(l, order, s, u, drive, time, r, k, parts.back().scale);
+        });
+    std::fill(std::begin(l.scale), std::end(l.scale), 0.0);
     for (const Part& part : parts) {
         for (size_t g = 0; g < part.groupFlow.size(); ++g)
             l.groupFlow[g] += part.groupFlow[g];
-        scale0 += part.scale[0];
-        scale1 += part.scale[1];
+        for (int f = 0; f < mostFields; ++f)
+            l.scale[f] += part.scale[f];
     }
-    if (!m.facing.empty()) {
-        std::vector<double> r(size_t(2 * width)), k(tangent ? size_t(4 * width * width) : 0);
-        double scale[mostFields] = {0, 0};
-        for (const auto& pair : m.facing) {
-            std::fill(r.begin(), r.end(), 0.0);
-            std::fill(k.begin(), k.end(), 0.0);
-            across(l, order, pair, u, r.data(), tangent ? k.data() : nullptr, scale);
-            scatterPair(pair, r.data(), tangent ? k.data() : nullptr);
-        }
-        scale0 += scale[0];
-        scale1 += scale[1];
-    }
-    l.scale[0] = scale0;
-    l.scale[1] = scale1;
+    if (!m.facing.empty())
+        addAcross(l, order, u, tangent);
     films(l, order, u, drive, time.time, tangent);
     for (size_t g = 0; g < l.groupPlace.size(); ++g)
         if (l.groupPlace[g] >= 0) {

@@ -20,7 +20,7 @@ struct CoupledSolver::Layout
     const H1Space* space = nullptr;
     std::vector<int> groupPlace;  ///< unknown of a free group, -1 for a given one
     std::vector<int> fieldOf;     ///< by unknown
-    std::vector<int> apart;  ///< by group: where its own value is among the coefficients, or -1
+    std::vector<int> ownValue;  ///< by group: where its own value is among the coefficients, or -1
     struct Film
     {
         int side, group;

@@ -69,9 +69,9 @@ CoupledSolver::Surplus CoupledSolver::surplus(int order, const Values& low, cons
     const int n = l.local, from = space.localCount(order), width = m_fields * n;
     // The groups' own values stay behind the functions of the next order.
     std::vector<int> end(size_t(m_fields), space.count(next));
-    for (size_t g = 0; g < l.apart.size(); ++g)
-        if (m_model.groups()[g].isApart())
-            l.apart[g] = end[size_t(m_model.groups()[g].field)]++;
+    for (size_t g = 0; g < l.ownValue.size(); ++g)
+        if (m_model.groups()[g].hasOwnValue())
+            l.ownValue[g] = end[size_t(m_model.groups()[g].field)]++;
     const Values u = raised(low, next), z = raised(lowDual, next);
     const auto F = size_t(m_fields);
     const auto functions = size_t(space.count(next));
@@ -210,7 +210,7 @@ void CoupledSolver::addJoins(const Layout& l, const Values& u, const Values& z, 
         const auto f = size_t(m_model.groups()[size_t(group)].field);
         const int t = film(l, l.order, int(s), u, 1.0, 0.0, rf.data(), kf.data());
         l.space->local(t, number[0], sign);
-        const int apart = l.apart[size_t(group)];
+        const int apart = l.ownValue[size_t(group)];
         for (int i = from; i < n; ++i) {
             const auto at = size_t(number[0][i]);
             field[f][at] += rf[size_t(i)];

@@ -354,13 +354,13 @@ void TstWave::noSpuriousModes_data()
     // Ten of each with scripts/validate; the first, with its equal modes, and the last otherwise.
     const bool all = qEnvironmentVariableIsSet("YH_VALIDATE");
     for (const auto& s : sizes)
-        if (all || &s < sizes + 3 || &s >= sizes + 8)
+        if (all || &s == sizes || &s == sizes + 9)
             QTest::addRow("box %g x %g x %g", s[0], s[1], s[2])
                 << false << 1e-3 * s[0] << 1e-3 * s[1] << 1e-3 * s[2];
     const double cans[][2] = {{10, 5},  {10, 10}, {10, 20}, {10, 30}, {20, 9},
                               {20, 15}, {8, 40},  {15, 33}, {30, 12}, {12, 24}};
     for (const auto& s : cans)
-        if (all || &s < cans + 3 || &s >= cans + 8)
+        if (all || &s == cans || &s == cans + 9)
             QTest::addRow("can %g x %g", s[0], s[1]) << true << 1e-3 * s[0] << 0.0 << 1e-3 * s[1];
 }
 
@@ -434,6 +434,7 @@ void TstWave::planesOfSymmetry()
 
 void TstWave::wallsAreProposed()
 {
+    YH_LONG();
     // In a flat box E stands along z: even about x = 0 and y = 0 in the lowest mode, odd about the
     // first in the next.
     auto found = [](const run::Result& r) {
@@ -569,6 +570,7 @@ void TstWave::runningMedia()
 // same, so that Q is larger by 1 + (f / 2 eps) d eps / df.
 void TstWave::energyOfRunningMedia()
 {
+    YH_LONG();
     Document d = box(0.03, 0.02, 0.01, 1);
     const double f = 6e9, eps = std::pow(c0 / f, 2) * (1 / (0.03 * 0.03) + 1 / (0.02 * 0.02)) / 4;
     d.set(d.first("modes")->id, "from", "5 GHz");

@@ -1,5 +1,6 @@
 // Figures and error bars against exact answers.
 #include "exact_problems.h"
+#include "validation_table.h"
 
 #include <QtTest/QtTest>
 
@@ -33,17 +34,8 @@ private:
 /// scripts/validate writes the table of exact problems anew.
 void TstExact::cleanupTestCase()
 {
-    QFile file(QStringLiteral(YH_SOURCE_DIR "/docs/validation.md"));
-    if (!qEnvironmentVariableIsSet("YH_VALIDATE") || m_rows.empty() ||
-        !file.open(QIODevice::ReadOnly))
+    if (m_rows.empty())
         return;
-    QString text = QString::fromUtf8(file.readAll());
-    file.close();
-    const QString head =
-        "| problem | exact value (SI) | computed | deviation | stated | finest | "
-        "source |\n|---|---|---|---|---|---|---|\n";
-    const auto from = text.indexOf(head) + head.size(), to = text.indexOf("\n\n", from);
-    QVERIFY(from >= head.size() && to > from);
     QString rows;
     for (const Exact& e : exactProblems())
         rows +=
@@ -51,9 +43,7 @@ void TstExact::cleanupTestCase()
                 .arg(QString::fromStdString(e.name))
                 .arg(e.value, 0, 'e', 7)
                 .arg(m_rows[e.name].value, m_rows[e.name].finest, QString::fromStdString(e.source));
-    text.replace(from, to - from, rows.chopped(1));
-    QVERIFY(file.open(QIODevice::WriteOnly));
-    file.write(text.toUtf8());
+    QVERIFY(rewriteTable("### Exact problems (`tests/run/tst_exact`)", rows));
 }
 
 void TstExact::figuresAndErrorBars_data()

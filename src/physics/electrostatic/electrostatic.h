@@ -165,6 +165,17 @@ private:
     void constrain();
     [[nodiscard]] bool isMaterialBorder(int side) const;
     Potentials solveOrder(int order, base::Progress& progress);
+    /// By function: whether it is solved for.
+    [[nodiscard]] std::vector<char> freeFunctions(int order) const;
+    [[nodiscard]] fem::Numbering numberingOf(int order);
+    /// Minus K times the lift of each conductor, and the load of fixed charge; shape (columns,
+    /// unknowns).
+    [[nodiscard]] std::vector<double> rightHandSides(int order, const Potentials& p,
+                                                     const fem::Numbering& numbering) const;
+    /// Capacitances, potentials and charges from the unit fields.
+    void chargesOf(Potentials& p) const;
+    /// Potentials, of conductors with given charge from C v = q - q0.
+    void voltagesOf(Potentials& p) const;
     [[nodiscard]] double energyProduct(int order, const std::vector<double>& a,
                                        const std::vector<double>& b) const;
 

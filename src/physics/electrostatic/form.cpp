@@ -128,11 +128,10 @@ void ElectrostaticSolver::constrain()
                     "electrode a voltage");
 }
 
-Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
+std::vector<char> ElectrostaticSolver::freeFunctions(int order) const
 {
-    const int n = m_space.count(order), nv = m_mesh.vertexCount(), nt = m_mesh.cellCount();
-    const int conductors = int(m_problem.conductors.size());
-    std::vector<char> isFree(size_t(n), 1);
+    const int nv = m_mesh.vertexCount();
+    std::vector<char> isFree(size_t(m_space.count(order)), 1);
     for (int v = 0; v < nv; ++v)
         isFree[size_t(v)] = m_conductorOfVertex[size_t(v)] < 0 && !m_tiedVertex[size_t(v)];
     for (int e = 0; e < m_mesh.edgeCount(); ++e)
@@ -142,21 +141,124 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     for (size_t f = 0; f < m_fixedFace.size() && order >= 3; ++f)
         if (m_fixedFace[f])
             isFree[size_t(nv + 2 * m_mesh.edgeCount()) + f] = 0;
-    double start = base::seconds();
+    return isFree;
+}
+
+fem::Numbering ElectrostaticSolver::numberingOf(int order)
+{
+    const double start = base::seconds();
     if (m_ranks.empty())
         m_ranks = fem::cornerRanks(m_mesh);
-    fem::Numbering numbering = fem::nestedDissection(m_space, order, isFree, m_ranks);
+    fem::Numbering numbering = fem::nestedDissection(m_space, order, freeFunctions(order), m_ranks);
     // Tied corners share the last unknown: it couples to the whole rim.
     const int shared = numbering.size();
-    for (int v = 0; v < nv; ++v)
+    for (int v = 0; v < m_mesh.vertexCount(); ++v)
         if (m_tiedVertex[size_t(v)]) {
             if (numbering.size() == shared)
                 numbering.function.push_back(v);
             numbering.place[size_t(v)] = shared;
         }
     m_counters.orderSeconds += base::seconds() - start;
+    return numbering;
+}
+
+std::vector<double> ElectrostaticSolver::rightHandSides(int order, const Potentials& p,
+                                                        const fem::Numbering& numbering) const
+{
+    const auto size = size_t(numbering.size()), conductors = p.unit.size();
+    const int local = m_space.localCount(order);
+    const bool fixedCharge = m_problem.hasFixedCharge();
+    std::vector<double> rhs((conductors + (fixedCharge ? 1 : 0)) * size, 0.0);
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        int number[mostLocal];
+        double sign[mostLocal], x[mostLocal], y[mostLocal];
+        int touched[4];
+        int count = 0;
+        for (const int v : m_mesh.corners(t))
+            if (const int k = m_conductorOfVertex[size_t(v)];
+                k >= 0 && std::find(touched, touched + count, k) == touched + count)
+                touched[count++] = k;
+        if (count == 0)
+            continue;
+        m_space.local(t, number, sign);
+        for (int c = 0; c < count; ++c) {
+            for (int i = 0; i < local; ++i)
+                x[i] = p.unit[size_t(touched[c])][size_t(number[i])];
+            m_elements.multiply(t, local, x, y);
+            for (int i = 0; i < local; ++i)
+                if (const int row = numbering.place[size_t(number[i])]; row >= 0)
+                    rhs[size_t(touched[c]) * size + size_t(row)] -= y[i];
+        }
+    }
+    if (fixedCharge)
+        for (size_t i = 0; i < size; ++i)
+            rhs[conductors * size + i] = m_load[size_t(numbering.function[i])];
+    return rhs;
+}
+
+void ElectrostaticSolver::chargesOf(Potentials& p) const
+{
+    const int conductors = int(p.unit.size());
+    const size_t n = p.driven.size();
+    p.C.assign(size_t(conductors * conductors), 0.0);
+    for (int a = 0; a < conductors; ++a)
+        for (int b = a; b < conductors; ++b)
+            p.C[size_t(a * conductors + b)] = p.C[size_t(b * conductors + a)] =
+                m_problem.scale * energyProduct(p.order, p.unit[size_t(a)], p.unit[size_t(b)]);
+    p.charge0.assign(size_t(conductors), 0.0);
+    if (m_problem.hasFixedCharge())
+        for (int k = 0; k < conductors; ++k)
+            for (size_t i = 0; i < n; ++i)
+                p.charge0[size_t(k)] -= m_problem.scale * m_load[i] * p.unit[size_t(k)][i];
+    voltagesOf(p);
+    p.charge = p.charge0;
+    for (int k = 0; k < conductors; ++k)
+        for (int l = 0; l < conductors; ++l)
+            p.charge[size_t(k)] += p.C[size_t(k * conductors + l)] * p.voltage[size_t(l)];
+}
+
+void ElectrostaticSolver::voltagesOf(Potentials& p) const
+{
+    const int conductors = int(p.unit.size());
+    std::vector<int> open;
+    p.voltage.assign(size_t(conductors), 0.0);
+    for (int k = 0; k < conductors; ++k) {
+        const Conductor& c = m_problem.conductors[size_t(k)];
+        if (c.kind == Conductor::Kind::voltage || c.sides.empty())
+            p.voltage[size_t(k)] = c.value;
+        else
+            open.push_back(k);
+    }
+    if (open.empty())
+        return;
+    const auto m = Eigen::Index(open.size());
+    Eigen::MatrixXd A(m, m);
+    Eigen::VectorXd b(m);
+    for (Eigen::Index i = 0; i < m; ++i) {
+        const int k = open[size_t(i)];
+        const Conductor& c = m_problem.conductors[size_t(k)];
+        b(i) = (c.kind == Conductor::Kind::charge ? c.value : 0.0) - p.charge0[size_t(k)];
+        for (int l = 0; l < conductors; ++l)
+            b(i) -= p.C[size_t(k * conductors + l)] * p.voltage[size_t(l)];
+        for (Eigen::Index j = 0; j < m; ++j)
+            A(i, j) = p.C[size_t(k * conductors + open[size_t(j)])];
+    }
+    const Eigen::VectorXd v = fem::solvedSymmetric(A, b);
+    if (!v.allFinite())
+        throw Error(6014,
+                    "the potential of a floating conductor is undefined: nothing couples it to "
+                    "a fixed potential");
+    for (Eigen::Index i = 0; i < m; ++i)
+        p.voltage[size_t(open[size_t(i)])] = v(i);
+}
+
+Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
+{
+    const int n = m_space.count(order), nv = m_mesh.vertexCount();
+    const auto conductors = m_problem.conductors.size();
+    const fem::Numbering numbering = numberingOf(order);
     progress.check();
-    start = base::seconds();
+    double start = base::seconds();
     const fem::SparseSymmetric K = fem::assemble(m_space, order, m_elements, numbering);
     m_counters.assembleSeconds += base::seconds() - start;
     for (const double x : K.value)
@@ -178,111 +280,37 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     Potentials p;
     p.order = order;
     p.unknowns = K.size;
-    const int local = m_space.localCount(order);
     const bool fixedCharge = m_problem.hasFixedCharge();
-    const int columns = conductors + (fixedCharge ? 1 : 0);
-    p.unit.assign(size_t(conductors), std::vector<double>(size_t(n), 0.0));
+    p.unit.assign(conductors, std::vector<double>(size_t(n), 0.0));
     for (int v = 0; v < nv; ++v)
         if (const int k = m_conductorOfVertex[size_t(v)]; k >= 0)
             p.unit[size_t(k)][size_t(v)] = 1.0;
-    // Right-hand sides: minus K times the lift of each conductor.
-    std::vector<double> rhs(size_t(columns) * size_t(K.size), 0.0);
-    for (int t = 0; t < nt; ++t) {
-        int number[mostLocal];
-        double sign[mostLocal], x[mostLocal], y[mostLocal];
-        int touched[4];
-        int count = 0;
-        for (const int v : m_mesh.corners(t))
-            if (const int k = m_conductorOfVertex[size_t(v)];
-                k >= 0 && std::find(touched, touched + count, k) == touched + count)
-                touched[count++] = k;
-        if (count == 0)
-            continue;
-        m_space.local(t, number, sign);
-        for (int c = 0; c < count; ++c) {
-            for (int i = 0; i < local; ++i)
-                x[i] = p.unit[size_t(touched[c])][size_t(number[i])];
-            m_elements.multiply(t, local, x, y);
-            for (int i = 0; i < local; ++i)
-                if (const int row = numbering.place[size_t(number[i])]; row >= 0)
-                    rhs[size_t(touched[c]) * size_t(K.size) + size_t(row)] -= y[i];
-        }
-    }
-    if (fixedCharge)
-        for (int i = 0; i < K.size; ++i)
-            rhs[size_t(conductors) * size_t(K.size) + size_t(i)] =
-                m_load[size_t(numbering.function[size_t(i)])];
+    std::vector<double> rhs = rightHandSides(order, p, numbering);
     start = base::seconds();
     if (K.size > 0)
-        factor->solve(rhs, columns, progress);
+        factor->solve(rhs, int(conductors) + (fixedCharge ? 1 : 0), progress);
     m_counters.solveSeconds += base::seconds() - start;
-    auto scatter = [&](int column, std::vector<double>& full) {
+    auto scatter = [&](size_t column, std::vector<double>& full) {
+        const double* const own = rhs.data() + column * size_t(K.size);
         for (int i = 0; i < K.size; ++i)
-            full[size_t(numbering.function[size_t(i)])] =
-                rhs[size_t(column) * size_t(K.size) + size_t(i)];
+            full[size_t(numbering.function[size_t(i)])] = own[i];
+        // The last unknown is that of all tied corners.
         for (int v = 0; v < nv; ++v)
             if (m_tiedVertex[size_t(v)])
-                full[size_t(v)] = rhs[size_t(column) * size_t(K.size) + size_t(shared)];
+                full[size_t(v)] = own[K.size - 1];
     };
-    for (int k = 0; k < conductors; ++k)
-        scatter(k, p.unit[size_t(k)]);
+    for (size_t k = 0; k < conductors; ++k)
+        scatter(k, p.unit[k]);
+    p.driven.assign(size_t(n), 0.0);
     if (fixedCharge) {
         p.fixedCharge.assign(size_t(n), 0.0);
         scatter(conductors, p.fixedCharge);
-    }
-    p.C.assign(size_t(conductors * conductors), 0.0);
-    for (int a = 0; a < conductors; ++a)
-        for (int b = a; b < conductors; ++b)
-            p.C[size_t(a * conductors + b)] = p.C[size_t(b * conductors + a)] =
-                m_problem.scale * energyProduct(order, p.unit[size_t(a)], p.unit[size_t(b)]);
-    p.charge0.assign(size_t(conductors), 0.0);
-    if (fixedCharge)
-        for (int k = 0; k < conductors; ++k)
-            for (int i = 0; i < n; ++i)
-                p.charge0[size_t(k)] -=
-                    m_problem.scale * m_load[size_t(i)] * p.unit[size_t(k)][size_t(i)];
-
-    // Potentials of conductors with given charge, from C v = q - q0.
-    std::vector<int> open;
-    p.voltage.assign(size_t(conductors), 0.0);
-    for (int k = 0; k < conductors; ++k) {
-        const Conductor& c = m_problem.conductors[size_t(k)];
-        if (c.kind == Conductor::Kind::voltage || c.sides.empty())
-            p.voltage[size_t(k)] = c.value;
-        else
-            open.push_back(k);
-    }
-    if (!open.empty()) {
-        const auto m = Eigen::Index(open.size());
-        Eigen::MatrixXd A(m, m);
-        Eigen::VectorXd b(m);
-        for (Eigen::Index i = 0; i < m; ++i) {
-            const int k = open[size_t(i)];
-            const Conductor& c = m_problem.conductors[size_t(k)];
-            b(i) = (c.kind == Conductor::Kind::charge ? c.value : 0.0) - p.charge0[size_t(k)];
-            for (int l = 0; l < conductors; ++l)
-                b(i) -= p.C[size_t(k * conductors + l)] * p.voltage[size_t(l)];
-            for (Eigen::Index j = 0; j < m; ++j)
-                A(i, j) = p.C[size_t(k * conductors + open[size_t(j)])];
-        }
-        const Eigen::VectorXd v = fem::solvedSymmetric(A, b);
-        if (!v.allFinite())
-            throw Error(6014,
-                        "the potential of a floating conductor is undefined: nothing couples it to "
-                        "a fixed potential");
-        for (Eigen::Index i = 0; i < m; ++i)
-            p.voltage[size_t(open[size_t(i)])] = v(i);
-    }
-    p.charge = p.charge0;
-    for (int k = 0; k < conductors; ++k)
-        for (int l = 0; l < conductors; ++l)
-            p.charge[size_t(k)] += p.C[size_t(k * conductors + l)] * p.voltage[size_t(l)];
-    p.driven.assign(size_t(n), 0.0);
-    if (fixedCharge)
         p.driven = p.fixedCharge;
-    for (int k = 0; k < conductors; ++k)
+    }
+    chargesOf(p);
+    for (size_t k = 0; k < conductors; ++k)
         for (int i = 0; i < n; ++i)
-            p.driven[size_t(i)] += p.voltage[size_t(k)] * p.unit[size_t(k)][size_t(i)];
+            p.driven[size_t(i)] += p.voltage[k] * p.unit[k][size_t(i)];
     p.energy = 0.5 * m_problem.scale * energyProduct(order, p.driven, p.driven);
     if (order == m_space.order()) {
         m_numbering = numbering;

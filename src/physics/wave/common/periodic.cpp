@@ -149,7 +149,7 @@ fem::SideLoad PeriodicFunctions::folded(const fem::SideLoad& load) const
     return none() ? load : folded(load.number, {load.value.begin(), load.value.end()});
 }
 
-fem::SideLoad PeriodicFunctions::ahead(const fem::SideLoad& load) const
+fem::SideLoad PeriodicFunctions::timesJ(const fem::SideLoad& load) const
 {
     fem::SideLoad out = load;
     for (size_t i = 0; i < out.number.size(); ++i) {

@@ -57,7 +57,7 @@ public:
                                        const std::vector<std::complex<double>>& value) const;
     [[nodiscard]] fem::SideLoad folded(const fem::SideLoad& load) const;
     /// j times what is given in parts.
-    [[nodiscard]] fem::SideLoad ahead(const fem::SideLoad& load) const;
+    [[nodiscard]] fem::SideLoad timesJ(const fem::SideLoad& load) const;
     /// Real and imaginary part, by function, of a field given in parts.
     [[nodiscard]] std::array<std::vector<double>, 2> unfolded(const std::vector<double>& x) const;
 

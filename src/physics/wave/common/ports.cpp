@@ -99,7 +99,7 @@ Eigen::VectorXd chebyshevWeights(const std::vector<double>& points, double at)
     return w / w.sum();
 }
 
-Eigen::VectorXd PortMode::spread(double frequency) const
+Eigen::VectorXd PortMode::shares(double frequency) const
 {
     return places.empty() ? Eigen::VectorXd::Ones(1) : chebyshevWeights(places, frequency);
 }

@@ -40,7 +40,7 @@ struct PortMode
     std::vector<double> lineImpedance;  ///< ohm, by power and current; empty: no two conductors
 
     /// Shares of the places at a frequency.
-    [[nodiscard]] Eigen::VectorXd spread(double frequency) const;
+    [[nodiscard]] Eigen::VectorXd shares(double frequency) const;
     /// Whether V over I of two conductors has a meaning.
     [[nodiscard]] bool isLine() const
     {
@@ -61,7 +61,7 @@ struct PortMode
 private:
     [[nodiscard]] double between(const std::vector<double>& values, double frequency) const
     {
-        return spread(frequency).dot(
+        return shares(frequency).dot(
             Eigen::Map<const Eigen::VectorXd>(values.data(), Eigen::Index(values.size())));
     }
 };

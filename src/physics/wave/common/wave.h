@@ -301,7 +301,7 @@ private:
         std::vector<std::complex<double>> lossy;
         /// In open space the imaginary parts of the fields, which are turned so that the integral
         /// of eps E . E is real.
-        std::vector<std::vector<double>> ahead;
+        std::vector<std::vector<double>> imaginary;
     };
     /// The functions that are solved for.
     [[nodiscard]] std::vector<char> freeFunctions(int order) const;

@@ -189,7 +189,7 @@ private:
     };
     /// A plane wave in the small model, at some frequencies: its load, that of the same wave
     /// running back, both in the basis, and b_2(w).
-    struct Lit
+    struct IncidentLoad
     {
         std::vector<Illumination::Values> loads, back;
         Eigen::MatrixXcd load, returned;  ///< shape (basis, frequencies)
@@ -210,7 +210,7 @@ private:
         /// parts; and u_w with itself.
         std::vector<Eigen::MatrixXd> wallDrive, wallPair;
         Eigen::MatrixXd wallSelf;
-        std::vector<Lit> lit;                    ///< by plane wave
+        std::vector<IncidentLoad> incident;                    ///< by plane wave
         std::unique_ptr<Illumination> sphereOf;  ///< where there are plane waves
         int solutions = 0;
         double verified = 0;
@@ -302,7 +302,7 @@ private:
     [[nodiscard]] Eigen::VectorXd litWeights(double frequency) const;
     void findLitPlaces();
     /// By how much exp(-j k r) turns over half the band, rad.
-    [[nodiscard]] double litTurn() const;
+    [[nodiscard]] double incidentTurn() const;
     /// Loads of a plane wave and of the same running back, and b_2(w).
     struct LitLoads
     {
@@ -310,7 +310,7 @@ private:
         std::complex<double> self;
     };
     /// @param lifted  the sphere whose order the lift has: that of the loads, or the order below
-    [[nodiscard]] LitLoads litLoads(const Illumination& sphere, const Illumination& lifted,
+    [[nodiscard]] LitLoads incidentLoads(const Illumination& sphere, const Illumination& lifted,
                                     int wave, double frequency) const;
     /// 4 pi F . p of a plane wave as it goes on, V m.
     [[nodiscard]] std::complex<double> onwards(const Model& m, double frequency, int wave,
@@ -366,7 +366,7 @@ private:
                     fem::EdgeBlocks& blocks) const;
     /// Shares of the loads in what channels and dipoles drive with at a frequency; shape (loads,
     /// channels and dipoles), of all drives.
-    [[nodiscard]] Eigen::MatrixXd spread(const Model& m, double frequency) const;
+    [[nodiscard]] Eigen::MatrixXd driveShares(const Model& m, double frequency) const;
     /// The parts of the next order in the same terms, behind which come plane waves.
     struct NextDrive
     {
@@ -385,9 +385,9 @@ private:
     static void keepRows(const fem::NextOrder& rows, const std::vector<char>& isFree, Next& next);
     /// Rows of the functions of the next order against fields by function, as rows of their parts
     /// against the basis.
-    static void fold(const PeriodicFunctions& periodic, size_t basis, fem::NextOrder& rows);
+    static void reduceRows(const PeriodicFunctions& periodic, size_t basis, fem::NextOrder& rows);
     /// One frequency of it. @param[in,out] eta  by function of the next order
-    void takeOff(const fem::NextOrder& rows, const std::vector<char>& isFree,
+    void addNextOrder(const fem::NextOrder& rows, const std::vector<char>& isFree,
                  const Eigen::MatrixXcd& g, double frequency, Next& next, const Response& r,
                  const Eigen::MatrixXd& shares, std::vector<double>& eta) const;
     /// Whether a side of the partition parts media or ends the field.

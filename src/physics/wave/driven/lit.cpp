@@ -15,11 +15,11 @@ void WaveDrivenSolver::findLitPlaces()
     if (m_problem.planeWaves.empty())
         return;
     // Chebyshev's polynomials of a few more orders than exp(-j k r) turns hold it to rounding.
-    const int n = m_problem.high > m_problem.low ? int(std::ceil(1.4 * litTurn())) + 12 : 1;
+    const int n = m_problem.high > m_problem.low ? int(std::ceil(1.4 * incidentTurn())) + 12 : 1;
     m_litPlaces = chebyshevPoints(m_problem.low, m_problem.high, n);
 }
 
-double WaveDrivenSolver::litTurn() const
+double WaveDrivenSolver::incidentTurn() const
 {
     const double reach = m_problem.shell.inner + norm(m_problem.shell.centre);
     return pi * (m_problem.high - m_problem.low) / c0 * reach;
@@ -36,7 +36,7 @@ IncidentField WaveDrivenSolver::incident(int wave, double f) const
     return {w.towards, w.polarisation, w.field, 2 * pi * f / c0, false};
 }
 
-WaveDrivenSolver::LitLoads WaveDrivenSolver::litLoads(const Illumination& sphere,
+WaveDrivenSolver::LitLoads WaveDrivenSolver::incidentLoads(const Illumination& sphere,
                                                       const Illumination& lifted, int wave,
                                                       double f) const
 {
@@ -63,7 +63,7 @@ std::array<std::vector<double>, 2> WaveDrivenSolver::lookedAhead(const Model& m,
     std::array<std::vector<double>, 2> u{combine(m, y.real()), combine(m, y.imag())};
     for (auto& part : u)
         part.resize(size_t(next.space->count()), 0.0);
-    const auto load = litLoads(*next.sphere, *basisOf(m).sphereOf, wave, f).forth;
+    const auto load = incidentLoads(*next.sphere, *basisOf(m).sphereOf, wave, f).forth;
     std::vector<Complex> g(u[0].size());
     for (size_t i = 0; i < load.size(); ++i)
         g[size_t(next.sphere->functions()[i])] = load[i];
@@ -90,13 +90,13 @@ Complex WaveDrivenSolver::onwards(const Model& m, double f, int wave, const Resp
 {
     const auto drives = Eigen::Index(m_channels.size() + m_problem.dipoles.size());
     const Eigen::VectorXcd field = r.field.col(drives + wave);
-    const Lit& lit = m.lit[size_t(wave)];
+    const IncidentLoad& lit = m.incident[size_t(wave)];
     const Eigen::VectorXd weights = litWeights(f);
     Complex sum = ((lit.returned * weights).transpose() * field)(0);
     for (size_t i = 0; i < lit.self.size(); ++i)
         sum -= weights(Eigen::Index(i)) * lit.self[i];
     if (m.next) {
-        const auto forth = drives + wave, back = forth + Eigen::Index(m.lit.size());
+        const auto forth = drives + wave, back = forth + Eigen::Index(m.incident.size());
         const NextDrive next = nextDrive(m, f);
         const Eigen::MatrixXcd& self = next.self;
         sum -= (next.drive.col(back).transpose() * field)(0);

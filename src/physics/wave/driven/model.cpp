@@ -104,7 +104,7 @@ std::vector<fem::SideLoad> WaveDrivenSolver::drives(const std::vector<PortMode>&
         list.push_back(periodic.folded(load));
     }
     for (size_t own = list.size(), d = 0; d < own && periodic.copies() == 2; ++d)
-        list.push_back(periodic.ahead(list[d]));
+        list.push_back(periodic.timesJ(list[d]));
     return list;
 }
 
@@ -130,7 +130,7 @@ WaveDrivenSolver::Builder::Builder(WaveDrivenSolver& solver, Model& model,
     }
     model.reduced.assign(partCount + solver.m_running.size(), {});
     wallDrives();
-    litLoads();
+    incidentLoads();
     constexpr size_t manyUnknowns = 400000;
     if (solver.m_isComplex && solver.m_mesh.dimension == 3 && m_unknowns >= manyUnknowns &&
         model.order > 1 && model.periodic->none())
@@ -178,17 +178,17 @@ void WaveDrivenSolver::Builder::wallDrives()
                 product(m_wallDrive[a], m_wallSolved[b]);
 }
 
-void WaveDrivenSolver::Builder::litLoads()
+void WaveDrivenSolver::Builder::incidentLoads()
 {
     for (size_t wave = 0; wave < m_problem.planeWaves.size(); ++wave) {
-        Lit lit;
+        IncidentLoad lit;
         for (const double f : m_solver.m_litPlaces) {
-            auto both = m_solver.litLoads(*m_model.sphereOf, *m_model.sphereOf, int(wave), f);
+            auto both = m_solver.incidentLoads(*m_model.sphereOf, *m_model.sphereOf, int(wave), f);
             lit.loads.push_back(std::move(both.forth));
             lit.back.push_back(std::move(both.back));
             lit.self.push_back(both.self);
         }
-        m_model.lit.push_back(std::move(lit));
+        m_model.incident.push_back(std::move(lit));
     }
 }
 
@@ -313,7 +313,7 @@ void WaveDrivenSolver::Builder::take(std::vector<double> x)
     m_model.drive.conservativeResize(size, Eigen::Index(drives));
     for (size_t d = 0; d < drives; ++d)
         m_model.drive(size - 1, Eigen::Index(d)) = product(newest, m_drive[d]);
-    for (Lit& lit : m_model.lit) {
+    for (IncidentLoad& lit : m_model.incident) {
         lit.load.conservativeResize(size, Eigen::Index(lit.loads.size()));
         lit.returned.conservativeResize(size, Eigen::Index(lit.loads.size()));
         for (size_t i = 0; i < lit.loads.size(); ++i) {
@@ -337,7 +337,7 @@ void WaveDrivenSolver::Builder::takeBoth(const Complex* column)
 
 std::vector<std::vector<double>> WaveDrivenSolver::Builder::driven(double f) const
 {
-    const Eigen::MatrixXd shares = m_solver.spread(m_model, f);
+    const Eigen::MatrixXd shares = m_solver.driveShares(m_model, f);
     std::vector<std::vector<double>> list;
     for (Eigen::Index c = 0; c < shares.cols(); ++c) {
         list.emplace_back(m_unknowns, 0.0);
@@ -355,7 +355,7 @@ std::vector<std::vector<Complex>> WaveDrivenSolver::Builder::rightSides(double f
     for (const auto& d : driven(f))
         list.emplace_back(d.begin(), d.end());
     const Eigen::VectorXd weights = m_solver.litWeights(f);
-    for (const Lit& lit : m_model.lit) {
+    for (const IncidentLoad& lit : m_model.incident) {
         list.emplace_back(m_unknowns);
         const auto& functions = m_model.sphereOf->functions();
         for (size_t i = 0; i < functions.size(); ++i)

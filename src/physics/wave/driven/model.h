@@ -21,7 +21,7 @@ public:
 private:
     using Complex = std::complex<double>;
     void wallDrives();
-    void litLoads();
+    void incidentLoads();
     void solveAt(double frequency, base::Progress& progress);
     /// False where it stalls: a factorisation has to do it.
     bool iterate(const std::vector<Complex>& A, double frequency,

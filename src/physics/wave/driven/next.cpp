@@ -154,7 +154,7 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
         corrections->parts.push_back(wireLinear);
     }
     const size_t plain = rows.parts[0].own.size();
-    fold(periodic, model.basis.size(), rows);
+    reduceRows(periodic, model.basis.size(), rows);
     const size_t functions = rows.parts[0].own.size(), width = rows.fields;
     const auto isFreeOfAll = freeFunctions(space, p + 1, walls, periodic);
     std::vector<char> isFree(isFreeOfAll.begin() + rows.first, isFreeOfAll.end());
@@ -187,8 +187,8 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     if (waves > 0) {
         // The jump across the sphere stays that of this order: what is left of it weighs as the
         // product of two such rests.
-        for (const Lit& lit : model.lit)
-            next->lit.push_back({{}, {}, lit.load, lit.returned, lit.self});
+        for (const IncidentLoad& lit : model.incident)
+            next->incident.push_back({{}, {}, lit.load, lit.returned, lit.self});
         corrections->space = std::make_unique<fem::EdgeSpace>(m_mesh, p + 1);
         corrections->sphere = std::make_unique<Illumination>(m_problem, *corrections->space, p + 1,
                                                              isFreeOfAll, fem::cornerRanks(m_mesh));
@@ -201,7 +201,7 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
                 g(n - rows.first, column) = load[i];
     };
     // Loads of plane waves turn over the band, and enter twice.
-    const int many = 5 + (waves > 0 ? int(std::ceil(4 * litTurn())) : 0),
+    const int many = 5 + (waves > 0 ? int(std::ceil(4 * incidentTurn())) : 0),
               places = m_problem.high > m_problem.low ? many : 1;
     corrections->places = chebyshevPoints(m_problem.low, m_problem.high, places);
     m_nextEta.assign(size_t(m_mesh.cellCount()), 0.0);
@@ -209,12 +209,12 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     for (const double f : corrections->places) {
         progress.check();
         for (Eigen::Index w = 0; w < waves; ++w) {
-            const auto now = litLoads(*above, *model.sphereOf, int(w), f);
+            const auto now = incidentLoads(*above, *model.sphereOf, int(w), f);
             onNew(now.forth, drives + w);
             onNew(now.back, drives + waves + w);
         }
         const Response r = response(model, f);
-        takeOff(rows, isFree, g, f, *corrections, r, spread(model, f), eta);
+        addNextOrder(rows, isFree, g, f, *corrections, r, driveShares(model, f), eta);
     }
     for (int t = 0; t < m_mesh.cellCount(); ++t) {
         int number[fem::mostEdgeLocal];
@@ -229,7 +229,7 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     m_counters.solveSeconds += base::seconds() - start;
 }
 
-void WaveDrivenSolver::fold(const PeriodicFunctions& periodic, size_t basis, fem::NextOrder& rows)
+void WaveDrivenSolver::reduceRows(const PeriodicFunctions& periodic, size_t basis, fem::NextOrder& rows)
 {
     if (periodic.none())
         return;
@@ -276,7 +276,7 @@ void WaveDrivenSolver::keepRows(const fem::NextOrder& rows, const std::vector<ch
     }
 }
 
-void WaveDrivenSolver::takeOff(const fem::NextOrder& rows, const std::vector<char>& isFree,
+void WaveDrivenSolver::addNextOrder(const fem::NextOrder& rows, const std::vector<char>& isFree,
                                const Eigen::MatrixXcd& g, double f, Next& next, const Response& r,
                                const Eigen::MatrixXd& shares, std::vector<double>& eta) const
 {

@@ -33,11 +33,11 @@ Eigen::MatrixXcd WaveDrivenSolver::assembledOnly(const Model& m, double f) const
     return A;
 }
 
-Eigen::MatrixXd WaveDrivenSolver::spread(const Model& m, double f) const
+Eigen::MatrixXd WaveDrivenSolver::driveShares(const Model& m, double f) const
 {
     std::vector<Eigen::VectorXd> columns;
     for (const PortMode& mode : m.modes)
-        columns.push_back(mode.spread(f));
+        columns.push_back(mode.shares(f));
     for (size_t d = 0; d < m_problem.dipoles.size(); ++d)
         columns.push_back(Eigen::VectorXd::Ones(1));
     if (m.periodic->copies() == 2) {
@@ -59,7 +59,7 @@ Eigen::MatrixXd WaveDrivenSolver::spread(const Model& m, double f) const
 WaveDrivenSolver::NextDrive WaveDrivenSolver::nextDrive(const Model& m, double f) const
 {
     const Eigen::MatrixXcd drive = m.next->at(m.next->drive, f), self = m.next->at(m.next->self, f);
-    const Eigen::MatrixXd shares = spread(m, f);
+    const Eigen::MatrixXd shares = driveShares(m, f);
     const auto loads = shares.rows(), own = shares.cols(), waves = drive.cols() - loads;
     Eigen::MatrixXcd all = Eigen::MatrixXcd::Zero(drive.cols(), own + waves);
     all.topLeftCorner(loads, own) = shares.cast<Complex>();
@@ -80,10 +80,10 @@ Eigen::VectorXcd WaveDrivenSolver::impedances(const Model& m, double f) const
 WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) const
 {
     const Complex jw(0, 2 * pi * f * mu0), share = wallShare(f);
-    const Eigen::MatrixXd shares = spread(m, f);
+    const Eigen::MatrixXd shares = driveShares(m, f);
     Eigen::MatrixXcd drive =
         (m.drive.cast<Complex>() - share * wallDrive(m, f).cast<Complex>()) * shares;
-    const auto waves = Eigen::Index(m.lit.size()), before = drive.cols();
+    const auto waves = Eigen::Index(m.incident.size()), before = drive.cols();
     Eigen::MatrixXcd added, self;
     if (m.next) {
         NextDrive next = nextDrive(m, f);
@@ -94,7 +94,7 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
     Eigen::MatrixXcd sides(drive.rows(), before + waves);
     sides.leftCols(before) = drive;
     for (Eigen::Index w = 0; w < waves; ++w)
-        sides.col(before + w) = m.lit[size_t(w)].load * litWeights(f);
+        sides.col(before + w) = m.incident[size_t(w)].load * litWeights(f);
     if (m.next)
         sides.rightCols(waves) -= added.middleCols(before, waves);
     const Eigen::MatrixXcd X = fem::solved(small(m, f), sides), lit = X.rightCols(waves);
@@ -229,7 +229,7 @@ WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const 
     // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).
     const Complex jw(0, omega * mu0);
     const Eigen::VectorXcd J = ofAll(m, I);
-    const Eigen::MatrixXd shares = spread(m, f), crossed = wallDrive(m, f) * shares,
+    const Eigen::MatrixXd shares = driveShares(m, f), crossed = wallDrive(m, f) * shares,
                           self = shares.transpose() * m.wallSelf * shares;
     const double square =
         form(wallForm(m, f)) -

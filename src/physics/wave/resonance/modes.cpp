@@ -77,7 +77,7 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
                                     ? "fewer resonances were found near that frequency; look for "
                                       "fewer, or at a higher frequency"
                                     : "the mesh is too coarse for that many resonances");
-    if (!m_solved.back().ahead.empty()) {
+    if (!m_solved.back().imaginary.empty()) {
         followComplex();
         return;
     }
@@ -159,7 +159,7 @@ const std::vector<double>& WaveModesSolver::wallCurrents(const Solved& s, int mo
     if (mine.empty()) {
         // With field on both sides of a sheet the residual holds the sum of both currents only.
         const bool sheets =
-            !s.ahead.empty() || std::any_of(m_walls.begin(), m_walls.end(), [this](int side) {
+            !s.imaginary.empty() || std::any_of(m_walls.begin(), m_walls.end(), [this](int side) {
                 return m_mesh.sideCells[size_t(side)][1] >= 0;
             });
         mine = sheets ? currentsByField(s, mode) : currentsByResidual(s, mode);
@@ -216,7 +216,7 @@ std::vector<double> WaveModesSolver::currentsByField(const Solved& s, int mode) 
         [&](int side, int t, const Point& xi, const Point&, const Point& n) {
             const auto piece = size_t(m_mesh.piece[size_t(t)]);
             const double area = norm(n), a = m_problem.inverseMu[piece].constant.xx;
-            for (const auto* part : {&s.field, &s.ahead}) {
+            for (const auto* part : {&s.field, &s.imaginary}) {
                 if (part->empty())
                     continue;
                 const Point along = cross(
@@ -259,7 +259,7 @@ WaveModesSolver::Losses WaveModesSolver::losses(int order, int mode) const
     if (!s.lossy.empty()) {
         const std::complex<double> k = std::sqrt(s.lossy[size_t(mode)]);
         const double all = 2 * k.imag() / k.real();
-        out.media = s.ahead.empty() ? all : mediaLoss(s, mode, f);
+        out.media = s.imaginary.empty() ? all : mediaLoss(s, mode, f);
         out.radiation = all - out.media;
         return out;
     }
@@ -270,9 +270,9 @@ WaveModesSolver::Losses WaveModesSolver::losses(int order, int mode) const
 std::vector<double> WaveModesSolver::energies(const Solved& s, int mode) const
 {
     auto sum = fem::energyByCell(m_space, s.order, m_elements.mass, s.field[size_t(mode)]);
-    if (s.ahead.empty())
+    if (s.imaginary.empty())
         return sum;
-    const auto more = fem::energyByCell(m_space, s.order, m_elements.mass, s.ahead[size_t(mode)]);
+    const auto more = fem::energyByCell(m_space, s.order, m_elements.mass, s.imaginary[size_t(mode)]);
     for (size_t t = 0; t < sum.size(); ++t)
         sum[t] = m_mesh.piece[t] == m_problem.shell.piece ? 0 : sum[t] + more[t];
     return sum;
@@ -309,8 +309,8 @@ double WaveModesSolver::rOverQ(int order, int mode, const Point& a, const Point&
                 continue;
             const fem::EdgePoint point(m_space, order, hit.cell, hit.xi);
             voltage += q.w / intervals * dot(point.of(field).value, b - a);
-            if (!s.ahead.empty())
-                ahead += q.w / intervals * dot(point.of(s.ahead[size_t(mode)]).value, b - a);
+            if (!s.imaginary.empty())
+                ahead += q.w / intervals * dot(point.of(s.imaginary[size_t(mode)]).value, b - a);
         }
     const double omega = 2 * pi * frequency(order, mode), stored = m_problem.scale * eps0 / 2;
     return (voltage * voltage + ahead * ahead) / (2 * omega * stored);
@@ -351,7 +351,7 @@ std::vector<double> WaveModesSolver::geometryShares(int mode) const
             return;
         const fem::EdgePoint point(m_space, s.order, c.cell, c.middle);
         double squares[2] = {0, 0};
-        for (const auto* part : {&s.field, &s.ahead}) {
+        for (const auto* part : {&s.field, &s.imaginary}) {
             if (part->empty())
                 continue;
             const auto v = point.of((*part)[size_t(mode)]);
@@ -387,11 +387,11 @@ std::vector<double> WaveModesSolver::indicator(bool) const
     const auto asked = std::min(m_problem.asked, modeCount());
     for (int k = 0; k < asked; ++k) {
         auto rest = high.field[size_t(k)];
-        if (!high.ahead.empty()) {
+        if (!high.imaginary.empty()) {
             auto both = restOf(k);
             rest = std::move(both.field[0]);
-            const auto curls = fem::energyByCell(m_space, order(), m_elements.curl, both.ahead[0]),
-                       masses = fem::energyByCell(m_space, order(), m_elements.mass, both.ahead[0]);
+            const auto curls = fem::energyByCell(m_space, order(), m_elements.curl, both.imaginary[0]),
+                       masses = fem::energyByCell(m_space, order(), m_elements.mass, both.imaginary[0]);
             for (size_t t = 0; t < eta.size(); ++t)
                 eta[t] += curls[t] / high.k2[size_t(k)] + masses[t];
         } else if (m_solved.size() > 1) {

@@ -36,6 +36,32 @@ struct Pencil
     }
 };
 
+/// Real and imaginary parts of known modes, by unknown.
+std::vector<Vector> foldedIn(const std::vector<std::vector<double>>& real,
+                             const std::vector<std::vector<double>>& imaginary,
+                             const fem::Numbering& numbering)
+{
+    std::vector<Vector> list;
+    for (size_t k = 0; k < real.size(); ++k) {
+        list.emplace_back(size_t(numbering.size()));
+        for (size_t i = 0; i < real[k].size(); ++i)
+            if (const int at = numbering.place[i]; at >= 0)
+                list.back()[size_t(at)] = {real[k][i], imaginary[k][i]};
+    }
+    return list;
+}
+
+/// Adds vectors to begin a search with: no symmetry of the device may hide a mode from all.
+void addStarts(std::vector<Vector>& guess, size_t n)
+{
+    for (size_t k = 0; guess.size() < 2 || k < 1; ++k) {
+        guess.emplace_back(n);
+        for (size_t i = 0; i < n; ++i)
+            guess.back()[i] =
+                std::sin((1.7 + 0.4 * double(k)) * double(i) * double(i) + 0.3 * double(i));
+    }
+}
+
 }  // namespace
 
 WaveModesSolver::Solved WaveModesSolver::openResonances(int order, const Solved* known,
@@ -134,19 +160,9 @@ WaveModesSolver::Solved WaveModesSolver::openResonances(int order, const Solved*
         m_counters.factorSeconds += base::seconds() - start;
         start = base::seconds();
         std::vector<Vector> guess;
-        for (size_t k = 0; known && k < known->field.size(); ++k) {
-            guess.emplace_back(n);
-            for (size_t i = 0; i < known->field[k].size(); ++i)
-                if (const int at = numbering.place[i]; at >= 0)
-                    guess.back()[size_t(at)] = {known->field[k][i], known->ahead[k][i]};
-        }
-        // No symmetry of the device may hide a mode from all starts.
-        for (size_t k = 0; guess.size() < 2 || k < 1; ++k) {
-            guess.emplace_back(n);
-            for (size_t i = 0; i < n; ++i)
-                guess.back()[i] =
-                    std::sin((1.7 + 0.4 * double(k)) * double(i) * double(i) + 0.3 * double(i));
-        }
+        if (known)
+            guess = foldedIn(known->field, known->imaginary, numbering);
+        addStarts(guess, n);
         Vector work(n);
         const int spare = 6;
         const auto vectors = fem::largestEigenvectors(
@@ -172,17 +188,17 @@ WaveModesSolver::Solved WaveModesSolver::openResonances(int order, const Solved*
         Solved one;
         one.order = order;
         one.field = {spread(m.x, true)};
-        one.ahead = {spread(m.x, false)};
+        one.imaginary = {spread(m.x, false)};
         double energy = 0;
         for (const double e : energies(one, 0))
             energy += e;
         // Turned so that what is in phase is as large as can be.
         double square = 0, cross = 0;
         const auto product = fem::product(m_space, order, m_elements.mass, one.field[0]),
-                   turned = fem::product(m_space, order, m_elements.mass, one.ahead[0]);
+                   turned = fem::product(m_space, order, m_elements.mass, one.imaginary[0]);
         for (size_t i = 0; i < product.size(); ++i) {
-            square += product[i] * one.field[0][i] - turned[i] * one.ahead[0][i];
-            cross += 2 * product[i] * one.ahead[0][i];
+            square += product[i] * one.field[0][i] - turned[i] * one.imaginary[0][i];
+            cross += 2 * product[i] * one.imaginary[0][i];
         }
         const Complex turn = std::polar(1 / std::sqrt(energy), -0.5 * std::atan2(cross, square));
         for (Complex& v : m.x)
@@ -190,7 +206,7 @@ WaveModesSolver::Solved WaveModesSolver::openResonances(int order, const Solved*
         out.k2.push_back(m.k2.real());
         out.lossy.push_back(m.k2);
         out.field.push_back(spread(m.x, true));
-        out.ahead.push_back(spread(m.x, false));
+        out.imaginary.push_back(spread(m.x, false));
     }
     return out;
 }

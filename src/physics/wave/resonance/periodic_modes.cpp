@@ -66,7 +66,7 @@ WaveModesSolver::Solved WaveModesSolver::periodicResonances(int order, const Sol
                 if (periodic.same(int(i)) == int(i) && placeOf(i) >= 0) {
                     const auto at = size_t(placeOf(i));
                     x[at] = known->field[k][i];
-                    x[at + 1] = known->ahead[k][i];
+                    x[at + 1] = known->imaginary[k][i];
                     ahead[at] = -x[at + 1];
                     ahead[at + 1] = x[at];
                 }
@@ -117,12 +117,12 @@ WaveModesSolver::Solved WaveModesSolver::periodicResonances(int order, const Sol
         kept.push_back(x);
         out.k2.push_back(pairs.value[k]);
         out.field.emplace_back(count, 0.0);
-        out.ahead.emplace_back(count, 0.0);
+        out.imaginary.emplace_back(count, 0.0);
         for (size_t i = 0; i < count; ++i)
             if (const int p = placeOf(i); p >= 0) {
                 const Complex c = std::polar(1.0, -periodic.phase(int(i))) * x[size_t(p / 2)];
                 out.field.back()[i] = c.real();
-                out.ahead.back()[i] = c.imag();
+                out.imaginary.back()[i] = c.imag();
             }
     }
     m_counters.solveSeconds += base::seconds() - start;
@@ -149,7 +149,7 @@ void WaveModesSolver::followComplex()
     std::vector<std::array<std::vector<double>, 2>> weighted;
     for (size_t k = 0; k < best.field.size(); ++k)
         weighted.push_back({fem::product(m_space, order(), m_elements.mass, best.field[k]),
-                            fem::product(m_space, order(), m_elements.mass, best.ahead[k])});
+                            fem::product(m_space, order(), m_elements.mass, best.imaginary[k])});
     for (Solved& s : m_solved) {
         if (&s == &best)
             continue;
@@ -160,7 +160,7 @@ void WaveModesSolver::followComplex()
             Complex most;
             size_t which = std::min(k, s.k2.size() - 1);
             for (size_t j = 0; j < s.k2.size(); ++j) {
-                const Complex like = common(weighted[k][0], weighted[k][1], s.field[j], s.ahead[j]);
+                const Complex like = common(weighted[k][0], weighted[k][1], s.field[j], s.imaginary[j]);
                 if (!used[j] && std::abs(like) > std::abs(most)) {
                     most = like;
                     which = j;
@@ -172,11 +172,11 @@ void WaveModesSolver::followComplex()
             if (!s.lossy.empty())
                 sorted.lossy.push_back(s.lossy[which]);
             sorted.field.push_back(s.field[which]);
-            sorted.ahead.push_back(s.ahead[which]);
+            sorted.imaginary.push_back(s.imaginary[which]);
             for (size_t i = 0; i < s.field[which].size(); ++i) {
-                const Complex c = turn * Complex(s.field[which][i], s.ahead[which][i]);
+                const Complex c = turn * Complex(s.field[which][i], s.imaginary[which][i]);
                 sorted.field.back()[i] = c.real();
-                sorted.ahead.back()[i] = c.imag();
+                sorted.imaginary.back()[i] = c.imag();
             }
         }
         s = std::move(sorted);
@@ -190,7 +190,7 @@ WaveModesSolver::Solved WaveModesSolver::restOf(int mode) const
     Solved rest;
     rest.order = high.order;
     rest.field = {high.field[k]};
-    rest.ahead = {high.ahead[k]};
+    rest.imaginary = {high.imaginary[k]};
     if (m_solved.size() < 2)
         return rest;
     const Solved& low = m_solved[m_solved.size() - 2];
@@ -200,17 +200,17 @@ WaveModesSolver::Solved WaveModesSolver::restOf(int mode) const
         Complex share = 1;
         if (!own) {
             // The product of fields of different orders needs the whole matrix.
-            std::vector<double> wide[2] = {low.field[j], low.ahead[j]};
+            std::vector<double> wide[2] = {low.field[j], low.imaginary[j]};
             for (auto& w : wide)
                 w.resize(high.field[k].size(), 0.0);
             share = common(fem::product(m_space, high.order, m_elements.mass, wide[0]),
                            fem::product(m_space, high.order, m_elements.mass, wide[1]),
-                           high.field[k], high.ahead[k]);
+                           high.field[k], high.imaginary[k]);
         }
         for (size_t i = 0; i < low.field[j].size(); ++i) {
-            const Complex c = share * Complex(low.field[j][i], low.ahead[j][i]);
+            const Complex c = share * Complex(low.field[j][i], low.imaginary[j][i]);
             rest.field[0][i] -= c.real();
-            rest.ahead[0][i] -= c.imag();
+            rest.imaginary[0][i] -= c.imag();
         }
     }
     return rest;
