@@ -33,12 +33,13 @@ struct Shown
     base::DisplayUnit in;
 };
 
-Shown show(double value, double error, const base::Dimension& d, const base::DisplayUnit* chosen)
+Shown show(double value, double error, const QString& unit, const base::DisplayUnit* chosen)
 {
+    const base::Dimension d = dimensionOf(unit);
     const base::DisplayUnit u = chosen ? *chosen : base::displayUnit(value, d);
     // In the chosen unit the number has no dimension, so that no other prefix is picked.
     const auto t = base::formatWithError(u.shown(value), error / u.factor, base::Dimension{});
-    return {qs(t.value), qs(t.error), qs(u.symbol), u};
+    return {qs(t.value), qs(t.error), qs(base::symbolIn(u.symbol, unit.toStdString())), u};
 }
 
 }  // namespace
@@ -181,7 +182,7 @@ std::vector<FindingView> Results::findings() const
             continue;
         }
         const double value = numberOf(j["value"_L1]), error = numberOf(j["error"_L1]);
-        const Shown s = show(value, f.noLimit ? 0 : error, d, unit);
+        const Shown s = show(value, f.noLimit ? 0 : error, j["unit"_L1].toString(), unit);
         f.value = s.value;
         f.error = f.noLimit ? QString() : s.error;
         f.unit = s.unit;
@@ -522,7 +523,9 @@ std::vector<TableView> Results::tables() const
                     const base::Dimension d = dimensionOf(f["unit"_L1].toString());
                     const auto s =
                         base::formatWithError(f["value"_L1].toDouble(), numberOf(f["error"_L1]), d);
-                    row << (f["value"_L1].isDouble() ? qs(s.value + " " + s.unit)
+                    const std::string symbol =
+                        base::symbolIn(s.unit, f["unit"_L1].toString().toStdString());
+                    row << (f["value"_L1].isDouble() ? qs(s.value + " " + symbol)
                                                      : QObject::tr("failed"))
                         << qs(s.error);
                 }
@@ -535,9 +538,10 @@ std::vector<TableView> Results::tables() const
     f.header << QObject::tr("finding") << QObject::tr("value") << u"±"_s << QObject::tr("unit");
     for (const QJsonValue& v : m_json["findings"_L1].toArray()) {
         const base::Dimension d = dimensionOf(v["unit"_L1].toString());
+        const std::string own = v["unit"_L1].toString().toStdString();
         auto row = [&](const QString& name, double value, double error) {
             const auto s = base::formatWithError(value, error, d);
-            f.rows.push_back({name, qs(s.value), qs(s.error), qs(s.unit)});
+            f.rows.push_back({name, qs(s.value), qs(s.error), qs(base::symbolIn(s.unit, own))});
         };
         if (v["value"_L1].isDouble())
             row(v["label"_L1].toString(), v["value"_L1].toDouble(), numberOf(v["error"_L1]));

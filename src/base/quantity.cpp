@@ -301,6 +301,13 @@ DisplayUnit displayUnit(double value, const Dimension& d)
     return {std::string(best->symbol) + n->unit, best->factor};
 }
 
+std::string symbolIn(const std::string& symbol, const std::string& unit)
+{
+    return unit == "N*m" && !symbol.empty() && symbol.back() == 'J'
+               ? symbol.substr(0, symbol.size() - 1) + "N m"
+               : symbol;
+}
+
 std::vector<DisplayUnit> unitChoices(const Dimension& d)
 {
     if (d == dim::area)

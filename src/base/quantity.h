@@ -117,6 +117,9 @@ struct DisplayUnit
     [[nodiscard]] double si(double shown) const { return shown * factor + offset; }
 };
 [[nodiscard]] DisplayUnit displayUnit(double value, const Dimension& dimension);
+/// The symbol of a display unit as a figure's own unit has it: what is stated in newton metres says
+/// N m where its dimension alone would say J.
+[[nodiscard]] std::string symbolIn(const std::string& symbol, const std::string& unit);
 /// The units offered for a dimension in menus, smallest first.
 [[nodiscard]] std::vector<DisplayUnit> unitChoices(const Dimension& dimension);
 

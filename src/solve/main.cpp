@@ -101,7 +101,8 @@ void printFindings(const run::Report& r)
 {
     auto show = [](double v, double e, const std::string& unit, bool noLimit) {
         const auto t = base::formatWithError(v, e, base::dimensionOf(unit));
-        return t.value + (noLimit || t.error.empty() ? "" : " ± " + t.error) + " " + t.unit;
+        return t.value + (noLimit || t.error.empty() ? "" : " ± " + t.error) + " " +
+               base::symbolIn(t.unit, unit);
     };
     for (const run::Finding& f : r.findings) {
         if (!f.table.empty() && f.value.size() != 1) {

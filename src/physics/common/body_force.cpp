@@ -72,6 +72,8 @@ std::vector<ForcePart> forceParts(bool torque, bool solid, bool axisymmetric)
         parts = {{"force along x on ", &Point::x}, {"force along y on ", &Point::y}};
     if (!torque && solid)
         parts.push_back({"force along z on ", &Point::z});
+    for (ForcePart& part : parts)
+        part.isTorque = torque;
     return parts;
 }
 

@@ -119,6 +119,8 @@ struct ForcePart
 {
     std::string name;  ///< such as "force along x on "
     double Point::*component;
+    bool isTorque = false;
+    [[nodiscard]] std::string unit() const { return isTorque ? "N*m" : "N"; }
 };
 [[nodiscard]] std::vector<ForcePart> forceParts(bool torque, bool solid, bool axisymmetric);
 

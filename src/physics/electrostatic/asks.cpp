@@ -534,6 +534,7 @@ private:
         };
         for (const ForcePart& part : parts) {
             Ask a = begin(l, torque ? dim::torque : dim::force, part.name + on);
+            a.finding.unit = part.unit();
             a.degree = 1;
             a.evaluate = [faces, figure, c = part.component](Solution& field, int order) {
                 return std::vector{figure(solverOf(field).forceByVirtualWork(order, faces, {})).*c};

@@ -385,6 +385,7 @@ private:
         const auto parts = forceParts(torque, false, m_problem.isAxisymmetric());
         for (const ForcePart& part : parts) {
             Ask& a = add(l, torque ? dim::torque : dim::force, part.name + l.get("on"));
+            a.finding.unit = part.unit();
             a.degree = 1;
             a.evaluate = [pieces, figure, c = part.component](Solution& field, int order) {
                 return std::vector{figure(solverOf(field).forceByVirtualWork(order, pieces, {})).*
