@@ -463,6 +463,7 @@ void TstPorts::copperGuideLoses()
 
 void TstPorts::coaxialLine()
 {
+    YH_LONG();
     // Z = eta / 2 pi ln(b / a), attenuation R / (4 pi Z) (1/a + 1/b), phase k l. Pozar, table 2.1
     // (from memory).
     const auto r = solved(coaxial());

@@ -308,6 +308,7 @@ private slots:
     /// ahead at.
     void runningMediumOfASolid()
     {
+        YH_LONG();
         double found[2] = {}, errors = 0;
         for (const bool runs : {false, true}) {
             std::map<std::string, std::string> medium = glassy;

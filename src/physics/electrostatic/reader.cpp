@@ -1,5 +1,6 @@
 // Reading the electrostatic section of a sheet.
 #include "physics/common/constants.h"
+#include "physics/common/sheet_reader.h"
 #include "physics/electrostatic/electrostatic.h"
 
 #include "sheet/materials.h"
@@ -35,12 +36,12 @@ fem::Coefficient shellCoefficient(const shape::OpenShell& shell, double eps, int
     return k;
 }
 
-class Reader
+class Reader : SheetReader
 {
 public:
     Reader(const sheet::Model& model, const shape::Partition& partition, bool asEven,
            base::Faults& faults)
-        : m_model(model), m_p(partition), m_asEven(asEven), m_faults(faults)
+        : SheetReader(model, partition, faults), m_asEven(asEven)
     {
     }
 
@@ -70,25 +71,9 @@ public:
     }
 
 private:
-    void fault(int number, const Line& l, const std::string& key, const std::string& text,
-               bool incomplete = false)
-    {
-        m_faults.push_back({number, {l.id, key, -1}, text, incomplete});
-    }
-
     shape::Selection resolve(const Line& l, const std::string& key)
     {
-        shape::Selection s;
-        try {
-            s = m_p.resolve(m_model.place(l, key), m_model, {l.id, key, 0});
-        } catch (const Error& e) {
-            m_faults.push_back(e.fault());
-            return s;
-        }
-        if (s.empty() && !mayBeImage(l))
-            fault(6001, l, key,
-                  "'" + l.get(key) + "' picks nothing: it is painted over, cut away or used up");
-        return s;
+        return SheetReader::resolve(l, key, 6001, mayBeImage(l));
     }
     /// Behind an odd mirror plane an electrode's image is cut away; that is no fault.
     bool mayBeImage(const Line& l) const
@@ -358,23 +343,11 @@ private:
 
     void missingMaterials()
     {
-        std::set<int> said;
-        for (const int f : m_problem.activePieces) {
-            const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[size_t(f)].region)];
-            if (m_problem.material[size_t(f)].empty() && said.insert(r.line).second)
-                m_faults.push_back({6008,
-                                    {r.line, {}, -1},
-                                    "region '" + r.name +
-                                        "' has no material: add a line such as `air in " + r.name +
-                                        "`",
-                                    true});
-        }
+        sayWithoutMaterial(
+            [this](size_t f) { return m_owner[f] >= 0 || !m_problem.material[f].empty(); }, "air");
     }
 
-    const sheet::Model& m_model;
-    const shape::Partition& m_p;
     const bool m_asEven;  ///< odd mirror planes are read as even ones
-    base::Faults& m_faults;
     ElectrostaticProblem m_problem;
     std::vector<char> m_metal;
     std::vector<int> m_owner, m_curveOwner;

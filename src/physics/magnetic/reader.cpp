@@ -1,5 +1,6 @@
 // Reading magnets, coils and media from a sheet.
 #include "physics/common/constants.h"
+#include "physics/common/sheet_reader.h"
 #include "physics/magnetic/library.h"
 #include "physics/magnetic/magnetic.h"
 #include "sheet/materials.h"
@@ -16,13 +17,10 @@ using sheet::Line;
 
 namespace {
 
-class Reader
+class Reader : SheetReader
 {
 public:
-    Reader(const sheet::Model& model, const shape::Partition& partition, base::Faults& faults)
-        : m_model(model), m_p(partition), m_faults(faults)
-    {
-    }
+    using SheetReader::SheetReader;
 
     std::unique_ptr<MagneticProblem> run()
     {
@@ -47,25 +45,10 @@ public:
     }
 
 private:
-    void fault(int number, const Line& l, const std::string& key, const std::string& text,
-               bool incomplete = false)
-    {
-        m_faults.push_back({number, {l.id, key, -1}, text, incomplete});
-    }
-
     shape::Selection resolve(const Line& l, const std::string& key, bool mayBeImage = false)
     {
-        shape::Selection s;
-        try {
-            s = m_p.resolve(m_model.place(l, key), m_model, {l.id, key, 0});
-        } catch (const Error& e) {
-            m_faults.push_back(e.fault());
-            return s;
-        }
-        if (s.empty() && !(mayBeImage && m_problem->scale != m_model.depth()))
-            fault(6701, l, key,
-                  "'" + l.get(key) + "' picks nothing: it is painted over, cut away or used up");
-        return s;
+        return SheetReader::resolve(l, key, 6701,
+                                    mayBeImage && m_problem->scale != m_model.depth());
     }
     std::vector<int> regions(const Line& l, const std::string& key, bool mayBeImage = false)
     {
@@ -468,21 +451,10 @@ private:
 
     void missingMaterials()
     {
-        std::set<int> said;
-        for (size_t f = 0; f < m_problem->media.size(); ++f) {
-            if (m_problem->media[f].mu > 0) {
+        sayWithoutMaterial([this](size_t f) { return m_problem->media[f].mu > 0; }, "air");
+        for (size_t f = 0; f < m_problem->media.size(); ++f)
+            if (m_problem->media[f].mu > 0)
                 m_problem->activePieces.push_back(int(f));
-                continue;
-            }
-            const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
-            if (said.insert(r.line).second)
-                m_faults.push_back({6008,
-                                    {r.line, {}, -1},
-                                    "region '" + r.name +
-                                        "' has no material: add a line such as `air in " + r.name +
-                                        "`",
-                                    true});
-        }
     }
 
     /// In the plane a current without a way back has no field that vanishes far away.
@@ -515,9 +487,6 @@ private:
                  false});
     }
 
-    const sheet::Model& m_model;
-    const shape::Partition& m_p;
-    base::Faults& m_faults;
     std::map<std::string, std::shared_ptr<const MagneticCurve>> m_curves;
     static constexpr double room = 293.15;  ///< K
     std::vector<double> m_sigma;            ///< S/m, by piece, by its material

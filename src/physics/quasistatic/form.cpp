@@ -4,6 +4,7 @@
 #include "fem/quadrature.h"
 #include "physics/common/joints.h"
 #include "physics/common/odd_plane.h"
+#include "physics/common/sheet_reader.h"
 #include "sheet/materials.h"
 #include "sheet/schema.h"
 
@@ -24,13 +25,10 @@ bool isIn(int x, const std::vector<int>& list)
     return std::find(list.begin(), list.end(), x) != list.end();
 }
 
-class Reader
+class Reader : SheetReader
 {
 public:
-    Reader(const sheet::Model& model, const shape::Partition& partition, base::Faults& faults)
-        : m_model(model), m_p(partition), m_faults(faults)
-    {
-    }
+    using SheetReader::SheetReader;
 
     std::unique_ptr<QuasistaticProblem> run()
     {
@@ -67,24 +65,9 @@ public:
     }
 
 private:
-    void fault(int number, const Line& l, const std::string& key, const std::string& text,
-               bool incomplete = false)
-    {
-        m_faults.push_back({number, {l.id, key, -1}, text, incomplete});
-    }
     shape::Selection resolve(const Line& l, const std::string& key)
     {
-        shape::Selection s;
-        try {
-            s = m_p.resolve(m_model.place(l, key), m_model, {l.id, key, 0});
-        } catch (const base::Error& e) {
-            m_faults.push_back(e.fault());
-            return s;
-        }
-        if (s.empty() && !(l.kind == "contact" && m_out->oddShare < 1))
-            fault(6001, l, key,
-                  "'" + l.get(key) + "' picks nothing: it is painted over, cut away or used up");
-        return s;
+        return SheetReader::resolve(l, key, 6001, l.kind == "contact" && m_out->oddShare < 1);
     }
     /// A property stated in the line, as a function of place; the fallback where it is not.
     std::function<double(Point)> property(const Line& l, const std::string& key, double fallback,
@@ -143,17 +126,7 @@ private:
                 o.conducts[size_t(f)] = 1;
             }
         }
-        std::set<int> said;
-        for (size_t f = 0; f < o.pieces.size(); ++f) {
-            const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
-            if (!o.conducts[f] && !r.hidden && said.insert(r.line).second)
-                m_faults.push_back({6008,
-                                    {r.line, {}, -1},
-                                    "region '" + r.name +
-                                        "' has no material: add a line such as `sea water in " +
-                                        r.name + "`",
-                                    true});
-        }
+        sayWithoutMaterial([&o](size_t f) { return o.conducts[f] != 0; }, "sea water");
     }
     void contacts()
     {
@@ -280,9 +253,6 @@ private:
             }
         }
     }
-    const sheet::Model& m_model;
-    const shape::Partition& m_p;
-    base::Faults& m_faults;
     std::array<bool, 3> m_odd{};
     std::unique_ptr<QuasistaticProblem> m_out = std::make_unique<QuasistaticProblem>();
 };

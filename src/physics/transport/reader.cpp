@@ -1,4 +1,5 @@
 // Reading the sections on current, heat and couplings of a sheet.
+#include "physics/common/sheet_reader.h"
 #include "physics/transport/transport.h"
 
 #include "physics/common/odd_plane.h"
@@ -16,17 +17,10 @@ using sheet::Line;
 
 namespace {
 
-class TransportReader
+class TransportReader : SheetReader
 {
 public:
-    TransportReader(const sheet::Model& model, const shape::Partition& partition,
-                    base::Faults& faults)
-        : m_model(model),
-          m_p(partition),
-          m_faults(faults),
-          m_out(std::make_unique<TransportProblem>())
-    {
-    }
+    using SheetReader::SheetReader;
 
     std::unique_ptr<TransportProblem> run()
     {
@@ -86,12 +80,6 @@ public:
     }
 
 private:
-    void fault(int number, const Line& l, const std::string& key, const std::string& text,
-               bool incomplete = false)
-    {
-        m_faults.push_back({number, {l.id, key, -1}, text, incomplete});
-    }
-
     /// What a place picks; sheets by their names.
     struct Picked
     {
@@ -221,16 +209,7 @@ private:
                 o.warms[size_t(f)] = o.heat && c.k.isSet();
             }
         }
-        for (size_t f = 0; f < o.pieces.size(); ++f) {
-            const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
-            if (o.pieces[f].material.empty() && !r.hidden && m_said.insert(r.line).second)
-                m_faults.push_back({6008,
-                                    {r.line, {}, -1},
-                                    "region '" + r.name +
-                                        "' has no material: add a line such as `copper in " +
-                                        r.name + "`",
-                                    true});
-        }
+        sayWithoutMaterial([&o](size_t f) { return !o.pieces[f].material.empty(); }, "copper");
     }
 
     void couplings()
@@ -675,12 +654,8 @@ private:
             }
     }
 
-    const sheet::Model& m_model;
-    const shape::Partition& m_p;
-    base::Faults& m_faults;
-    std::unique_ptr<TransportProblem> m_out;
+    std::unique_ptr<TransportProblem> m_out = std::make_unique<TransportProblem>();
     std::map<int, std::vector<bool Conduction::*>> m_sheetFlags;
-    std::set<int> m_said;
     std::vector<double> m_marks;  ///< times at which drives end or asks look
 };
 

@@ -13,12 +13,6 @@ namespace yh::physics {
 
 using sheet::Line;
 
-WaveReader::WaveReader(const sheet::Model& model, const shape::Partition& partition,
-                       base::Faults& faults)
-    : m_model(model), m_p(partition), m_faults(faults)
-{
-}
-
 std::unique_ptr<WaveProblem> WaveReader::run()
 {
     auto& o = *m_out;
@@ -61,25 +55,9 @@ std::unique_ptr<WaveProblem> WaveReader::run()
     return std::move(m_out);
 }
 
-void WaveReader::fault(int number, const Line& l, const std::string& key, const std::string& text,
-                       bool incomplete)
-{
-    m_faults.push_back({number, {l.id, key, -1}, text, incomplete});
-}
-
 shape::Selection WaveReader::resolve(const Line& l)
 {
-    const std::string key = l.kind == "material" ? "in" : "on";
-    try {
-        const auto s = m_p.resolve(m_model.place(l, key), m_model, {l.id, key, 0});
-        if (s.empty())
-            fault(6001, l, key,
-                  "'" + l.get(key) + "' picks nothing: it is painted over, cut away or used up");
-        return s;
-    } catch (const base::Error& e) {
-        m_faults.push_back(e.fault());
-        return {};
-    }
+    return SheetReader::resolve(l, l.kind == "material" ? "in" : "on", 6001);
 }
 
 fem::Coefficient WaveReader::coefficient(const Line& l, const std::string& key, double fallback,
@@ -307,17 +285,7 @@ void WaveReader::materials()
             dispersive(*l, std::move(runs));
         }
     }
-    std::set<int> said;
-    for (size_t f = 0; f < m_known.size(); ++f) {
-        const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
-        if (!m_known[f] && !r.hidden && said.insert(r.line).second)
-            m_faults.push_back({6008,
-                                {r.line, {}, -1},
-                                "region '" + r.name +
-                                    "' has no material: add a line such as `vacuum in " + r.name +
-                                    "`",
-                                true});
-    }
+    sayWithoutMaterial([this](size_t f) { return m_known[f] != 0; }, "vacuum");
 }
 
 void WaveReader::surfaces()

@@ -1,22 +1,21 @@
 // Reading the waves of a sheet; inside this folder only.
 #pragma once
 
+#include "physics/common/sheet_reader.h"
 #include "physics/wave/common/wave.h"
 
 namespace yh::physics {
 
-/// Materials and walls are read in wave_problem.cpp, ports and other sources in wave_sources.cpp.
-class WaveReader
+/// Materials and walls are read in reader.cpp, ports and other sources in sources.cpp.
+class WaveReader : SheetReader
 {
 public:
-    WaveReader(const sheet::Model& model, const shape::Partition& partition, base::Faults& faults);
+    using SheetReader::SheetReader;
     std::unique_ptr<WaveProblem> run();
 
 private:
     friend class WireReader;
     using Line = sheet::Line;
-    void fault(int number, const Line& l, const std::string& key, const std::string& text,
-               bool incomplete = false);
     shape::Selection resolve(const Line& l);
     /// A property as a coefficient: constant or by place.
     fem::Coefficient coefficient(const Line& l, const std::string& key, double fallback,
@@ -59,9 +58,6 @@ private:
     void portSide(const Line& l, WavePort& port, int side);
     void wanted();
 
-    const sheet::Model& m_model;
-    const shape::Partition& m_p;
-    base::Faults& m_faults;
     std::vector<char> m_isMetal, m_known;  ///< by piece
     /// By piece of metal: the wall that its surface is; -1: none.
     std::vector<int> m_metalWall = std::vector<int>(m_p.pieces().size(), -1);
