@@ -637,6 +637,8 @@ void TstMagnetic::wrongLines_data()
     QTest::newRow("direction out of the plane") << 6706 << "across";
     QTest::newRow("solid") << 2075 << "solid";
     QTest::newRow("two coils in one place") << 6710 << "coils";
+    QTest::newRow("a permeability by place") << 6704 << "graded";
+    QTest::newRow("a magnet turned over by a plane") << 6722 << "plane";
     QTest::newRow("lines of another field") << 2079 << "electrode";
 }
 
@@ -671,6 +673,10 @@ void TstMagnetic::wrongLines()
         d.add("material", {{"material", "moon rock"}, {"in", "bar"}});
     else
         d.add("magnet", magnet);
+    if (change == "graded")
+        d.add("material", {{"material", "graded"}, {"in", "a"}, {"mu", "2 + x/(1 m)"}});
+    if (change == "plane")
+        d.add("mirror plane", {{"at", "x = 0"}, {"kind", "even"}});
     if (change == "solid")
         for (auto& l : d.lines)
             if (l.kind == "space")

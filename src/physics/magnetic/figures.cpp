@@ -276,6 +276,12 @@ double MagneticSolver::speedOf(int order, double force)
     // between the last two speeds that lie to either side of it is faster.
     double v = m_found > 0 ? m_found : std::abs(m_problem.speed), low = 0, high = 0, lowForce = 0,
            highForce = 0;
+    // Beyond its largest value the drag falls: the speeds below are the stable ones.
+    constexpr double less = 0.5;
+    constexpr int halvings = 40;
+    for (int i = 0;
+         i < halvings && drag(order, v) < force && drag(order, less * v) > drag(order, v); ++i)
+        v *= less;
     double largest = 0, at = v;
     constexpr int most = 60;
     constexpr double close = 1e-8, slower = 100, faster = 4;

@@ -108,9 +108,13 @@ private:
                               " does not begin at H = 0, B = 0, as that of a soft material does; "
                               "a magnet takes its curve in its own line");
             } else if (l->has("mu")) {
-                const auto mu = base::Expression(l->get("mu")).evaluate(m_model.scopeAt({}));
-                if (!mu.ok() || !(mu.value->value.real() > 0))
-                    fault(6704, *l, "mu", "a relative permeability is a number above 0");
+                // Where it depends on the place the scope without one does not know it.
+                const auto mu =
+                    base::Expression(l->get("mu")).evaluate(m_model.parameters().scope());
+                if (!mu.ok() || !(mu.value->value.real() > 0) || mu.value->value.imag() != 0)
+                    fault(6704, *l, "mu",
+                          "magnets and coils take one real relative permeability above 0 "
+                          "everywhere in a medium; part it into regions where it changes");
                 else
                     medium.mu = mu0 * mu.value->value.real();
             } else if (auto known = knownCurve(medium.material)) {
@@ -169,12 +173,38 @@ private:
             } else {
                 continue;  // said by the face
             }
+            isItsOwnImage(*l, pieces, medium.along);
             for (const int f : pieces) {
                 if (!taken.insert(f).second)
                     fault(6708, *l, "in", "two magnets lie in the same region");
                 m_problem->media[size_t(f)] = medium;
             }
         }
+    }
+
+    /// A magnet that a plane cuts goes on behind it as its image: magnetised across an even plane,
+    /// along an odd one.
+    void isItsOwnImage(const Line& l, const std::vector<int>& pieces, const Point& along)
+    {
+        for (const int f : pieces)
+            for (const int e : m_p.pieces()[size_t(f)].sides) {
+                const int cut = m_p.sides()[size_t(e)].cut;
+                if (cut < 0 || cut > 1 || !m_problem->mirror[size_t(cut)])
+                    continue;
+                const bool odd = m_problem->odd[size_t(cut)];
+                const double across = std::abs(cut == 0 ? along.x : along.y),
+                             beside = std::abs(cut == 0 ? along.y : along.x);
+                if ((odd ? across : beside) < 1e-9)
+                    continue;
+                fault(6722, l, "along",
+                      std::string("a mirror plane of kind ") + (odd ? "odd" : "even") +
+                          " cuts this magnet, which would turn over behind it; " +
+                          ((odd ? beside : across) < 1e-9
+                               ? std::string("choose ") + (odd ? "even" : "odd")
+                               : "at an angle to a plane a magnet is no image of itself: draw "
+                                 "the whole"));
+                return;
+            }
     }
 
     /// Area of pieces, m^2, with what planes cut away.
@@ -242,8 +272,8 @@ private:
     double conductivity(const Line& l)
     {
         if (l.has("sigma")) {
-            const auto sigma = base::Expression(l.get("sigma")).evaluate(m_model.scopeAt({}, room));
-            if (sigma.ok() && sigma.value->value.real() >= 0)
+            const auto sigma = base::Expression(l.get("sigma")).evaluate(m_model.scopeOf(0, room));
+            if (sigma.ok() && sigma.value->value.real() >= 0 && sigma.value->value.imag() == 0)
                 return sigma.value->value.real();
             fault(6715, l, "sigma",
                   "induced currents take one conductivity everywhere in a medium");
