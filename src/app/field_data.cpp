@@ -238,7 +238,9 @@ void describe(vtkUnstructuredGrid* grid, FieldData::Array& array)
             array.label = QString::fromStdString(words->GetValue(i + 1));
             array.unit = QString::fromStdString(words->GetValue(i + 2));
             array.levels = QString::fromStdString(words->GetValue(i + 3));
-            array.first = !words->GetValue(i + 4).empty();
+            const QString marks = QString::fromStdString(words->GetValue(i + 4));
+            array.first = marks.contains("first"_L1);
+            array.moves = marks.contains("moves"_L1);
         }
 }
 

@@ -37,6 +37,7 @@ public:
         QString label, unit;  ///< in words; SI
         QString levels;       ///< what its lines of equal value are called; empty: it has none
         bool first = false;   ///< looked at where nothing else was chosen
+        bool moves = false;   ///< a displacement of the shape
     };
     [[nodiscard]] const std::vector<Array>& arrays() const;
     /// The one of a name; null: there is none.

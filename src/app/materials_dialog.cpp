@@ -4,6 +4,7 @@
 #include "app/theme.h"
 #include "base/quantity.h"
 #include "sheet/materials.h"
+#include "sheet/topic.h"
 
 #include <qcustomplot.h>
 #include <QDialogButtonBox>
@@ -208,6 +209,11 @@ void MaterialsDialog::fill()
              number(m.seebeck, dim::seebeck), number(m.limit, dim::temperature)},
             -1);
     }
+    // What only one field knows, beside what all do.
+    for (const sheet::TopicMaterial& m : sheet::topicMaterials())
+        if (!sheet::findMaterial(m.name) && (qs(m.name) + u' ' + qs(m.help))
+                                                .contains(wanted, Qt::CaseInsensitive))
+            add({qs(m.name), {}, {}, {}, {}, {}, {}, {}}, -1);
     m_table->resizeColumnsToContents();
     m_table->setCurrentCell(m_table->rowCount() > 0 ? 0 : -1, 0);
     show(m_table->currentRow());
@@ -252,7 +258,15 @@ void MaterialsDialog::show(int row)
     if (m)
         for (const sheet::Statement& x : sheet::statements(*m))
             state(qs(x.property), qs(x.value), qs(x.holds), qs(x.source));
-    else
+    const auto known = sheet::topicMaterials();
+    bool isKnown = m != nullptr;
+    for (const sheet::TopicMaterial& t : known)
+        if (row >= 0 && values.size() == 1 && t.name == values.at("material")) {
+            isKnown = true;
+            for (const sheet::Statement& x : t.statements)
+                state(qs(x.property), qs(x.value), qs(x.holds), qs(x.source));
+        }
+    if (!isKnown)
         for (const auto& [key, value] : values)
             if (key != "material")
                 state(qs(key), qs(value), {}, tr("yours"));

@@ -3,7 +3,7 @@
 
 #include "app/text.h"
 #include "app/theme.h"
-#include "sheet/materials.h"
+#include "sheet/topic.h"
 #include "sheet/schema.h"
 
 #include <QAbstractItemView>
@@ -53,8 +53,8 @@ QStringList SheetView::choicesFor(int line, const std::string& field) const
                 list << u"outer of "_s + qs(o.name());
             }
     if (l->kind == "material" && field == "material")
-        for (const sheet::Material& m : sheet::materials())
-            list << qs(m.name);
+        for (const std::string& name : sheet::materialNames())
+            list << qs(name);
     if (f->type == sheet::SlotType::quantity && l->kind != "parameter")
         for (const sheet::Line* o : m_state.document.ofKind("parameter"))
             list << qs(o->name());

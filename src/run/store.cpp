@@ -222,7 +222,8 @@ void writeField(physics::Solution& field, const shape::Partition& partition,
     words->SetName("quantities");
     for (const auto& q : field.quantities())
         for (const std::string& word :
-             {q.name, q.label, q.unit, q.levels, std::string(q.first ? "first" : "")})
+             {q.name, q.label, q.unit, q.levels,
+              std::string(q.first ? "first " : "") + (q.moves ? "moves" : "")})
             words->InsertNextValue(word);
     grid->GetFieldData()->AddArray(words);
     writeGrid(grid, path);

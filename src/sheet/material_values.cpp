@@ -105,6 +105,12 @@ double lossTangent(const Material& m)
     return it == more().end() ? 0.0 : it->second.loss;
 }
 
+Elasticity elasticityOf(const Material& m)
+{
+    const auto it = more().find(m.name);
+    return it == more().end() ? Elasticity{} : Elasticity{it->second.young, it->second.poisson};
+}
+
 std::vector<Statement> statements(const Material& m)
 {
     constexpr base::Dimension perTemperature = base::dim::of(0, 0, 0, 0, -1),

@@ -36,6 +36,13 @@ struct Statement
 /// Dielectric loss tangent near the frequency at which it is known; 0: not known or none.
 [[nodiscard]] double lossTangent(const Material& material);
 
+/// Young's modulus in Pa and Poisson's ratio; 0 where they are not known, as of fluids.
+struct Elasticity
+{
+    double young = 0, poisson = 0;
+};
+[[nodiscard]] Elasticity elasticityOf(const Material& material);
+
 [[nodiscard]] const std::vector<Material>& materials();
 [[nodiscard]] const Material* findMaterial(const std::string& name);
 

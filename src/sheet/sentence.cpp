@@ -3,6 +3,7 @@
 #include "base/expression.h"
 #include "sheet/materials.h"
 #include "sheet/place.h"
+#include "sheet/topic.h"
 
 #include <algorithm>
 #include <cctype>
@@ -342,6 +343,8 @@ std::vector<Completion> completions(const std::string& typed, const Document& do
     for (const Material& m : materials())
         offer(m.name + " in ",
               m.conductor ? "conductor" : "ε " + base::formatNumber(m.eps, 5) + ", " + m.source);
+    for (const TopicMaterial& m : topicMaterials())
+        offer(m.name + " in ", m.help);
     std::vector<Completion> unique;
     for (Completion& c : list)
         if (std::none_of(unique.begin(), unique.end(),

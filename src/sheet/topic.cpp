@@ -20,6 +20,25 @@ bool usesSection(const Document& document, std::string_view section)
     });
 }
 
+std::vector<TopicMaterial> topicMaterials()
+{
+    std::vector<TopicMaterial> list;
+    for (const Topic& t : topics())
+        list.insert(list.end(), t.materials.begin(), t.materials.end());
+    return list;
+}
+
+std::vector<std::string> materialNames()
+{
+    std::vector<std::string> list;
+    for (const Material& m : materials())
+        list.push_back(m.name);
+    for (const TopicMaterial& m : topicMaterials())
+        if (!findMaterial(m.name))
+            list.push_back(m.name);
+    return list;
+}
+
 Document newSheet(const std::string& card)
 {
     for (const Topic& t : topics())

@@ -6,6 +6,7 @@
 
 #include "base/fault.h"
 #include "sheet/document.h"
+#include "sheet/materials.h"
 #include "sheet/schema.h"
 
 #include <map>
@@ -44,6 +45,13 @@ struct Property
     Slot slot;
 };
 
+/// A material that only one topic knows values of.
+struct TopicMaterial
+{
+    std::string name, help;
+    std::vector<Statement> statements;
+};
+
 struct Topic
 {
     std::string key;
@@ -56,6 +64,7 @@ struct Topic
     void (*addLines)(std::vector<Kind>& kinds) = nullptr;
     void (*addAsks)(std::vector<Kind>& kinds) = nullptr;
     std::vector<Property> properties;
+    std::vector<TopicMaterial> materials;
     std::vector<Card> cards;
     std::vector<Offer> offers;
     /// Whether this topic solves a sheet; null: it only lends lines to others. Of those that do,
@@ -77,6 +86,10 @@ struct Topic
 [[nodiscard]] const Topic& topicOf(const Document& document);
 /// Whether a sheet has a line of a section.
 [[nodiscard]] bool usesSection(const Document& document, std::string_view section);
+/// Materials with values that only topics know.
+[[nodiscard]] std::vector<TopicMaterial> topicMaterials();
+/// Names of all that can be filled in without stating a value.
+[[nodiscard]] std::vector<std::string> materialNames();
 /// A new sheet with just the lines that a card needs; empty for a key that is not known.
 [[nodiscard]] Document newSheet(const std::string& card);
 

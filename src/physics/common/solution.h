@@ -97,6 +97,7 @@ struct Quantity
     /// What its lines of equal value are called; empty: it has none of its own, as fluxes have not.
     std::string levels;
     bool first = false;  ///< looked at where nothing else was chosen; else the first of the list
+    bool moves = false;  ///< a displacement: the shape can be drawn moved by it
 };
 
 /// What the fields of a solution run over beside space: modes, times, phases.
