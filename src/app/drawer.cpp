@@ -137,6 +137,7 @@ void Drawer::showCurve(int index)
 {
     m_plot->clearPlottables();
     m_plot->clearItems();
+    m_plot->yAxis2->setVisible(false);
     const Theme& t = theme();
     if (index < 0 || index >= int(m_curves.size())) {
         auto* text = new QCPItemText(m_plot);
@@ -166,9 +167,11 @@ void Drawer::showCurve(int index)
         g->setScatterStyle(
             QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.plum, 1.8), QBrush(t.sheet), 8));
     g->setData(vec(c.x), vec(c.y), true);
-    m_plot->legend->setVisible(!c.more.empty());
-    if (!c.more.empty()) {
-        g->setName(c.first);
+    m_plot->legend->setVisible(!c.more.empty() || !c.right.y.empty());
+    if (!c.right.y.empty())
+        showRight(c);
+    if (!c.more.empty() || !c.right.y.empty()) {
+        g->setName(c.more.empty() ? c.yLabel.section(u" / "_s, 0, 0) : c.first);
         styleLegend();
         const QColor colours[] = {t.yellow, t.good, t.warning, t.muted, t.ink};
         for (size_t i = 0; i < c.more.size(); ++i) {
@@ -204,11 +207,50 @@ void Drawer::showCurve(int index)
     const bool fits =
         QFontMetrics(textFont(8.75)).horizontalAdvance(c.yLabel) < m_plot->height() - 70;
     m_plot->yAxis->setLabel(fits ? c.yLabel : c.yLabel.section(u" / "_s, -1));
+    scaleUpwards(c);
     m_plot->rescaleAxes();
     for (QCPAxis* a : {m_plot->xAxis, m_plot->yAxis})
-        a->scaleRange(1.12, a->range().center());
+        a->scaleRange(1.12, a->scaleType() == QCPAxis::stLinear
+                                ? a->range().center()
+                                : std::sqrt(a->range().lower * a->range().upper));
+    if (!c.right.y.empty())
+        m_plot->yAxis2->setRange(-100, 100);
     placeLegend(c);
     m_plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void Drawer::showRight(const CurveView& c)
+{
+    const Theme& t = theme();
+    QCPAxis* axis = m_plot->yAxis2;
+    QCPGraph* right = m_plot->addGraph(m_plot->xAxis, axis);
+    right->setName(c.right.name);
+    right->setPen(QPen(t.good, 1.5, Qt::DashLine));
+    right->setData(QVector<double>(c.x.begin(), c.x.end()),
+                   QVector<double>(c.right.y.begin(), c.right.y.end()), true);
+    axis->setVisible(true);
+    axis->setLabel(c.rightLabel);
+    axis->setLabelFont(m_plot->yAxis->labelFont());
+    axis->setLabelColor(t.good);
+    axis->setTickLabelFont(m_plot->yAxis->tickLabelFont());
+    axis->setTickLabelColor(t.good);
+    axis->setBasePen(QPen(t.line));
+    axis->setTickPen(QPen(t.line));
+    axis->setSubTickPen(QPen(t.line));
+    // Quarters of a turn.
+    const QSharedPointer<QCPAxisTickerFixed> ticker(new QCPAxisTickerFixed);
+    ticker->setTickStep(45);
+    axis->setTicker(ticker);
+}
+
+void Drawer::scaleUpwards(const CurveView& c)
+{
+    const bool positive = std::all_of(c.y.begin(), c.y.end(), [](double y) { return y > 0; });
+    const bool byRatios = c.byRatios && positive;
+    m_plot->yAxis->setScaleType(byRatios ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
+    m_plot->yAxis->setTicker(byRatios ? QSharedPointer<QCPAxisTicker>(new QCPAxisTickerLog)
+                                      : QSharedPointer<QCPAxisTicker>(new QCPAxisTicker));
+    m_plot->yAxis->setNumberFormat(u"g"_s);
 }
 
 void Drawer::placeLegend(const CurveView& c)
@@ -315,6 +357,8 @@ void Drawer::mark(double x)
     add(c.more.empty() ? unit : unit + u"  "_s + c.first, c.y[i]);
     for (const auto& s : c.more)
         add(unit + u"  "_s + s.name, s.y[i]);
+    if (i < c.right.y.size())
+        add(c.rightLabel.section(u" / "_s, -1) + u"  "_s + c.right.name, c.right.y[i]);
     auto* note = new QCPItemText(m_plot);
     note->setObjectName(u"marker"_s);
     const bool left = c.x[i] > m_plot->xAxis->range().center();

@@ -35,6 +35,9 @@ struct CurveView
         std::vector<double>
             x;  ///< of its own, then it is drawn as points; empty: that of the first
     };
+    bool byRatios = false;  ///< equal ratios are equal distances upwards
+    Series right;           ///< with an axis of its own at the right; no values: none
+    QString rightLabel;
     std::vector<Series> more;  ///< further lines; the first is then called `first`
     QString first;
 };
@@ -80,6 +83,10 @@ private:
     void showRound(const CurveView& view);
     void styleLegend();
     void placeLegend(const CurveView& view);
+    /// Draws what has an axis of its own at the right.
+    void showRight(const CurveView& view);
+    /// Equal steps or equal ratios upwards.
+    void scaleUpwards(const CurveView& view);
     /// Puts a line at a place of the plot, with the values of all curves there.
     void mark(double x);
     void showTable(int index);

@@ -21,6 +21,7 @@
 #include <array>
 #include <cmath>
 #include <map>
+#include <numbers>
 #include <numeric>
 
 using namespace Qt::Literals::StringLiterals;
@@ -41,6 +42,10 @@ struct FieldData::Data
     QString overTime;
     std::vector<QString> alternating;           ///< quantities that have a part a quarter ahead
     std::unique_ptr<CellGrid> grid;             ///< made when first asked
+    vtkSmartPointer<vtkPoints> rest;            ///< places of the shape at rest
+    QString moved;                              ///< the displacement that it is drawn with
+    double movedBy = 0;                         ///< how many times larger
+    double swing = 1;                           ///< of a natural vibration at a moment
     vtkSmartPointer<vtkCellTreeLocator> cells;  ///< of the solid, made when first asked
 };
 
@@ -241,6 +246,7 @@ void describe(vtkUnstructuredGrid* grid, FieldData::Array& array)
             const QString marks = QString::fromStdString(words->GetValue(i + 4));
             array.first = marks.contains("first"_L1);
             array.moves = marks.contains("moves"_L1);
+            array.swings = marks.contains("swings"_L1);
         }
 }
 
@@ -366,8 +372,92 @@ void FieldData::setTime(double time)
     valuesChanged();
 }
 
+std::optional<std::pair<double, double>> FieldData::rangeOverPeriod(const QString& name) const
+{
+    auto part = [&](const QString& ending) {
+        return m_data->poly->GetPointData()->GetArray((name + ending).toUtf8().constData());
+    };
+    vtkDataArray *a = part(storedInPhase), *b = part(storedAhead);
+    if (!a || !b || a->GetNumberOfComponents() != 1)
+        return std::nullopt;
+    double most = 0;
+    for (vtkIdType i = 0; i < a->GetNumberOfTuples(); ++i)
+        most = std::max(most, std::hypot(a->GetComponent(i, 0), b->GetComponent(i, 0)));
+    return std::pair(-most, most);
+}
+
+bool FieldData::hasMoves() const
+{
+    return std::any_of(m_data->arrays.begin(), m_data->arrays.end(),
+                       [](const Array& a) { return a.moves; });
+}
+
+FieldData::Moved FieldData::setMoved(const QString& name)
+{
+    Data& d = *m_data;
+    if (!d.rest)
+        d.rest = d.poly->GetPoints();
+    d.moved = name;
+    d.grid.reset();
+    if (name.isEmpty()) {
+        d.poly->SetPoints(d.rest);
+        valuesChanged();
+        return {};
+    }
+    auto part = [&](const QString& ending) {
+        return d.poly->GetPointData()->GetArray((name + ending).toUtf8().constData());
+    };
+    vtkDataArray *a = part(storedInPhase), *b = part(storedAhead);
+    if (!a || !b)
+        a = b = part({});
+    // The largest of both parts, so that the size stays the same over a period, and the moment at
+    // which the squares of all add up to most.
+    double most = 0, squares = 0, product = 0;
+    for (vtkIdType i = 0; a && i < a->GetNumberOfTuples(); ++i) {
+        const double x = lensValue(a, i, -1), y = lensValue(b, i, -1);
+        most = std::max({most, x, y});
+        squares += x * x - y * y;
+        for (int k = 0; k < a->GetNumberOfComponents(); ++k)
+            product += a->GetComponent(i, k) * b->GetComponent(i, k);
+    }
+    double box[6];
+    d.rest->GetBounds(box);
+    constexpr double share = 0.06;  // of the extent
+    const double extent = std::hypot(box[1] - box[0], box[3] - box[2], box[5] - box[4]);
+    d.movedBy = most > 0 ? share * extent / most : 0;
+    valuesChanged();
+    double phase = a == b ? 0 : 0.5 * std::atan2(2 * product, squares);
+    if (phase < 0)
+        phase += std::numbers::pi;
+    return {d.movedBy, phase};
+}
+
+void FieldData::placeMoved()
+{
+    Data& d = *m_data;
+    if (d.moved.isEmpty())
+        return;
+    const Array* a = array(d.moved);
+    vtkDataArray* u = d.poly->GetPointData()->GetArray(d.moved.toUtf8().constData());
+    if (!a || !u)
+        return;
+    const double by = d.movedBy * (a->swings ? d.swing : 1.0);
+    vtkNew<vtkPoints> points;
+    points->SetDataTypeToDouble();
+    points->SetNumberOfPoints(d.rest->GetNumberOfPoints());
+    for (vtkIdType i = 0; i < d.rest->GetNumberOfPoints(); ++i) {
+        double p[3];
+        d.rest->GetPoint(i, p);
+        for (int k = 0; k < 3; ++k)
+            p[k] += by * u->GetComponent(i, k);
+        points->SetPoint(i, p);
+    }
+    d.poly->SetPoints(points);
+}
+
 void FieldData::valuesChanged()
 {
+    placeMoved();
     m_data->poly->Modified();
     if (m_data->solid)
         m_data->solid->Modified();
@@ -378,12 +468,14 @@ void FieldData::valuesChanged()
 
 bool FieldData::hasPhase() const
 {
-    return !m_data->alternating.empty();
+    const Array* a = m_data->moved.isEmpty() ? nullptr : array(m_data->moved);
+    return !m_data->alternating.empty() || (a && a->swings);
 }
 
 void FieldData::setPhase(double angle)
 {
     const double c = std::cos(angle), s = std::sin(angle);
+    m_data->swing = c;
     auto turn = [&](vtkPointData* data) {
         auto array = [data](const QString& name) {
             return vtkFloatArray::SafeDownCast(data->GetArray(name.toUtf8().constData()));

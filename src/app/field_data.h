@@ -38,6 +38,7 @@ public:
         QString levels;       ///< what its lines of equal value are called; empty: it has none
         bool first = false;   ///< looked at where nothing else was chosen
         bool moves = false;   ///< a displacement of the shape
+        bool swings = false;  ///< of a natural vibration
     };
     [[nodiscard]] const std::vector<Array>& arrays() const;
     /// The one of a name; null: there is none.
@@ -56,6 +57,19 @@ public:
     /// Lets alternating fields be those of a moment of the period, an angle in radians; what is a
     /// quarter ahead stays so.
     void setPhase(double angle);
+    /// Range of a scalar over a period, of which one moment is shown; nothing where it does not
+    /// alternate.
+    [[nodiscard]] std::optional<std::pair<double, double>> rangeOverPeriod(
+        const QString& array) const;
+    /// Whether there is a displacement that the shape can be moved by.
+    [[nodiscard]] bool hasMoves() const;
+    /// Draws the shape moved by a displacement, many times larger than it is; empty: at rest.
+    struct Moved
+    {
+        double times = 0;  ///< how many times larger
+        double phase = 0;  ///< of a period, radians, at which it moves most
+    };
+    Moved setMoved(const QString& array);
     /// Name of that quantity; empty: steady.
     [[nodiscard]] const QString& overTime() const;
     /// A solid's cells with shared points and mean values there, for what runs from cell to cell:
@@ -89,6 +103,7 @@ public:
 
 private:
     struct Data;
+    void placeMoved();
     /// Surfaces and points made from the values are made anew.
     void valuesChanged();
     std::unique_ptr<Data> m_data;

@@ -211,8 +211,8 @@ void MaterialsDialog::fill()
     }
     // What only one field knows, beside what all do.
     for (const sheet::TopicMaterial& m : sheet::topicMaterials())
-        if (!sheet::findMaterial(m.name) && (qs(m.name) + u' ' + qs(m.help))
-                                                .contains(wanted, Qt::CaseInsensitive))
+        if (!sheet::findMaterial(m.name) &&
+            (qs(m.name) + u' ' + qs(m.help)).contains(wanted, Qt::CaseInsensitive))
             add({qs(m.name), {}, {}, {}, {}, {}, {}, {}}, -1);
     m_table->resizeColumnsToContents();
     m_table->setCurrentCell(m_table->rowCount() > 0 ? 0 : -1, 0);

@@ -453,6 +453,15 @@ std::vector<CurveView> Results::curves() const
             CurveView c;
             if (samples.empty())
                 continue;
+            // A phase goes with its size, on an axis of its own.
+            if (quantity == "phase"_L1 && !list.empty() && list.back().byRatios &&
+                samples.size() == list.back().x.size()) {
+                list.back().rightLabel = quantity + u" / °"_s;
+                list.back().right.name = quantity;
+                for (const auto& s : samples)
+                    list.back().right.y.push_back(s[1]);
+                continue;
+            }
             // A column with a dot is drawn as points, in the plot of the one before.
             if (quantity.startsWith(u'•') && !list.empty()) {
                 CurveView::Series dots{quantity.mid(1).trimmed(), {}, {}};
@@ -471,6 +480,7 @@ std::vector<CurveView> Results::curves() const
                      : quantity == label ? QObject::tr("%1 over %2").arg(label, along)
                                          : quantity + u", "_s + label;
             c.points = false;
+            c.byRatios = quantity.startsWith("abs("_L1);
             for (const auto& s : samples) {
                 c.x.push_back(ux.shown(s[0]));
                 c.y.push_back(uy.shown(s[1]));

@@ -266,6 +266,11 @@ void SceneCanvas::contourBy(const QString& array)
                                        name.constData());
     double range[2] = {0, 1};
     values->GetRange(range);
+    // What alternates keeps its levels over a period.
+    if (const auto over = m_field->rangeOverPeriod(array)) {
+        range[0] = over->first;
+        range[1] = over->second;
+    }
     constexpr int levels = 15;
     v.contours->SetNumberOfContours(levels);
     for (int i = 0; i < levels; ++i)

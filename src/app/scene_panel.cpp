@@ -75,6 +75,9 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     m_meshPill = pill(u"mesh"_s, tr("mesh"), tr("Triangles of the last pass"), true);
     m_arrows = pill(u"arrows"_s, tr("arrows"), tr("Direction of E"), true);
     m_patternPill = pill(u"pattern"_s, tr("pattern"), QString(), true);
+    m_movedPill =
+        pill(u"moved"_s, tr("moved"), tr("Draws the shape moved, many times further"), true);
+    m_movedPill->setChecked(true);
     m_mapPill = pill(u"map"_s, tr("colours"), tr("Colour map"), false);
     m_mapPill->setPopupMode(QToolButton::InstantPopup);
     m_pin = pill(u"pin"_s, tr("pin"), tr("Click in the scene to keep a reading"), true);
@@ -142,6 +145,11 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     };
     for (QToolButton* b : {m_potential, m_lines, m_meshPill, m_arrows, m_patternPill})
         connect(b, &QToolButton::toggled, this, layers);
+    connect(m_movedPill, &QToolButton::toggled, this, [this] {
+        applyMoved();
+        showPills();
+        m_canvas->update();
+    });
     connect(m_pin, &QToolButton::toggled, this,
             [this](bool on) { setTool(on ? Tool::pin : Tool::select); });
     connect(m_canvas, &SceneCanvas::hovered, this, [this](QPointF p, const QString& region) {
@@ -382,6 +390,7 @@ void ScenePanel::showPills()
     m_lines->setVisible(any && (m_isSolid || m_hasLines));
     m_pin->setVisible(any);
     m_patternPill->setVisible(any && m_isSolid && m_hasPattern);
+    m_movedPill->setVisible(any && !m_isSolid && m_field->hasMoves());
     m_player->setVisible(times().size() > 1 || playsPhase());
     m_play->setAccessibleName(playsPhase() ? tr("Play a period of the field")
                                            : tr("Play the course over time"));
@@ -571,8 +580,16 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
             m_timeText->setText(tr("phase %1°").arg(0));
         }
         applyLens();
-        if (m_isSolid)
+        // A natural vibration can be played once its shape is moved; what alternates is shown at
+        // the moment at which it moves most.
+        if (m_isSolid || m_field->hasMoves())
             showPills();
+        if (m_mostMoved > 0 && playsPhase()) {
+            m_timeAt->setValue(
+                int(std::lround(m_timeAt->maximum() * m_mostMoved / (2 * base::pi))));
+            m_units.erase(m_quantity);
+            applyLens(true);
+        }
     }
 }
 
@@ -581,6 +598,7 @@ void ScenePanel::applyLens(bool keepRange)
     m_quantityPill->setText(m_quantity);
     if (!m_field || m_field->isEmpty())
         return;
+    applyMoved();
     const Quantity q = current();
     m_distribution = m_field->distribution(q.lens);
     if (!keepRange) {
@@ -598,6 +616,25 @@ void ScenePanel::applyLens(bool keepRange)
         });
     m_unitPill->setMenu(menu);
     applyRuler();
+}
+
+void ScenePanel::applyMoved()
+{
+    if (!m_field || m_field->isEmpty() || !m_field->hasMoves())
+        return;
+    QString array;
+    for (const auto& a : m_field->arrays())
+        if (a.moves && (array.isEmpty() || a.name == current().lens.array))
+            array = a.name;
+    const auto moved = m_field->setMoved(m_movedPill->isChecked() ? array : QString());
+    m_mostMoved = moved.phase;
+    // Two digits say how far it is from the truth.
+    const double digit =
+        moved.times > 0 ? std::pow(10, std::floor(std::log10(moved.times)) - 1) : 1;
+    m_movedPill->setText(moved.times > 0 ? tr("moved × %L1")
+                                               .arg(digit * std::round(moved.times / digit), 0,
+                                                    digit < 1 ? 'g' : 'f', digit < 1 ? 2 : 0)
+                                         : tr("moved"));
 }
 
 void ScenePanel::applyRuler()

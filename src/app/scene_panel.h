@@ -62,6 +62,9 @@ private:
     QToolButton* pill(const QString& name, const QString& text, const QString& tip, bool checkable);
     void applyLens(bool keepRange = false);
     void applyRuler();
+    /// Draws the shape moved by the displacement that is looked at, or the first there is.
+    void applyMoved();
+    double m_mostMoved = 0;  ///< phase of the period at which the shape moves most
     void showPills();
     void buildSolidPills();
     void buildPlayer();
@@ -94,7 +97,8 @@ private:
     QLabel* m_reading;
     FlowLayout* m_pills;
     QToolButton *m_quantityPill, *m_unitPill, *m_mapPill, *m_drawPill;
-    QToolButton *m_potential, *m_lines, *m_meshPill, *m_arrows, *m_pin, *m_patternPill;
+    QToolButton *m_potential, *m_lines, *m_meshPill, *m_arrows, *m_pin, *m_patternPill,
+        *m_movedPill;
     bool m_hasPattern = false;
     std::shared_ptr<FieldData> m_field;
     QString m_quantity, m_map;

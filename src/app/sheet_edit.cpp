@@ -3,8 +3,8 @@
 
 #include "app/text.h"
 #include "app/theme.h"
-#include "sheet/topic.h"
 #include "sheet/schema.h"
+#include "sheet/topic.h"
 
 #include <QAbstractItemView>
 #include <QCompleter>

@@ -26,8 +26,8 @@ public:
     using Complex = std::complex<double>;
     struct Band
     {
-        double low = 0, high = 0;   ///< of lambda
-        double tolerance = 1e-8;    ///< of the residual, relative to the right-hand side
+        double low = 0, high = 0;  ///< of lambda
+        double tolerance = 1e-8;   ///< of the residual, relative to the right-hand side
     };
     /// @param family  K', K'' and M
     /// @param free    how many unknowns are not given
@@ -73,10 +73,10 @@ private:
 
     int m_size = 0, m_free = 0;
     FreePart m_part;
-    Eigen::MatrixXcd m_toGiven;  ///< scaled; shape (free, given)
-    Eigen::MatrixXcd m_among;    ///< shape (given, given)
-    Eigen::MatrixXd m_loads;     ///< scaled; shape (free, loads)
-    Eigen::MatrixXd m_basis;     ///< orthonormal columns, of which m_count are in use
+    Eigen::MatrixXcd m_toGiven;    ///< scaled; shape (free, given)
+    Eigen::MatrixXcd m_among;      ///< shape (given, given)
+    Eigen::MatrixXd m_loads;       ///< scaled; shape (free, loads)
+    Eigen::MatrixXd m_basis;       ///< orthonormal columns, of which m_count are in use
     Eigen::MatrixXd m_product[3];  ///< of each matrix with them
     Eigen::Index m_count = 0;
     bool m_isLossy = false;

@@ -188,7 +188,8 @@ std::vector<double> BlockSpace::coefficients(const Layout& l, int component,
     for (int t = 0; t < m.cellCount(); ++t) {
         const auto corners = m.corners(t);
         for (size_t k = 0; k < corners.size(); ++k) {
-            const int at = l.functions.number[size_t(t) * size_t(local) + k * F + size_t(component)];
+            const int at =
+                l.functions.number[size_t(t) * size_t(local) + k * F + size_t(component)];
             if (at >= first)
                 if (const int p = l.numbering.place[size_t(at)]; p >= 0)
                     c[size_t(corners[k])] = x[size_t(p)];

@@ -53,9 +53,9 @@ public:
     struct Layout
     {
         int order = 1;
-        Numbering numbering;        ///< by function * components + component, then bodies
-        int free = 0;               ///< those that are not given
-        std::vector<int> bodyPlace; ///< -1: a body that touches no cell
+        Numbering numbering;         ///< by function * components + component, then bodies
+        int free = 0;                ///< those that are not given
+        std::vector<int> bodyPlace;  ///< -1: a body that touches no cell
         CellFunctions functions;
     };
     [[nodiscard]] const Layout& layout(int order) const;
@@ -74,8 +74,8 @@ private:
     mutable std::vector<int> m_ranks;
 };
 
-/// The part of a family that belongs to the first unknowns, scaled so that the diagonal of the first
-/// matrix is one: displacements and potentials then count alike.
+/// The part of a family that belongs to the first unknowns, scaled so that the diagonal of the
+/// first matrix is one: displacements and potentials then count alike.
 struct FreePart
 {
     int size = 0;

@@ -220,10 +220,15 @@ void writeField(physics::Solution& field, const shape::Partition& partition,
     // What the arrays are, for whoever reads the file: five texts each.
     vtkNew<vtkStringArray> words;
     words->SetName("quantities");
+    const auto axes = field.axes();
+    const bool swings =
+        std::any_of(axes.begin(), axes.end(), [](const auto& a) { return a.kind == "mode"; });
     for (const auto& q : field.quantities())
         for (const std::string& word :
              {q.name, q.label, q.unit, q.levels,
-              std::string(q.first ? "first " : "") + (q.moves ? "moves" : "")})
+              std::string(q.first ? "first " : "") + (!q.moves ? ""
+                                                      : swings ? "moves swings"
+                                                               : "moves")})
             words->InsertNextValue(word);
     grid->GetFieldData()->AddArray(words);
     writeGrid(grid, path);

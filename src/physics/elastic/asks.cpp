@@ -29,8 +29,7 @@ double degrees(const Complex& z)
 /// Impedance over the band as a table: size and phase first, that the curve shows.
 std::string impedanceTable(ElasticSolver& s, int electrode)
 {
-    std::string csv =
-        "f (Hz),abs(Z) (ohm),phase (deg),Z_re (ohm),Z_im (ohm),Y_re (S),Y_im (S)\n";
+    std::string csv = "f (Hz),abs(Z) (ohm),phase (deg),Z_re (ohm),Z_im (ohm),Y_re (S),Y_im (S)\n";
     const ElasticProblem& p = s.problem();
     char row[200];
     for (int i = 0; i < p.steps; ++i) {
@@ -85,8 +84,9 @@ private:
         const int e = m_problem.electrodeOf(l.get("of"));
         if (e >= 0 && m_problem.electrodes[size_t(e)].floats) {
             fault(7552, l, "of",
-                  "'" + l.get("of") + "' floats; an impedance is that of an electrode with a "
-                                      "voltage");
+                  "'" + l.get("of") +
+                      "' floats; an impedance is that of an electrode with a "
+                      "voltage");
             return -1;
         }
         return e;
@@ -158,18 +158,18 @@ private:
                                       : "in this band there are " + std::to_string(list.size()) +
                                             " resonances that take a current",
                                   {line, which ? "number" : "of", which ? 0 : -1});
-            const auto strongest =
-                std::max_element(list.begin(), list.end(), [](const auto& a, const auto& b) {
-                    return a.strength() < b.strength();
-                });
+            const auto strongest = std::max_element(
+                list.begin(), list.end(),
+                [](const auto& a, const auto& b) { return a.strength() < b.strength(); });
             return number(which ? list[size_t(which - 1)] : *strongest);
         };
     }
     void addOf(const Line& l, int e, const std::string& name, const base::Dimension& d,
                Number number, bool judged)
     {
-        Ask& a = add(l, d, name + " of " + l.get("of") +
-                               (l.has("number") ? ", number " + l.get("number") : std::string()));
+        Ask& a = add(l, d,
+                     name + " of " + l.get("of") +
+                         (l.has("number") ? ", number " + l.get("number") : std::string()));
         if (!judged)
             a.finding.within = 0;
         a.evaluate = [of = ofResonance(l, e, number)](Solution& field, int order) {
@@ -182,12 +182,15 @@ private:
         if (!isFor(l, Task::band) || e < 0)
             return;
         using R = ElectricalResonance;
-        addOf(l, e, "resonance", dim::frequency, [](const R& r) { return r.series; }, true);
-        addOf(l, e, "antiresonance", dim::frequency, [](const R& r) { return r.parallel; }, true);
-        addOf(l, e, "effective coupling", dim::none, [](const R& r) { return r.coupling(); },
-              false);
+        addOf(
+            l, e, "resonance", dim::frequency, [](const R& r) { return r.series; }, true);
+        addOf(
+            l, e, "antiresonance", dim::frequency, [](const R& r) { return r.parallel; }, true);
+        addOf(
+            l, e, "effective coupling", dim::none, [](const R& r) { return r.coupling(); }, false);
         if (m_problem.isLossy())
-            addOf(l, e, "mechanical Q", dim::none, [](const R& r) { return r.quality; }, false);
+            addOf(
+                l, e, "mechanical Q", dim::none, [](const R& r) { return r.quality; }, false);
     }
     void circuit(const Line& l)
     {
@@ -195,11 +198,15 @@ private:
         if (!isFor(l, Task::band) || e < 0)
             return;
         using R = ElectricalResonance;
-        addOf(l, e, "C0", dim::capacitance, [](const R& r) { return r.C0; }, true);
-        addOf(l, e, "C1", dim::capacitance, [](const R& r) { return r.C1; }, true);
-        addOf(l, e, "L1", dim::inductance, [](const R& r) { return r.L1; }, true);
+        addOf(
+            l, e, "C0", dim::capacitance, [](const R& r) { return r.C0; }, true);
+        addOf(
+            l, e, "C1", dim::capacitance, [](const R& r) { return r.C1; }, true);
+        addOf(
+            l, e, "L1", dim::inductance, [](const R& r) { return r.L1; }, true);
         if (m_problem.isLossy())
-            addOf(l, e, "R1", dim::resistance, [](const R& r) { return r.R1; }, true);
+            addOf(
+                l, e, "R1", dim::resistance, [](const R& r) { return r.R1; }, true);
     }
 
     void mode(const Line& l)
@@ -313,8 +320,7 @@ private:
             fault(7558, l, "of", "an electrode that is left open has no charge");
             return;
         }
-        add(l, dim::charge, "charge of " + l.get("of")).evaluate = [e](Solution& field,
-                                                                       int order) {
+        add(l, dim::charge, "charge of " + l.get("of")).evaluate = [e](Solution& field, int order) {
             return std::vector{solverOf(field).charge(order, {}, e).real()};
         };
     }

@@ -8,8 +8,7 @@ namespace yh::physics {
 
 [[nodiscard]] std::vector<Ask> makeElasticAsks(const sheet::Model& model,
                                                const shape::Partition& partition,
-                                               const ElasticProblem& problem,
-                                               base::Faults& faults);
+                                               const ElasticProblem& problem, base::Faults& faults);
 [[nodiscard]] std::vector<Check> makeElasticChecks(const sheet::Model& model,
                                                    const ElasticSolver& field);
 

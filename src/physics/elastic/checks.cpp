@@ -118,16 +118,16 @@ private:
         std::complex<double> sum = 0;
         double most = 0;
         for (size_t e = 0; e < m_p.electrodes.size(); ++e) {
-            const auto q =
-                m_s.charge(m_s.order(), {0, m_p.task == Task::band ? m_s.shownFrequency() : 0.0},
-                           int(e));
+            const auto q = m_s.charge(
+                m_s.order(), {0, m_p.task == Task::band ? m_s.shownFrequency() : 0.0}, int(e));
             sum += q;
             most = std::max(most, std::abs(q));
         }
         if (most == 0)
             return;
         const double off = std::abs(sum) / most;
-        add("charge balance", good(off < 1e-6), "charges of all electrodes add up to " + rough(off));
+        add("charge balance", good(off < 1e-6),
+            "charges of all electrodes add up to " + rough(off));
     }
     /// Cells per shear wave at the end of the band or of the highest mode.
     void wavelength()

@@ -63,8 +63,12 @@ std::vector<SingularCorner> ElasticSolver::corners(const ElasticProblem& problem
             Point column[3];
             g.jacobian(at3[k], column);
             const Point &u = column[0], &v = column[1];
-            const Point a = k == 0 ? u : k == 1 ? v - u : Point{} - v,
-                        b = k == 0 ? v : k == 1 ? Point{} - u : u - v;
+            const Point a = k == 0   ? u
+                            : k == 1 ? v - u
+                                     : Point{} - v,
+                        b = k == 0   ? v
+                            : k == 1 ? Point{} - u
+                                     : u - v;
             Corner& c = at[size_t(corner[k])];
             c.angle += std::acos(std::clamp(dot(a, b) / (norm(a) * norm(b)), -1.0, 1.0));
             c.kappa = m.kappa;

@@ -37,8 +37,8 @@ struct ElasticProblem
 
     Task task = Task::steady;
     fem::Measure area = fem::Measure::plane;
-    double scale = 1.0;  ///< depth times the number of images
-    bool isFree = false; ///< plane stress
+    double scale = 1.0;                ///< depth times the number of images
+    bool isFree = false;               ///< plane stress
     std::vector<ElasticMedium> media;  ///< by piece
     std::vector<int> activePieces;
     std::vector<char> held[2];  ///< by side: no displacement along x, y
@@ -46,10 +46,10 @@ struct ElasticProblem
     {
         std::string name;
         int line = -1;
-        double voltage = 0;    ///< V, peak where it alternates
-        bool floats = false;   ///< no charge and no connection
+        double voltage = 0;   ///< V, peak where it alternates
+        bool floats = false;  ///< no charge and no connection
         std::vector<char> sides, pieces;
-        bool isAtEdge = false; ///< has sides or pieces in the modelled part
+        bool isAtEdge = false;  ///< has sides or pieces in the modelled part
     };
     std::vector<Electrode> electrodes;
     struct Load
@@ -61,7 +61,7 @@ struct ElasticProblem
     std::vector<Load> loads;
     double low = 0, high = 0;  ///< Hz, of the band
     int steps = 0;
-    int modes = 0;             ///< how many are asked for
+    int modes = 0;               ///< how many are asked for
     std::vector<double> marked;  ///< Hz, at which figures are asked
 
     [[nodiscard]] bool isAxisymmetric() const { return area == fem::Measure::axisymmetric; }

@@ -63,7 +63,8 @@ void addSupports(std::vector<Kind>& k)
                    .dimension = dim::force,
                    .required = true,
                    .help = "in all, spread evenly; it alternates where the body vibrates"},
-                  alongSlot("which way it pulls"), placeSlot("on", "on", "edges")},
+                  alongSlot("which way it pulls"),
+                  placeSlot("on", "on", "edges")},
                  "pull of 2 N along -y on beam.right",
                  "A force, spread evenly over edges."});
     k.push_back({"weight",
@@ -120,17 +121,15 @@ void addSupports(std::vector<Kind>& k)
                  "Voltages and loads alternate, over a band of frequencies.",
                  false,
                  true});
-    k.push_back({"natural vibrations",
-                 mechanics,
-                 "natural vibrations",
-                 {{.key = "count",
-                   .type = T::count,
-                   .required = true,
-                   .help = "how many of the lowest"}},
-                 "natural vibrations 6",
-                 "The lowest frequencies at which the body vibrates by itself.",
-                 false,
-                 true});
+    k.push_back(
+        {"natural vibrations",
+         mechanics,
+         "natural vibrations",
+         {{.key = "count", .type = T::count, .required = true, .help = "how many of the lowest"}},
+         "natural vibrations 6",
+         "The lowest frequencies at which the body vibrates by itself.",
+         false,
+         true});
 }
 
 Slot electrodeSlot()
@@ -144,13 +143,14 @@ Slot electrodeSlot()
 }
 Slot frequencySlot(bool required)
 {
-    return {.key = "frequency",
-            .type = T::quantity,
-            .marker = required ? "at" : "vibrating at",
-            .dimension = dim::frequency,
-            .required = required,
-            .range = Range::positive,
-            .help = required ? "a frequency of the band" : "a frequency of the band, if there is one"};
+    return {
+        .key = "frequency",
+        .type = T::quantity,
+        .marker = required ? "at" : "vibrating at",
+        .dimension = dim::frequency,
+        .required = required,
+        .range = Range::positive,
+        .help = required ? "a frequency of the band" : "a frequency of the band, if there is one"};
 }
 Slot numberSlot()
 {
@@ -193,19 +193,23 @@ void addAsks(std::vector<Kind>& k)
                  a,
                  "natural frequency",
                  {{.key = "mode", .type = T::count, .required = true, .help = "its number, from 1"},
-                  within("0.1 %"), limit("below", dim::frequency), limit("above", dim::frequency)},
+                  within("0.1 %"),
+                  limit("below", dim::frequency),
+                  limit("above", dim::frequency)},
                  "natural frequency 1 within 0.1 %",
                  "Frequency of a natural vibration."});
-    k.push_back({"displacement",
-                 a,
-                 "displacement",
-                 {alongSlot("which component"),
-                  {.key = "at", .type = T::point, .marker = "at", .required = true,
-                   .help = "the point"},
-                  frequencySlot(false), within("1 %"), limit("below", dim::length),
-                  limit("above", dim::length)},
-                 "displacement along y at 0, 1 mm within 1 %",
-                 "How far a point moves."});
+    k.push_back(
+        {"displacement",
+         a,
+         "displacement",
+         {alongSlot("which component"),
+          {.key = "at", .type = T::point, .marker = "at", .required = true, .help = "the point"},
+          frequencySlot(false),
+          within("1 %"),
+          limit("below", dim::length),
+          limit("above", dim::length)},
+         "displacement along y at 0, 1 mm within 1 %",
+         "How far a point moves."});
     k.push_back({"largest stress",
                  a,
                  "largest stress",
@@ -228,10 +232,9 @@ void checkSheet(const Model& model, base::Faults& faults)
 {
     const Document& d = model.document();
     if (model.space() == Space::solid)
-        faults.push_back(
-            {2091,
-             {d.first("space") ? d.first("space")->id : -1, "type", 0},
-             "elastic bodies are solved in the plane and round an axis so far"});
+        faults.push_back({2091,
+                          {d.first("space") ? d.first("space")->id : -1, "type", 0},
+                          "elastic bodies are solved in the plane and round an axis so far"});
     if (model.space() == Space::axisymmetric)
         if (const Line* l = d.first("across the drawing"))
             faults.push_back(
@@ -327,8 +330,7 @@ std::vector<Property> properties()
         "beside d",
         Range::positive);
     add("eps33", "ε33", dim::none, "the same along the poling", Range::positive);
-    add("quality", "mechanical Q", dim::none, "1 over its mechanical loss factor",
-        Range::positive);
+    add("quality", "mechanical Q", dim::none, "1 over its mechanical loss factor", Range::positive);
     add("mechanical loss", "mechanical tan δ", dim::none, "its mechanical loss factor, 1/Q",
         Range::positive);
     list.push_back(lossTangent());
@@ -375,7 +377,7 @@ Topic elasticTopic()
     Topic t;
     t.key = "elastic";
     t.order = 80;
-    t.sections = {{mechanics, "Elastic and piezoelectric bodies", "support, load or vibration"}};
+    t.sections = {{mechanics, "Elastic body", "support or load"}};
     t.shown = {mechanics, "electrostatic"};
     t.addLines = addSupports;
     t.addAsks = addAsks;

@@ -19,8 +19,8 @@ const std::vector<KnownCrystal>& knownCrystals()
          10.2, 5680, 0, 0, "Auld, Acoustic Fields and Waves in Solids, 1973 (from memory)"},
         {"aluminium nitride", 345e9, 125e9, 120e9, 0, 395e9, 118e9, -0.48, 0, -0.58, 1.55, 8.0, 9.5,
          3260, 0, 0, "Tsubouchi, Sugai and Mikoshiba, IEEE Ultrasonics Symp. 1981 (from memory)"},
-        {"lithium niobate", 203e9, 53e9, 75e9, 9e9, 245e9, 60e9, 3.7, 2.5, 0.2, 1.3, 44, 29, 4700, 0,
-         0, "Warner, Onoe and Coquin, J. Acoust. Soc. Am. 42 (1967) 1223 (from memory)"},
+        {"lithium niobate", 203e9, 53e9, 75e9, 9e9, 245e9, 60e9, 3.7, 2.5, 0.2, 1.3, 44, 29, 4700,
+         0, 0, "Warner, Onoe and Coquin, J. Acoust. Soc. Am. 42 (1967) 1223 (from memory)"},
     };
     return list;
 }

@@ -61,14 +61,13 @@ void ElasticSolver::nameQuantities()
     displacement("u", band ? "displacement in phase" : "displacement");
     if (band)
         displacement("u ahead", "displacement, a quarter ahead");
+    if (hasPotential)
+        m_quantities.push_back(
+            {"V", band ? "potential in phase" : "potential", "V", 1, "equipotentials"});
+    if (hasPotential && band)
+        m_quantities.push_back({"V ahead", "potential, a quarter ahead", "V", 1, {}});
     m_quantities.push_back(
         {"σ", band ? "equivalent stress (peak)" : "equivalent stress", "Pa", 1, {}});
-    if (!hasPotential)
-        return;
-    m_quantities.push_back(
-        {"V", band ? "potential in phase" : "potential", "V", 1, "equipotentials"});
-    if (band)
-        m_quantities.push_back({"V ahead", "potential, a quarter ahead", "V", 1, {}});
 }
 
 std::vector<Axis> ElasticSolver::axes() const
@@ -148,10 +147,9 @@ double ElasticSolver::equivalentStress(int order, const State& state, int cell,
 Extreme ElasticSolver::largestStress(int order, const State& state,
                                      const std::vector<int>& pieces) const
 {
-    return largestOf(m_mesh, flags(pieces, m_partition.pieces().size()),
-                     [&](int cell, const Point& xi) {
-                         return equivalentStress(order, state, cell, xi);
-                     });
+    return largestOf(
+        m_mesh, flags(pieces, m_partition.pieces().size()),
+        [&](int cell, const Point& xi) { return equivalentStress(order, state, cell, xi); });
 }
 
 void ElasticSolver::sample(int cell, const Point& xi, double* values) const
@@ -178,13 +176,13 @@ void ElasticSolver::sample(int cell, const Point& xi, double* values) const
     put(u[0].real(), u[1].real());
     if (band)
         put(-u[0].imag(), -u[1].imag());
-    *values++ = moves ? equivalentStress(p, state, cell, xi) : 0.0;
-    if (!m_problem.isPiezo() && m_problem.electrodes.empty())
-        return;
-    const Complex V = potential(p, state, cell, xi);
-    *values++ = V.real();
-    if (band)
-        *values++ = -V.imag();
+    if (m_problem.isPiezo() || !m_problem.electrodes.empty()) {
+        const Complex V = potential(p, state, cell, xi);
+        *values++ = V.real();
+        if (band)
+            *values++ = -V.imag();
+    }
+    *values = moves ? equivalentStress(p, state, cell, xi) : 0.0;
 }
 
 double ElasticSolver::energyDensity(const Fields& f, int order, int cell, const Point& xi) const
@@ -219,8 +217,7 @@ std::vector<double> ElasticSolver::indicator(bool) const
     constexpr int F = ElasticProblem::count;
     std::vector<double> sum(size_t(m_mesh.cellCount()), 0.0);
     std::vector<int> number(static_cast<size_t>(n));
-    std::vector<double> sign(static_cast<size_t>(n)), x(size_t(n) * F), high(x.size()),
-        y(x.size());
+    std::vector<double> sign(static_cast<size_t>(n)), x(size_t(n) * F), high(x.size()), y(x.size());
     for (const State& state : states) {
         const Fields& f = fields(p, state);
         std::vector<double> own(sum.size(), 0.0);
@@ -335,8 +332,8 @@ std::vector<ElectricalResonance> ElasticSolver::resonances(int order, int electr
         }
         ElectricalResonance e;
         e.series = std::sqrt(lambda) / (2 * pi);
-        e.quality = pole.at.imag() > 0 ? lambda / pole.at.imag()
-                                       : std::numeric_limits<double>::infinity();
+        e.quality =
+            pole.at.imag() > 0 ? lambda / pole.at.imag() : std::numeric_limits<double>::infinity();
         e.C0 = scale * C0.real();
         e.C1 = scale * C1;
         e.L1 = 1 / (scale * strength);

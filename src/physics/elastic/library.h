@@ -7,8 +7,8 @@
 
 namespace yh::physics {
 
-/// Of the class 6mm of poled ceramics, or 3m; stiffness at constant field in Pa, e in C/m^2, relative
-/// permittivity at constant strain.
+/// Of the class 6mm of poled ceramics, or 3m; stiffness at constant field in Pa, e in C/m^2,
+/// relative permittivity at constant strain.
 struct KnownCrystal
 {
     std::string name;

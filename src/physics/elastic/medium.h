@@ -40,12 +40,11 @@ struct Crystal
 /// What is left of a crystal in a drawing: strains xx, yy, zz, xy and fields x, y.
 struct ElasticMedium
 {
-    bool moves = false;       ///< has elastic constants
-    bool polarises = false;   ///< has a permittivity
+    bool moves = false;      ///< has elastic constants
+    bool polarises = false;  ///< has a permittivity
     bool isPiezo = false;
     Eigen::Matrix4cd c = Eigen::Matrix4cd::Zero();
-    Eigen::Matrix<std::complex<double>, 2, 4> e =
-        Eigen::Matrix<std::complex<double>, 2, 4>::Zero();
+    Eigen::Matrix<std::complex<double>, 2, 4> e = Eigen::Matrix<std::complex<double>, 2, 4>::Zero();
     Eigen::Matrix2cd eps = Eigen::Matrix2cd::Zero();
     double density = 0;  ///< kg/m^3
     double kappa = 2;    ///< 3 - 4 nu or what comes nearest to it, for corners

@@ -24,8 +24,8 @@ bool hasAny(const Line& l, std::initializer_list<const char*> keys)
 }
 
 /// The constants of the classes 6mm and 3m by their places; those of a cubic crystal are a part.
-void placeElastic(Crystal& k, double k11, double k12, double k13, double k14, double k33, double k44,
-                  double k66)
+void placeElastic(Crystal& k, double k11, double k12, double k13, double k14, double k33,
+                  double k44, double k66)
 {
     k.c(0, 0) = k.c(1, 1) = k11;
     k.c(0, 1) = k.c(1, 0) = k12;
@@ -73,9 +73,8 @@ public:
         for (size_t f = 0; f < p.media.size(); ++f)
             if (p.media[f].moves || p.media[f].polarises)
                 p.activePieces.push_back(int(f));
-        sayWithoutMaterial(
-            [this](size_t f) { return m_filled[f] != 0 || isElectrode(int(f)); },
-            "material soft PZT");
+        sayWithoutMaterial([this](size_t f) { return m_filled[f] != 0 || isElectrode(int(f)); },
+                           "material soft PZT");
         enough();
         return std::move(m_problem);
     }
@@ -83,9 +82,8 @@ public:
 private:
     bool isElectrode(int f) const
     {
-        return std::any_of(
-            m_problem->electrodes.begin(), m_problem->electrodes.end(),
-            [f](const auto& e) { return e.pieces[size_t(f)] != 0; });
+        return std::any_of(m_problem->electrodes.begin(), m_problem->electrodes.end(),
+                           [f](const auto& e) { return e.pieces[size_t(f)] != 0; });
     }
 
     void task()
@@ -378,8 +376,7 @@ private:
             // Between the plane and itself there is nothing to turn over where it only touches.
             if (m_said.insert({int(f), axis}).second)
                 fault(7532, *at, {},
-                      std::string("poled across the mirror plane ") +
-                          m_mirror[axis]->get("at") +
+                      std::string("poled across the mirror plane ") + m_mirror[axis]->get("at") +
                           ", it would turn over behind it; draw the whole in this direction");
         }
     }
@@ -521,8 +518,8 @@ private:
     void enough()
     {
         auto& p = *m_problem;
-        const bool moves = std::any_of(p.media.begin(), p.media.end(),
-                                       [](const auto& m) { return m.moves; });
+        const bool moves =
+            std::any_of(p.media.begin(), p.media.end(), [](const auto& m) { return m.moves; });
         if (!p.activePieces.empty() && !moves)
             m_faults.push_back({7541, {-1, "mechanics", -1}, "nothing in this sheet is elastic"});
         if (p.task != ElasticProblem::Task::modes && !p.isDriven()) {

@@ -81,9 +81,8 @@ int ElasticProblem::electrodeOf(const std::string& name) const
 
 bool ElasticProblem::isDriven() const
 {
-    return !loads.empty() || std::any_of(electrodes.begin(), electrodes.end(), [](const auto& e) {
-        return !e.floats && e.voltage != 0;
-    });
+    return !loads.empty() || std::any_of(electrodes.begin(), electrodes.end(),
+                                         [](const auto& e) { return !e.floats && e.voltage != 0; });
 }
 
 ElasticSolver::ElasticSolver(const ElasticProblem& problem, const mesh::Mesh& mesh,
@@ -222,10 +221,9 @@ void ElasticSolver::refuseFreeMotion() const
     const int free = freeMotions();
     if (free > 0)
         throw base::Error(
-            7502,
-            "nothing holds the body: " + std::to_string(free) +
-                (free == 1 ? " way to move as a whole is" : " ways to move as a whole are") +
-                " left; add lines such as `fixed on beam.left` or `roller on beam.bottom`");
+            7502, "nothing holds the body: " + std::to_string(free) +
+                      (free == 1 ? " way to move as a whole is" : " ways to move as a whole are") +
+                      " left; add lines such as `fixed on beam.left` or `roller on beam.bottom`");
 }
 
 std::vector<double> ElasticSolver::loadVector(int order) const

@@ -44,8 +44,7 @@ public:
         for (const int f : m_problem->activePieces)
             if (const ElasticMedium& m = m_problem->media[size_t(f)];
                 m.moves && m_problem->task == Task::band)
-                rules.push_back(
-                    {f, -1, std::sqrt(m.c(3, 3).real() / m.density) / m_problem->high});
+                rules.push_back({f, -1, std::sqrt(m.c(3, 3).real() / m.density) / m_problem->high});
         return rules;
     }
     fem::Measure measure() const override { return m_problem->area; }
