@@ -487,7 +487,8 @@ std::vector<CurveView> Results::curves() const
             }
             c.xLabel = along + u" / "_s + qs(ux.symbol);
             // Levels and angles have a unit, but no dimension.
-            const QString symbol = uy.symbol.empty() ? unit : qs(uy.symbol);
+            const QString symbol =
+                uy.symbol.empty() ? unit : qs(base::symbolIn(uy.symbol, unit.toStdString()));
             c.yLabel = overTime ? label : quantity;
             if (symbol != "1"_L1)
                 c.yLabel += u" / "_s + symbol;

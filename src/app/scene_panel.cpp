@@ -429,16 +429,16 @@ std::vector<ScenePanel::Quantity> ScenePanel::quantities() const
                              u"z"_s};
     std::vector<Quantity> list;
     if (!m_field || m_field->isEmpty())
-        return {{u"|E|"_s, {u"E"_s, -1}, dim::electricField}};
+        return {{u"|E|"_s, {u"E"_s, -1}, dim::electricField, "V/m"}};
     for (const auto& a : m_field->arrays()) {
         const base::Dimension d = base::dimensionOf(a.unit.toStdString());
         if (!a.vector) {
-            list.push_back({a.name, {a.name, -1}, d});
+            list.push_back({a.name, {a.name, -1}, d, a.unit.toStdString()});
             continue;
         }
-        list.push_back({u'|' + a.name + u'|', {a.name, -1}, d});
+        list.push_back({u'|' + a.name + u'|', {a.name, -1}, d, a.unit.toStdString()});
         for (int k = 0; k < (m_isSolid ? 3 : 2); ++k)
-            list.push_back({a.name + u'.' + axes[k], {a.name, k}, d});
+            list.push_back({a.name + u'.' + axes[k], {a.name, k}, d, a.unit.toStdString()});
     }
     return list;
 }
@@ -610,7 +610,7 @@ void ScenePanel::applyLens(bool keepRange)
             base::displayUnit(0.3 * std::max(std::abs(m_low), std::abs(m_high)), q.dimension);
     auto* menu = new QMenu(m_unitPill);
     for (const base::DisplayUnit& u : base::unitChoices(q.dimension))
-        menu->addAction(QString::fromStdString(u.symbol), this, [this, u] {
+        menu->addAction(QString::fromStdString(base::symbolIn(u.symbol, q.unit)), this, [this, u] {
             m_units[m_quantity] = u;
             applyRuler();
         });
@@ -643,14 +643,15 @@ void ScenePanel::applyRuler()
     const QString map =
         m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s) : m_map;
     const base::DisplayUnit u = m_units[m_quantity];
-    m_unitPill->setText(QString::fromStdString(u.symbol));
+    const QString symbol = QString::fromStdString(base::symbolIn(u.symbol, q.unit));
+    m_unitPill->setText(symbol);
     RulerView v;
     v.least = u.shown(m_distribution.least);
     v.largest = u.shown(m_distribution.largest);
     v.low = u.shown(m_low);
     v.high = u.shown(m_high);
     v.share = m_distribution.share;
-    v.unit = QString::fromStdString(u.symbol);
+    v.unit = symbol;
     v.map = map;
     m_ruler->setView(v);
     applyLensTo(q, map);

@@ -56,6 +56,7 @@ private:
         QString name;
         Lens lens;
         base::Dimension dimension;
+        std::string unit;  ///< SI
     };
     [[nodiscard]] std::vector<Quantity> quantities() const;
     [[nodiscard]] Quantity current() const;

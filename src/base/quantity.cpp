@@ -303,9 +303,11 @@ DisplayUnit displayUnit(double value, const Dimension& d)
 
 std::string symbolIn(const std::string& symbol, const std::string& unit)
 {
-    return unit == "N*m" && !symbol.empty() && symbol.back() == 'J'
-               ? symbol.substr(0, symbol.size() - 1) + "N m"
-               : symbol;
+    // A torque is no energy, a stress no energy by volume.
+    for (const auto& [own, general, shown] : {std::array{"N*m", "J", "N m"}, {"Pa", "J/m^3", "Pa"}})
+        if (unit == own && symbol.ends_with(general))
+            return symbol.substr(0, symbol.size() - std::string_view(general).size()) + shown;
+    return symbol;
 }
 
 std::vector<DisplayUnit> unitChoices(const Dimension& d)

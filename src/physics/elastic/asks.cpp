@@ -303,6 +303,7 @@ private:
         if (!state || pieces.empty())
             return;
         Ask& a = add(l, dim::pressure, "largest stress in " + l.get("in"));
+        a.finding.unit = "Pa";
         a.degree = 1;
         a.evaluate = [pieces, state = *state](Solution& field, int order) {
             return std::vector{solverOf(field).largestStress(order, state, pieces).value};
