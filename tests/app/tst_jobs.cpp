@@ -12,6 +12,8 @@ private Q_SLOTS:
     void heaterFromAnEmptySheet();
     void magnetFromItsCard();
     void brakeFromItsCard();
+    void piezoElementFromItsCard();
+    void beamFromItsCard();
     void cavityFromAnEmptySheet();
     void guideModesFromTheirCard();
     void galleryOfModes();
@@ -175,6 +177,83 @@ void TstJobs::magnetFromItsCard()
     // The plane of B over H, with the curve and the points on it.
     auto* choice = m_window->findChild<QComboBox*>("curveChoice");
     QVERIFY(choice && choice->currentText().startsWith("B, working points"));
+}
+
+void TstJobs::piezoElementFromItsCard()
+{
+    // A plate that cannot move sideways: its antiresonance is that of half a wave of the stiffened
+    // ceramic (IEEE Std 176-1987, section 4).
+    auto* card = m_window->findChild<QPushButton*>("card-impedance");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    compose({"plate rectangle 0.5 mm x 1.2 mm at 0, 0", "roller on plate.left and plate.right"});
+    clickPiece(doc().first("material")->id, "in");
+    typeInEditor("plate");
+    clickPiece(doc().findNamed("A")->id, "on");
+    typeInEditor("plate.top");
+    clickPiece(doc().findNamed("B")->id, "on");
+    typeInEditor("plate.bottom");
+    // Poled nowhere yet, and said at the material.
+    waitShape();
+    QVERIFY(!m_window->faults().empty());
+    clickPiece(doc().first("poling")->id, "in");
+    typeInEditor("plate");
+    clickPiece(doc().first("vibration")->id, "to");
+    typeInEditor("2.5 MHz");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    const std::complex<double> stiff =
+        111e9 * std::complex<double>(1, 1 / 75.0) +
+        15.8 * 15.8 / (830 * 8.8541878128e-12 * std::complex<double>(1, -0.02));
+    const double half = std::sqrt((stiff / 7750.0).real()) / 2.4e-3 / 1e6;
+    const QStringList words = finding(1).split(' ');
+    QVERIFY2(words.contains("MHz") &&
+                 std::abs(words[words.indexOf("MHz") - 1].toDouble() / half - 1) < 1e-3,
+             qPrintable(finding(1)));
+    // Size and phase in one plot, and the shape that moves.
+    auto* choice = m_window->findChild<QComboBox*>("curveChoice");
+    QVERIFY(choice && choice->currentText().startsWith("abs(Z)"));
+    auto* moved = m_window->findChild<QToolButton*>("lens-moved");
+    QVERIFY(moved && moved->isVisible() && moved->isChecked());
+    QVERIFY(m_window->findChild<QWidget*>("player")->isVisible());
+    SceneCanvas* canvas = m_window->scenePanel()->canvas();
+    const QImage far = canvas->grab().toImage();
+    QTest::mouseClick(moved, Qt::LeftButton);
+    QVERIFY(canvas->grab().toImage() != far);
+}
+
+void TstJobs::beamFromItsCard()
+{
+    auto* card = m_window->findChild<QPushButton*>("card-vibration");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    compose({"beam rectangle 60 mm x 1 mm at 30 mm, 0", "across the drawing free (plane stress)"});
+    clickPiece(doc().first("material")->id, "in");
+    typeInEditor("beam");
+    clickPiece(doc().first("fixed")->id, "on");
+    typeInEditor("beam.left");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    // Blevins, Formulas for Natural Frequency and Mode Shape, table 8-1; the library's steel.
+    const double f =
+        1.875104 * 1.875104 / (2 * 3.14159265 * 3.6e-3) * std::sqrt(205e9 * 1e-6 / 12 / 7850);
+    const QStringList words = finding(0).split(' ');
+    QVERIFY2(
+        words.contains("Hz") && std::abs(words[words.indexOf("Hz") - 1].toDouble() / f - 1) < 1e-3,
+        qPrintable(finding(0)));
+    // Its shapes swing.
+    auto* play = m_window->findChild<QToolButton*>("play");
+    QVERIFY(play && play->isVisible());
+    SceneCanvas* canvas = m_window->scenePanel()->canvas();
+    const QImage up = canvas->grab().toImage();
+    m_window->findChild<QSlider*>("timeAt")->setValue(500);
+    QVERIFY(canvas->grab().toImage() != up);
 }
 
 void TstJobs::brakeFromItsCard()

@@ -172,6 +172,9 @@ private:
                          (l.has("number") ? ", number " + l.get("number") : std::string()));
         if (!judged)
             a.finding.within = 0;
+        // Frequencies err by the square of the field, what they are made of does not quite.
+        if (d != dim::frequency)
+            a.degree = 1;
         a.evaluate = [of = ofResonance(l, e, number)](Solution& field, int order) {
             return std::vector{of(field, order)};
         };

@@ -91,8 +91,11 @@ struct ElectricalResonance
     double series = 0, parallel = 0;  ///< Hz: electrodes joined, and this one left open
     double quality = 0;               ///< of the first; without end where nothing is lost
     double C0 = 0, C1 = 0, L1 = 0, R1 = 0;
-    /// How much of the charge moves with it: what the strongest has most of.
-    [[nodiscard]] double strength() const { return C1 / (C0 + C1); }
+    /// What the strongest has most of: its coupling, or what it would be alone.
+    [[nodiscard]] double strength() const
+    {
+        return std::isfinite(parallel) ? coupling() : std::sqrt(C1 / (C0 + C1));
+    }
     /// k^2 = (parallel^2 - series^2) / parallel^2
     [[nodiscard]] double coupling() const
     {
@@ -108,6 +111,14 @@ public:
     void solve(int lowestOrder, base::Progress& progress) override;
     const mesh::Mesh& mesh() const override { return m_mesh; }
     int order() const override { return m_space.order(); }
+    /// Where corners are singular, what the lowest order errs by elsewhere says nothing about them.
+    std::vector<int> estimates() const override
+    {
+        auto orders = Solution::estimates();
+        if (orders.size() > 2 && m_hasCorners)
+            orders.erase(orders.begin());
+        return orders;
+    }
     Counters counters() const override { return m_counters; }
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
     std::vector<Axis> axes() const override;
@@ -210,6 +221,7 @@ private:
     mutable std::vector<Solved> m_solved;
     std::vector<Quantity> m_quantities;
     Counters m_counters;
+    bool m_hasCorners = false;
     double m_shown = 0;
 };
 

@@ -1,5 +1,5 @@
 // What elastic and piezoelectric bodies say of themselves.
-#include "physics/elastic/library.h"
+#include "physics/elastic/face_crystals.h"
 #include "sheet/model.h"
 #include "sheet/schema_slots.h"
 
@@ -383,17 +383,17 @@ Topic elasticTopic()
     t.addAsks = addAsks;
     t.properties = properties();
     t.materials = crystals();
-    t.cards = {{"impedance", "Piezoelectric element",
-                "Impedance of a piezoelectric element over frequency, resonance and antiresonance, "
-                "coupling, Q and equivalent circuit; plane or round an axis.",
-                impedanceSheet},
-               {"vibration", "Natural frequencies",
-                "Frequencies and shapes at which a beam, plate or ring vibrates by itself.",
-                vibrationSheet},
-               {"bending", "Displacement and stress",
-                "How far a part moves under forces, pressures, its weight or a voltage, and its "
-                "largest stress.",
-                bendingSheet}};
+    t.cards = {
+        {"impedance", "Piezoelectric element",
+         "Impedance over frequency, resonance and antiresonance, coupling, Q, equivalent circuit.",
+         impedanceSheet},
+        {"vibration", "Natural frequencies",
+         "Frequencies and shapes at which a beam, plate or ring vibrates by itself.",
+         vibrationSheet},
+        {"bending", "Displacement and stress",
+         "How far a part moves under forces, pressures, its weight or a voltage, and its "
+         "largest stress.",
+         bendingSheet}};
     using At = Offer::At;
     t.offers = {{"fixed here", "fixed", "on", At::sides},
                 {"roller here", "roller", "on", At::sides},

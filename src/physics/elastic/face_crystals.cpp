@@ -1,5 +1,5 @@
 // In the library of faces, so that the window can show them.
-#include "physics/elastic/library.h"
+#include "physics/elastic/face_crystals.h"
 
 #include "sheet/materials.h"
 

@@ -2,7 +2,7 @@
 #include "physics/common/constants.h"
 #include "physics/common/sheet_reader.h"
 #include "physics/elastic/elastic.h"
-#include "physics/elastic/library.h"
+#include "physics/elastic/face_crystals.h"
 #include "sheet/materials.h"
 #include "sheet/schema.h"
 

@@ -98,6 +98,7 @@ ElasticSolver::ElasticSolver(const ElasticProblem& problem, const mesh::Mesh& me
     if (problem.isLossy())
         m_loss = elementsOf(problem, m_space, elastic_form::Part::loss);
     nameQuantities();
+    m_hasCorners = !corners(problem, mesh, partition).empty();
 }
 
 void ElasticSolver::solve(int lowestOrder, base::Progress& progress)
@@ -105,7 +106,8 @@ void ElasticSolver::solve(int lowestOrder, base::Progress& progress)
     m_solved.clear();
     if (m_problem.task == Task::steady)
         refuseFreeMotion();
-    for (int order = lowestOrder; order <= m_space.order(); ++order) {
+    for (int order = std::max(lowestOrder, estimates().front()); order <= m_space.order();
+         ++order) {
         progress.check();
         const auto& layout = m_block.layout(order);
         Solved s;

@@ -314,8 +314,8 @@ Topic electrostaticTopic()
     t.addAsks = addAsks;
     t.properties = {permittivity(), secondPermittivity(), turnedAxes()};
     t.cards = {{"capacitance", "Capacitance",
-                "Capacitances between conductors, charge, stored energy, electric field and its "
-                "largest value, electric force; plane or round an axis.",
+                "Capacitances, charge, stored energy, electric field and force; voltages at which "
+                "air discharges.",
                 capacitanceSheet}};
     using At = Offer::At;
     t.offers = {{"electrode here …", "electrode", "on", At::both, {{"voltage", "1 V"}}, "voltage"},

@@ -387,7 +387,7 @@ Topic magneticTopic()
     t.properties = {permeability(), conductivity(), curve};
     t.cards = {{"magnet", "Magnets and coils",
                 "Flux density, force, flux linkage and inductance of magnets, coils and steel that "
-                "saturates; plane or round an axis.",
+                "saturates.",
                 magnetSheet},
                {"brake", "Eddy current brake",
                 "Drag on a conductor that slides past magnets, over speed; the speed at which "

@@ -540,14 +540,14 @@ Topic transportTopic()
           .dimension = dim::temperature,
           .range = Range::positive,
           .help = "temperature that it must not pass, such as its melting point"}}};
-    t.cards = {{"heating", "Resistance and heating",
-                "Resistance, current, power and where the current crowds; temperatures with "
-                "convection, radiation and held sides, against the limits of materials.",
-                heatingSheet},
-               {"thermoelectric", "Thermoelectric",
-                "Seebeck, Peltier and Thomson effects: the cold temperature, the voltage, the heat "
-                "pumped.",
-                thermoelectricSheet}};
+    t.cards = {
+        {"heating", "Resistance and heating",
+         "Resistance, current and where it crowds; temperatures with convection and radiation.",
+         heatingSheet},
+        {"thermoelectric", "Thermoelectric",
+         "Seebeck, Peltier and Thomson effects: the cold temperature, the voltage, the heat "
+         "pumped.",
+         thermoelectricSheet}};
     t.offers = transportOffers();
     t.claims = [](const Document& d) {
         return usesSection(d, "current") || usesSection(d, "heat") || usesSection(d, "couplings");

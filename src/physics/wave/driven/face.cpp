@@ -59,18 +59,16 @@ Topic waveDrivenTopic()
 {
     Topic t = waveTopic("driven waves", 60);
     t.shown = {"waves", "heat"};
-    t.cards = {{"scattering", "S-parameters",
-                "Waves through a device between guides: reflection and transmission over a band, "
-                "losses, impedances of guides; Touchstone files.",
-                scatteringSheet},
-               {"antenna", "Antenna",
-                "A device in open space with its source: reflection over a band, input impedance, "
-                "gain, efficiency and pattern of the far field.",
-                antennaSheet},
-               {"plane wave", "Scattering",
-                "A wave from far away meets a device: what it scatters and absorbs, its radar "
-                "cross-section, what a port receives.",
-                planeWaveSheet}};
+    t.cards = {
+        {"scattering", "S-parameters",
+         "Reflection and transmission between guides over a band, losses; Touchstone files.",
+         scatteringSheet},
+        {"antenna", "Antenna",
+         "Reflection over a band, input impedance, gain, efficiency and pattern in open space.",
+         antennaSheet},
+        {"plane wave", "Scattering",
+         "What a device scatters and absorbs of a wave from far away; its radar cross-section.",
+         planeWaveSheet}};
     t.claims = [](const Document& d) { return waveTask(d) == WaveTask::driven; };
     t.givesHeat = true;
     return t;

@@ -26,8 +26,8 @@ Topic waveGuideTopic()
 {
     Topic t = waveTopic("guide modes", 70);
     t.cards = {{"guide modes", "Guide modes",
-                "What travels along an endless guide with any section, of one medium or several: "
-                "effective and group index, line impedance, loss, area; straight or bent.",
+                "Effective and group index, line impedance, loss and area of an endless guide, "
+                "also a bent one.",
                 guideSheet}};
     t.claims = [](const Document& d) { return waveTask(d) == WaveTask::guide; };
     return t;

@@ -26,10 +26,10 @@ Document resonanceSheet()
 Topic waveResonanceTopic()
 {
     Topic t = waveTopic("resonance", 50);
-    t.cards = {{"resonance", "Resonance and Q",
-                "Resonant frequencies of a closed cavity, their fields, quality factors by walls "
-                "and media, and R/Q; solids or round an axis.",
-                resonanceSheet}};
+    t.cards = {
+        {"resonance", "Resonance and Q",
+         "Resonant frequencies, fields and quality factors of a cavity, closed or open, and R/Q.",
+         resonanceSheet}};
     t.claims = [](const Document& d) { return waveTask(d) == WaveTask::resonance; };
     return t;
 }
