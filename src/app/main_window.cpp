@@ -142,6 +142,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
     SolidCanvas* solid = m_scene->solid();
     connect(solid, &SolidCanvas::sideClicked, this, &MainWindow::offerSide);
     connect(solid, &SolidCanvas::emptyClicked, this, [this] { m_sheet->select(-1); });
+    connect(m_scene->diagram(), &DiagramCanvas::chosen, m_sheet, &SheetView::select);
     SceneCanvas* canvas = m_scene->canvas();
     connect(canvas, &SceneCanvas::drawn, this, &MainWindow::addDrawn);
     connect(canvas, &SceneCanvas::regionClicked, this, [this](int face, QPoint at) {

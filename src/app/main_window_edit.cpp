@@ -314,6 +314,7 @@ void MainWindow::highlight(int line, const std::string& field)
     }
     m_scene->canvas()->setHighlight(faces, edges, line);
     m_scene->solid()->setHighlight(faces, edges, line);
+    m_scene->diagram()->setHighlight(line);
 }
 
 }  // namespace yh::app

@@ -1,6 +1,8 @@
 // Solving, results and exports of the window.
 #include "app/main_window.h"
 
+#include "sheet/topic.h"
+
 #include "app/drawer.h"
 #include "app/findings_view.h"
 #include "app/scene_panel.h"
@@ -337,6 +339,8 @@ void MainWindow::onShapeEvent(const QJsonObject& e)
             m_scene->canvas()->setShape(SceneShape::fromJson(e));
     } else if (m_session->document().lines.empty())
         m_scene->canvas()->setShape({});
+    const sheet::Topic& topic = sheet::topicOf(m_session->document());
+    m_scene->setDiagram(topic.diagram ? topic.diagram(m_session->document()) : sheet::Diagram());
     refreshSheet();
     highlight(m_sheet->selectedLine(), {});
     Q_EMIT shapeShown();

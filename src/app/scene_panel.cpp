@@ -120,6 +120,8 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
     m_stack = new QStackedWidget(this);
     m_stack->addWidget(m_canvas);
     m_stack->addWidget(m_solid);
+    m_diagram = new DiagramCanvas(this);
+    m_stack->addWidget(m_diagram);
     m_ruler = new ColourRuler(this);
     middle->addWidget(m_stack, 1);
     middle->addWidget(m_ruler);
@@ -379,6 +381,16 @@ void ScenePanel::setSolid(bool solid)
     showPills();
 }
 
+void ScenePanel::setDiagram(const sheet::Diagram& diagram)
+{
+    m_diagram->setDiagram(diagram);
+    if (m_diagram->isEmpty())
+        m_stack->setCurrentWidget(m_isSolid ? static_cast<QWidget*>(m_solid) : m_canvas);
+    else
+        m_stack->setCurrentWidget(m_diagram);
+    showPills();
+}
+
 void ScenePanel::showPills()
 {
     const bool any = m_field && !m_field->isEmpty();
@@ -401,9 +413,9 @@ void ScenePanel::showPills()
         m_lines->setToolTip(tr("Field lines, from the lit faces or from where the flux enters"));
     }
     m_wholePill->setVisible(m_isSolid && m_wholePill->isEnabled());
-    m_drawPill->setVisible(!m_isSolid);
+    m_drawPill->setVisible(!m_isSolid && m_diagram->isEmpty());
     for (QToolButton* b : {m_viewPill, m_throughPill, m_sectionPill, m_toolPill})
-        b->setVisible(m_isSolid);
+        b->setVisible(m_isSolid && m_diagram->isEmpty());
     m_sectionAt->setVisible(m_isSolid && m_sectionAxis >= 0);
     m_ruler->setVisible(any);
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/colour_ruler.h"
+#include "app/diagram_canvas.h"
 #include "app/scene_canvas.h"
 #include "app/solid_canvas.h"
 #include "base/quantity.h"
@@ -28,6 +29,9 @@ public:
     [[nodiscard]] SolidCanvas* solid() const { return m_solid; }
     /// Shows the scene of solids, or that of drawings.
     void setSolid(bool solid);
+    /// Shows parts and joints in place of a shape; one without boxes: the shape again.
+    void setDiagram(const sheet::Diagram& diagram);
+    [[nodiscard]] DiagramCanvas* diagram() const { return m_diagram; }
     [[nodiscard]] bool isSolid() const { return m_isSolid; }
     void setPattern(const FarPattern& pattern);
     /// The scene as it looks with another quantity in its colours.
@@ -82,6 +86,7 @@ private:
 
     SceneCanvas* m_canvas;
     SolidCanvas* m_solid;
+    DiagramCanvas* m_diagram;
     QStackedWidget* m_stack;
     QSlider* m_sectionAt;
     QToolButton *m_sectionPill, *m_throughPill, *m_viewPill, *m_wholePill, *m_toolPill;

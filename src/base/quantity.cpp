@@ -303,6 +303,9 @@ DisplayUnit displayUnit(double value, const Dimension& d)
 
 std::string symbolIn(const std::string& symbol, const std::string& unit)
 {
+    // A level has a unit, but no dimension.
+    if (unit == "dB" && (symbol.empty() || symbol == "1"))
+        return unit;
     // A torque is no energy, a stress no energy by volume.
     for (const auto& [own, general, shown] : {std::array{"N*m", "J", "N m"}, {"Pa", "J/m^3", "Pa"}})
         if (unit == own && symbol.ends_with(general))

@@ -333,7 +333,8 @@ base::Faults faultsOf(const Model& model, const std::string& folder)
             l && (sheet::isShape(l->kind) || l->kind == "parameter" || l->kind == "space" ||
                   l->kind == "mirror plane"))
             return faults;
-    if (std::none_of(model.document().lines.begin(), model.document().lines.end(),
+    if (sheet::topicOf(model.document()).hasShape &&
+        std::none_of(model.document().lines.begin(), model.document().lines.end(),
                      [](const Line& l) { return sheet::isShape(l.kind); }))
         return faults;
     try {

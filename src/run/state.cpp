@@ -192,10 +192,8 @@ void State::prepare(Reuse& reuse)
     m_progress.report(m_from, "shape");
     double start = base::seconds();
     m_partition = same ? reuse.partition
-                  : sheet::topicOf(m_model.document()).hasShape
-                      ? std::make_shared<const shape::Partition>(
-                            shape::Partition::build(m_model, m_settings.folder))
-                      : std::make_shared<const shape::Partition>();
+                       : std::make_shared<const shape::Partition>(
+                             shape::Partition::build(m_model, m_settings.folder));
     if (sheet::topicOf(m_model.document()).hasShape)
         log("shape: " + std::to_string(m_partition->pieces().size()) + " regions, " +
             std::to_string(m_partition->sides().size()) + " sides, " +

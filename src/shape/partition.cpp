@@ -3,6 +3,7 @@
 #include "base/constants.h"
 #include "shape/native.h"
 #include "shape/wires.h"
+#include "sheet/topic.h"
 #include "sheet/schema.h"
 
 #include <BOPTools_AlgoTools3D.hxx>
@@ -578,6 +579,12 @@ Partition Partition::build(const sheet::Model& model, const std::string& folder)
     data->dimension = model.space() == sheet::Space::solid ? 3 : 2;
     data->folder = folder;
     data->unit = chooseUnit(model);
+    if (!sheet::topicOf(model.document()).hasShape) {
+        // Circuits and closed forms; their files lie in the folder all the same.
+        Partition none;
+        none.m_data = std::move(data);
+        return none;
+    }
     std::vector<Body> bodies = allBodies(model, data->unit, folder);
     for (const Body& b : bodies)
         if (b.used)

@@ -256,6 +256,10 @@ bool isOffered(const std::string& section, const Document& document)
     const auto shown = topic.shownOn ? topic.shownOn(document) : topic.shown;
     if (std::find(shown.begin(), shown.end(), section) != shown.end())
         return true;
+    // What has no shape has nothing to be filled, cut or meshed.
+    if (!topic.hasShape && (section == "shape" || section == "materials" || section == "symmetry" ||
+                            section == "mesh"))
+        return false;
     return std::none_of(topics().begin(), topics().end(), [&](const Topic& t) {
         return std::any_of(t.sections.begin(), t.sections.end(),
                            [&](const Section& s) { return s.key == section; });

@@ -5,6 +5,7 @@
 #pragma once
 
 #include "base/fault.h"
+#include "sheet/diagram.h"
 #include "sheet/document.h"
 #include "sheet/materials.h"
 #include "sheet/schema.h"
@@ -74,6 +75,8 @@ struct Topic
     void (*checkLines)(const Model& model, base::Faults& faults) = nullptr;
     /// What a sheet that it solves lacks, or must not hold.
     void (*checkSheet)(const Model& model, base::Faults& faults) = nullptr;
+    /// How the parts of a sheet without a shape are joined; null: it has none.
+    Diagram (*diagram)(const Document& document) = nullptr;
     bool hasShape = true;  ///< its sheets are about a shape; false: circuits and closed forms
     bool givesHeat = false;  ///< its losses may warm the device: a sheet may hold heat beside it
     /// What the planes of symmetry may be follows from the values of what drives.

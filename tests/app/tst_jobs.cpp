@@ -14,6 +14,7 @@ private Q_SLOTS:
     void brakeFromItsCard();
     void piezoElementFromItsCard();
     void beamFromItsCard();
+    void circuitFromItsCard();
     void cavityFromAnEmptySheet();
     void guideModesFromTheirCard();
     void galleryOfModes();
@@ -254,6 +255,39 @@ void TstJobs::beamFromItsCard()
     const QImage up = canvas->grab().toImage();
     m_window->findChild<QSlider*>("timeAt")->setValue(500);
     QVERIFY(canvas->grab().toImage() != up);
+}
+
+void TstJobs::circuitFromItsCard()
+{
+    // Two arms of different length between two splitters: dark where they differ by half a wave.
+    auto* card = m_window->findChild<QPushButton*>("card-circuit");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    auto* diagram = m_window->findChild<QWidget*>("diagram");
+    QVERIFY(diagram && diagram->isVisible());
+    // What is open is said.
+    QVERIFY(!m_window->faults().empty());
+    compose({"splitter Z with 50 %", "guide short of length 100 um with index 2.4",
+             "guide long of length 130 um with index 2.4", "joint Y.2 to short.1",
+             "joint Y.3 to long.1", "joint short.2 to Z.2", "joint long.2 to Z.3",
+             "terminal out at Z.1", "free spectral range from in to out"});
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    QVERIFY2(finding(0).contains("free spectral range"), qPrintable(finding(0)));
+    const QStringList words = finding(0).split(' ');
+    // Orders m + 1/2 of n dL / wavelength, about the middle.
+    const double path = 2.4 * 30e-6, m = std::floor(path / 1.55e-6 - 0.5) + 0.5,
+                 range = path / m - path / (m + 1);
+    QVERIFY2(words.contains("nm") &&
+                 std::abs(words[words.indexOf("nm") - 1].toDouble() / (1e9 * range) - 1) < 1e-4,
+             qPrintable(finding(0)));
+    // A click on a part chooses its line.
+    const int line = doc().findNamed("long")->id;
+    const QRectF box = m_window->scenePanel()->diagram()->boxOf(line);
+    QTest::mouseClick(diagram, Qt::LeftButton, {}, box.center().toPoint());
+    QCOMPARE(m_window->sheetView()->selectedLine(), line);
 }
 
 void TstJobs::brakeFromItsCard()
