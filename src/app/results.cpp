@@ -432,7 +432,8 @@ std::vector<CurveView> Results::curves() const
             std::vector<std::array<double, 2>> samples;
             double xm = 0, ym = 0;
             const bool isFirst = column == 1 && quantity == "scattering"_L1;
-            const bool together = unit == "dB"_L1 || isFirst || (levels >= 0 && unit == "m^2"_L1);
+            const bool together =
+                unit == "dB"_L1 || unit == "eV"_L1 || isFirst || (levels >= 0 && unit == "m^2"_L1);
             for (qsizetype r = 1; r < rows.size(); ++r) {
                 const QStringList cells = rows[r].split(u',');
                 if (cells.value(column).isEmpty())
@@ -493,12 +494,14 @@ std::vector<CurveView> Results::curves() const
             if (symbol != "1"_L1)
                 c.yLabel += u" / "_s + symbol;
             // Levels belong together: one plot of all of them comes first.
-            if (together && column == 1) {
+            if (together && levels < 0) {
                 levels = qsizetype(list.size());
                 list.push_back(c);
                 list.back().name = unit == "dB"_L1 ? QObject::tr("%1 in dB").arg(label) : label;
-                list.back().yLabel =
-                    (unit == "dB"_L1 ? u"|S|"_s : QObject::tr("area")) + u" / "_s + symbol;
+                list.back().yLabel = (unit == "dB"_L1   ? u"|S|"_s
+                                      : unit == "eV"_L1 ? QObject::tr("energy")
+                                                        : QObject::tr("area")) +
+                                     u" / "_s + symbol;
                 list.back().first = quantity;
             } else if (together && levels >= 0 && c.x.size() == list[size_t(levels)].x.size()) {
                 addLevel(list[size_t(levels)], quantity, c.y,

@@ -15,6 +15,7 @@ private Q_SLOTS:
     void piezoElementFromItsCard();
     void beamFromItsCard();
     void circuitFromItsCard();
+    void diodeFromItsCard();
     void cavityFromAnEmptySheet();
     void guideModesFromTheirCard();
     void galleryOfModes();
@@ -288,6 +289,46 @@ void TstJobs::circuitFromItsCard()
     const QRectF box = m_window->scenePanel()->diagram()->boxOf(line);
     QTest::mouseClick(diagram, Qt::LeftButton, {}, box.center().toPoint());
     QCOMPARE(m_window->sheetView()->selectedLine(), line);
+}
+
+void TstJobs::diodeFromItsCard()
+{
+    // A short diode: 59.5 mV a decade at 300 K (Sze and Ng, section 2.3).
+    auto* card = m_window->findChild<QPushButton*>("card-junction");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    clickPiece(doc().findNamed("p")->id, "thickness");
+    typeInEditor("2 um");
+    clickPiece(doc().findNamed("n")->id, "thickness");
+    typeInEditor("6 um");
+    clickPiece(doc().first("ideality factor")->id, "at");
+    typeInEditor("0.35 V");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    compose({"current at 0.3 V", "current at 0.4 V", "bands at 0.3 V"});
+    QVERIFY(solveAndWait());
+    double current[2], scale[2];
+    for (const int i : {0, 1}) {
+        const QString text = finding(1 + i);
+        const QStringList words = text.split(' ');
+        const auto unit = std::find_if(words.begin(), words.end(), [](const QString& w) {
+            return w.endsWith('A') && w.size() == 2;
+        });
+        QVERIFY2(unit != words.end(), qPrintable(text));
+        scale[i] = *unit == "nA" ? 1e-9 : *unit == "mA" ? 1e-3 : *unit == "pA" ? 1e-12 : 1e-6;
+        current[i] = (unit - 1)->toDouble() * scale[i];
+    }
+    const double decade = 100 / std::log10(current[1] / current[0]);
+    QVERIFY2(std::abs(decade - 59.5) < 1.2, qPrintable(QString::number(decade)));
+    // Linear, by ratios, and the bands in one plot.
+    auto* choice = m_window->findChild<QComboBox*>("curveChoice");
+    QStringList plots;
+    for (int i = 0; i < choice->count(); ++i)
+        plots << choice->itemText(i);
+    QVERIFY2(plots.join('\n').contains("abs(I)") && plots.join('\n').contains("bands"),
+             qPrintable(plots.join('\n')));
 }
 
 void TstJobs::brakeFromItsCard()
