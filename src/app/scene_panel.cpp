@@ -346,7 +346,12 @@ void ScenePanel::showTime()
         m_quantity = m_field->overTime();
         applyLens(true);
     }
-    const auto [low, high] = m_field->rangeOverTime();
+    auto [low, high] = m_field->rangeOverTime();
+    // What takes both signs does so alike; half of the strongest, so that echoes are seen.
+    if (low < 0 && high > 0) {
+        high = 0.5 * std::max(-low, high);
+        low = -high;
+    }
     if (m_low != low || m_high != high) {
         m_low = low;
         m_high = high;
@@ -578,6 +583,10 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
         m_potential->setText(levels && !levels->levels.isEmpty()
                                  ? translated(levels->levels.toStdString())
                                  : tr("equal values"));
+        // Lines are drawn by themselves only where they have a name of their own.
+        if (m_lined != scalar && !m_isSolid)
+            m_potential->setChecked(levels && !levels->levels.isEmpty());
+        m_lined = scalar;
         m_potential->setToolTip(tr("Lines of equal %1").arg(scalar));
         m_arrows->setToolTip(tr("Direction of %1").arg(vector));
         if (times().size() > 1) {
@@ -652,8 +661,8 @@ void ScenePanel::applyMoved()
 void ScenePanel::applyRuler()
 {
     const Quantity q = current();
-    const QString map =
-        m_map.isEmpty() ? (q.lens.component >= 0 ? u"tide"_s : u"blossom"_s) : m_map;
+    const bool isSigned = q.lens.component >= 0 || (!times().empty() && m_low < 0 && m_high > 0);
+    const QString map = m_map.isEmpty() ? (isSigned ? u"tide"_s : u"blossom"_s) : m_map;
     const base::DisplayUnit u = m_units[m_quantity];
     const QString symbol = QString::fromStdString(base::symbolIn(u.symbol, q.unit));
     m_unitPill->setText(symbol);

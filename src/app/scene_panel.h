@@ -112,6 +112,7 @@ private:
     FieldData::Distribution m_distribution;
     double m_low = 0, m_high = 1;
     bool m_hasLines = false;
+    QString m_lined;  ///< the scalar whose lines were last chosen for
     bool m_axisymmetric = false;
     Layers m_layers;
 };

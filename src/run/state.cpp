@@ -59,7 +59,7 @@ Report State::run(Reuse& reuse)
         // that of the sheet's own state, whose mesh follows the same rules.
         if ((pass >= 2 || calibrated()) && m_done)
             break;
-        if (!m_study->isMeshed())
+        if (m_study->passesOnce())
             break;
         stopped = limitReached(pass, took);
         if (!stopped.empty())

@@ -16,6 +16,7 @@ private Q_SLOTS:
     void beamFromItsCard();
     void circuitFromItsCard();
     void diodeFromItsCard();
+    void pulseFromItsCard();
     void cavityFromAnEmptySheet();
     void guideModesFromTheirCard();
     void galleryOfModes();
@@ -329,6 +330,42 @@ void TstJobs::diodeFromItsCard()
         plots << choice->itemText(i);
     QVERIFY2(plots.join('\n').contains("abs(I)") && plots.join('\n').contains("bands"),
              qPrintable(plots.join('\n')));
+}
+
+void TstJobs::pulseFromItsCard()
+{
+    // A pulse runs 6 mm through water between smooth walls.
+    auto* card = m_window->findChild<QPushButton*>("card-sound");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    compose({"tank rectangle 12 mm x 2 mm at 6 mm, 0", "smooth wall bottom and top"});
+    clickPiece(doc().first("material")->id, "in");
+    typeInEditor("tank");
+    clickPiece(doc().first("sound run")->id, "time");
+    typeInEditor("6 us");
+    clickPiece(doc().findNamed("S")->id, "from");
+    typeInEditor("3 mm, -1 mm");
+    clickPiece(doc().findNamed("S")->id, "to");
+    typeInEditor("3 mm, 1 mm");
+    clickPiece(doc().findNamed("R")->id, "at");
+    typeInEditor("9 mm, 0");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    const QStringList words = finding(0).split(' ');
+    const auto unit = std::find_if(words.begin(), words.end(), [](const QString& w) {
+        return w.endsWith("s") && w.size() == 2;
+    });
+    QVERIFY2(unit != words.end() && std::abs((unit - 1)->toDouble() / (6e3 / 1482) - 1) < 0.02,
+             qPrintable(finding(0)));
+    // Moving pictures, and the trace over time.
+    QVERIFY(m_window->findChild<QWidget*>("player")->isVisible());
+    SceneCanvas* canvas = m_window->scenePanel()->canvas();
+    const QImage late = canvas->grab().toImage();
+    m_window->findChild<QSlider*>("timeAt")->setValue(300);
+    QVERIFY(canvas->grab().toImage() != late);
 }
 
 void TstJobs::brakeFromItsCard()

@@ -11,7 +11,7 @@ const QString source = QStringLiteral(YH_SOURCE_DIR "/src/");
 
 /// Layers from below; those of one row do not know each other.
 const QStringList layers{"base",    "sheet",   "shape", "mesh", "fem",
-                         "network", "physics", "run",   "solve"};
+                         "network", "grid",    "physics", "run",   "solve"};
 
 QStringList includesOf(const QString& path)
 {

@@ -17,6 +17,8 @@ public:
     [[nodiscard]] virtual std::string name() const = 0;
     /// Whether it is solved on a mesh that passes refine; closed forms and circuits are not.
     [[nodiscard]] virtual bool isMeshed() const { return true; }
+    /// Whether its errors follow from one pass: the mesh only serves to draw what a grid finds.
+    [[nodiscard]] virtual bool passesOnce() const { return !isMeshed(); }
     /// Pieces of the partition that are meshed.
     [[nodiscard]] virtual const std::vector<int>& activePieces() const = 0;
     /// What is to be solved on one mesh. Study, mesh and partition must outlive it.
