@@ -332,6 +332,14 @@ void ScenePanel::showPhase()
     m_canvas->update();
 }
 
+void ScenePanel::spanBothSigns(double low, double high)
+{
+    // What takes both signs does so alike; a quarter of the strongest, so that echoes are seen.
+    constexpr double share = 0.25;
+    m_high = share * std::max(-low, high);
+    m_low = -m_high;
+}
+
 void ScenePanel::showTime()
 {
     if (playsPhase())
@@ -346,13 +354,10 @@ void ScenePanel::showTime()
         m_quantity = m_field->overTime();
         applyLens(true);
     }
-    auto [low, high] = m_field->rangeOverTime();
-    // What takes both signs does so alike; half of the strongest, so that echoes are seen.
+    const auto [low, high] = m_field->rangeOverTime();
     if (low < 0 && high > 0) {
-        high = 0.5 * std::max(-low, high);
-        low = -high;
-    }
-    if (m_low != low || m_high != high) {
+        spanBothSigns(low, high);
+    } else {
         m_low = low;
         m_high = high;
     }
@@ -625,6 +630,9 @@ void ScenePanel::applyLens(bool keepRange)
     if (!keepRange) {
         m_low = m_distribution.low;
         m_high = m_distribution.high;
+        if (times().size() > 1 && q.lens.array == m_field->overTime())
+            if (const auto [low, high] = m_field->rangeOverTime(); low < 0 && high > 0)
+                spanBothSigns(low, high);
     }
     if (!m_units.count(m_quantity))
         m_units[m_quantity] =

@@ -74,6 +74,7 @@ private:
     void buildSolidPills();
     void buildPlayer();
     void showTime();
+    void spanBothSigns(double low, double high);
     /// Shows a moment of the period of alternating fields.
     void showPhase();
     /// Whether the player runs through a period, in place of a course over time.

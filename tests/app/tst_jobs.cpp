@@ -339,15 +339,14 @@ void TstJobs::pulseFromItsCard()
     QVERIFY(card && card->isVisible());
     QTest::mouseClick(card, Qt::LeftButton);
     waitShape();
-    compose({"tank rectangle 12 mm x 2 mm at 6 mm, 0", "smooth wall bottom and top"});
+    compose({"tank rectangle 12 mm x 2 mm at 6 mm, 0", "smooth wall bottom and top",
+             "pulse P of 1 MHz over 3 cycles from 3 mm, -1 mm to 3 mm, 1 mm tapered by 0 %"});
+    m_window->sheetView()->select(doc().findNamed("S")->id);
+    QTest::keyClick(m_window->sheetView(), Qt::Key_Delete);
     clickPiece(doc().first("material")->id, "in");
     typeInEditor("tank");
     clickPiece(doc().first("sound run")->id, "time");
     typeInEditor("6 us");
-    clickPiece(doc().findNamed("S")->id, "from");
-    typeInEditor("3 mm, -1 mm");
-    clickPiece(doc().findNamed("S")->id, "to");
-    typeInEditor("3 mm, 1 mm");
     clickPiece(doc().findNamed("R")->id, "at");
     typeInEditor("9 mm, 0");
     waitShape();

@@ -424,10 +424,10 @@ Topic circuitTopic()
     t.shown = {circuit};
     t.addLines = addParts;
     t.addAsks = addAsks;
-    t.cards = {{"circuit", "Circuit of parts",
-                "Spectrum, insertion and return loss, extinction ratio and free spectral range of "
-                "guides, couplers and files.",
-                circuitSheet}};
+    t.cards = {
+        {"circuit", "Circuit of parts",
+         "Spectrum, insertion loss, extinction ratio and free spectral range of guides and files.",
+         circuitSheet}};
     t.claims = [](const Document& d) { return usesSection(d, circuit); };
     t.checkLines = checkLines;
     t.checkSheet = checkSheet;

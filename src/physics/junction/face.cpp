@@ -289,8 +289,7 @@ Topic junctionTopic()
     t.addLines = addLines;
     t.addAsks = addAsks;
     t.cards = {{"junction", "Diode and solar cell",
-                "Current and capacitance over voltage of layers of a semiconductor, ideality, "
-                "bands; dark or lit.",
+                "Current and capacitance over voltage of layers, ideality, bands; dark or lit.",
                 junctionSheet}};
     t.claims = [](const Document& d) { return usesSection(d, junction); };
     t.checkSheet = checkSheet;
