@@ -1,9 +1,11 @@
 // Circuits of parts: their S-parameters and what follows from them.
 #include "physics/common/study.h"
+#include "base/golden.h"
 #include "network/circuit.h"
 #include "physics/circuit/face_ends.h"
 #include "physics/common/ask_maker.h"
 #include "physics/common/constants.h"
+#include "physics/common/meshless.h"
 
 #include <algorithm>
 #include <cmath>
@@ -225,21 +227,12 @@ private:
     std::unique_ptr<CircuitProblem> m_problem = std::make_unique<CircuitProblem>();
 };
 
-class CircuitSolver : public Solution
+class CircuitSolver : public MeshlessSolution
 {
 public:
     explicit CircuitSolver(const CircuitProblem& problem) : m_problem(problem) {}
-    void solve(int, base::Progress&) override {}
-    const mesh::Mesh& mesh() const override { return m_none; }
     int order() const override { return 1; }
     std::vector<int> estimates() const override { return {0, 1}; }
-    Counters counters() const override { return {}; }
-    const std::vector<Quantity>& quantities() const override { return m_nothing; }
-    void sample(int, const Point&, double*) const override {}
-    std::vector<double> indicator(bool) const override { return {}; }
-    std::vector<double> dualIndicator(const PointFunctional&) override { return {}; }
-    double geometryError() const override { return 0; }
-    std::vector<SingularCorner> singularCorners() const override { return {}; }
 
     [[nodiscard]] const CircuitProblem& problem() const { return m_problem; }
     [[nodiscard]] Eigen::MatrixXcd S(int estimate, double frequency) const
@@ -286,36 +279,17 @@ public:
     }
 
 private:
-    /// By the golden section.
     [[nodiscard]] Extreme refined(int estimate, int to, int from, double sign, double a,
                                   double b) const
     {
-        constexpr double golden = 0.6180339887498949;
-        auto f = [&](double x) { return sign * power(estimate, to, from, x); };
-        double x = b - golden * (b - a), y = a + golden * (b - a), fx = f(x), fy = f(y);
-        for (int i = 0; i < 60; ++i) {
-            if (fx < fy) {
-                b = y;
-                y = x;
-                fy = fx;
-                x = b - golden * (b - a);
-                fx = f(x);
-            } else {
-                a = x;
-                x = y;
-                fx = fy;
-                y = a + golden * (b - a);
-                fy = f(y);
-            }
-        }
-        const double best = 0.5 * (a + b);
+        constexpr int steps = 60;
+        const double best = base::leastAt(
+            [&](double x) { return sign * power(estimate, to, from, x); }, a, b, steps);
         return {best, power(estimate, to, from, best)};
     }
 
     const CircuitProblem& m_problem;
     std::vector<Eigen::MatrixXcd> m_band[2];
-    mesh::Mesh m_none;
-    std::vector<Quantity> m_nothing;
 };
 
 double decibels(double power)

@@ -30,6 +30,11 @@
 
 namespace yh::physics {
 
+[[nodiscard]] constexpr double squared(double x)
+{
+    return x * x;
+}
+
 struct ElasticProblem
 {
     enum class Task { steady, modes, band };

@@ -13,11 +13,6 @@ using Task = ElasticProblem::Task;
 
 namespace {
 
-double squared(double x)
-{
-    return x * x;
-}
-
 /// Equivalent stress of one real state: xx, yy, zz, xy.
 double vonMises(const Eigen::Vector4d& T)
 {

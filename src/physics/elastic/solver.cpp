@@ -39,11 +39,6 @@ std::vector<fem::BlockSpace::Body> bodiesOf(const ElasticProblem& problem)
     return list;
 }
 
-double squared(double x)
-{
-    return x * x;
-}
-
 /// Quadrature beyond polynomials for what holds 1 / r.
 int moreFor(const ElasticProblem& problem)
 {

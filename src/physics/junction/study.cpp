@@ -1,7 +1,9 @@
 // Junctions on a given sheet: reading, figures and checks.
 #include "physics/common/study.h"
+#include "base/golden.h"
 #include "physics/common/ask_maker.h"
 #include "physics/common/constants.h"
+#include "physics/common/meshless.h"
 #include "physics/junction/junction.h"
 
 #include <algorithm>
@@ -97,7 +99,7 @@ private:
     std::unique_ptr<JunctionProblem> m_problem = std::make_unique<JunctionProblem>();
 };
 
-class JunctionSolver : public Solution
+class JunctionSolver : public MeshlessSolution
 {
 public:
     JunctionSolver(const JunctionProblem& problem, base::Progress& progress)
@@ -109,7 +111,6 @@ public:
         for (int k = 0; k < levels; ++k)
             m_grids.push_back(std::make_unique<JunctionGrid>(m_problem, k));
     }
-    const mesh::Mesh& mesh() const override { return m_none; }
     int order() const override { return levels - 1; }
     /// Grids, each twice as fine as the one before.
     std::vector<int> estimates() const override { return {0, 1, 2}; }
@@ -119,12 +120,6 @@ public:
         c.unknowns = m_grids.empty() ? 0 : 3 * m_grids.back()->size();
         return c;
     }
-    const std::vector<Quantity>& quantities() const override { return m_nothing; }
-    void sample(int, const Point&, double*) const override {}
-    std::vector<double> indicator(bool) const override { return {}; }
-    std::vector<double> dualIndicator(const PointFunctional&) override { return {}; }
-    double geometryError() const override { return 0; }
-    std::vector<SingularCorner> singularCorners() const override { return {}; }
 
     [[nodiscard]] const JunctionProblem& problem() const { return m_problem; }
     [[nodiscard]] const JunctionGrid& grid(int level) const { return *m_grids[size_t(level)]; }
@@ -193,25 +188,10 @@ public:
     {
         const double open = openVoltage(level), shorted = current(level, 0);
         auto given = [&](double v) { return -v * current(level, v); };
-        constexpr double golden = 0.6180339887498949;
-        double a = 0, b = open, x = b - golden * (b - a), y = a + golden * (b - a), fx = given(x),
-               fy = given(y);
-        for (int i = 0; i < 45; ++i) {
-            if (fx > fy) {
-                b = y;
-                y = x;
-                fy = fx;
-                x = b - golden * (b - a);
-                fx = given(x);
-            } else {
-                a = x;
-                x = y;
-                fx = fy;
-                y = a + golden * (b - a);
-                fy = given(y);
-            }
-        }
-        const double v = 0.5 * (a + b), p = given(v);
+        constexpr int steps = 45;
+        const double v = base::leastAt([&](double bias) { return -given(bias); },
+                                       std::min(0.0, open), std::max(0.0, open), steps),
+                     p = given(v);
         return {p, v, p / std::abs(open * shorted)};
     }
 
@@ -219,8 +199,6 @@ private:
     const JunctionProblem& m_problem;
     base::Progress& m_progress;
     std::vector<std::unique_ptr<JunctionGrid>> m_grids;
-    mesh::Mesh m_none;
-    std::vector<Quantity> m_nothing;
 };
 
 class JunctionAsks : public AskMaker<JunctionProblem>

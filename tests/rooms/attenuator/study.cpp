@@ -4,6 +4,7 @@
 //
 // Source: Feynman, Lectures on Physics, volume II, section 22-6 (from memory).
 #include "physics/common/study.h"
+#include "physics/common/meshless.h"
 
 #include <cmath>
 
@@ -11,21 +12,12 @@ namespace yh::physics {
 
 namespace {
 
-class Ladder : public Solution
+class Ladder : public MeshlessSolution
 {
 public:
     Ladder(double series, double shunt) : m_series(series), m_shunt(shunt) {}
-    void solve(int, base::Progress&) override {}
-    [[nodiscard]] const mesh::Mesh& mesh() const override { return m_none; }
     [[nodiscard]] int order() const override { return 40; }
     [[nodiscard]] std::vector<int> estimates() const override { return {10, 20, 40}; }
-    [[nodiscard]] Counters counters() const override { return {}; }
-    [[nodiscard]] const std::vector<Quantity>& quantities() const override { return m_nothing; }
-    void sample(int, const Point&, double*) const override {}
-    [[nodiscard]] std::vector<double> indicator(bool) const override { return {}; }
-    [[nodiscard]] std::vector<double> dualIndicator(const PointFunctional&) override { return {}; }
-    [[nodiscard]] double geometryError() const override { return 0; }
-    [[nodiscard]] std::vector<SingularCorner> singularCorners() const override { return {}; }
 
     /// Ohm, of some sections.
     [[nodiscard]] double resistance(int sections) const
@@ -38,8 +30,6 @@ public:
 
 private:
     double m_series, m_shunt;
-    mesh::Mesh m_none;
-    std::vector<Quantity> m_nothing;
 };
 
 class LadderStudy : public Study
