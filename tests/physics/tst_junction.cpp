@@ -415,6 +415,9 @@ void TstJunction::badInput_data()
     QTest::newRow("lightning") << 7703 << "bias"
                                << "to"
                                << "5 kV";
+    QTest::newRow("no exponential") << 7714 << "ideality factor"
+                                    << "at"
+                                    << "10 mV";
     QTest::newRow("dark cell") << 7711 << "open-circuit voltage"
                                << "within"
                                << "1 %";
@@ -428,7 +431,9 @@ void TstJunction::badInput()
     QFETCH(QString, value);
     Document d = diode();
     askCurrent(d, "0.5 V");
-    if (kind == "open-circuit voltage") {
+    if (kind == "ideality factor") {
+        d.add("ideality factor", {{"at", value.toStdString()}});
+    } else if (kind == "open-circuit voltage") {
         d.add("open-circuit voltage", {});
     } else if (slot.isEmpty()) {
         std::erase_if(d.lines, [&](const auto& l) { return l.kind == kind.toStdString(); });

@@ -294,6 +294,12 @@ private:
     void ideality(const Line& l)
     {
         const double v = m_model.number(l, "at");
+        if (std::abs(v) < m_problem.thermal()) {
+            fault(7714, l, "at",
+                  "below the thermal voltage a current does not rise exponentially: state a "
+                  "larger one");
+            return;
+        }
         add(l, dim::none, "ideality factor at " + l.get("at")).evaluate = [v](Solution& field,
                                                                               int level) {
             auto& s = solverOf(field);
