@@ -33,9 +33,7 @@ int SoundProblem::receiverOf(const std::string& name) const
 }
 
 SoundSolver::SoundSolver(const SoundProblem& problem, const mesh::Mesh& mesh, base::Progress&)
-    : m_problem(problem),
-      m_mesh(mesh),
-      m_quantities{{"p", "sound pressure", "Pa", 1, {}, true}}
+    : m_problem(problem), m_mesh(mesh), m_quantities{{"p", "sound pressure", "Pa", 1, {}, true}}
 {
     m_low = m_high = mesh.vertices.front();
     for (const auto* list : {&mesh.vertices, &mesh.middles})
@@ -152,10 +150,12 @@ void SoundSolver::run(int level, double h, base::Progress& progress, double from
     {
         grid::ElasticGrid::Place place;
         float share;  ///< m/s times pressure: by time, what is put in
-        const SoundProblem::Source* source;
+        size_t source;
     };
     std::vector<Sender> senders;
-    for (const auto& s : m_problem.sources) {
+    std::vector<float> put(m_problem.sources.size());
+    for (size_t which = 0; which < m_problem.sources.size(); ++which) {
+        const auto& s = m_problem.sources[which];
         const double length = norm(s.to - s.from);
         const int parts = std::max(1, int(std::ceil(4 * length / h)));
         const double c = speedAt(0.5 * (s.from + s.to));
@@ -166,8 +166,9 @@ void SoundSolver::run(int level, double h, base::Progress& progress, double from
             // The wave that leaves to either side of a line has half of what is put in, over the
             // time that sound takes through a cell.
             const Point p = s.from + u * (s.to - s.from);
-            senders.push_back(
-                {placeOf(p), float(2 * c * s.pressure * swell * (length / parts) / (h * h)), &s});
+            senders.push_back({placeOf(p),
+                               float(2 * c * s.pressure * swell * (length / parts) / (h * h)),
+                               which});
         }
     }
     // What arrives at the end of the time is heard out.
@@ -194,8 +195,10 @@ void SoundSolver::run(int level, double h, base::Progress& progress, double from
     for (int n = 1; n <= facts.steps; ++n) {
         g.step();
         // What is put in during the step belongs to the stresses at its end.
+        for (size_t k = 0; k < m_problem.sources.size(); ++k)
+            put[k] = float(g.dt() * m_problem.sources[k].at(g.time() - 0.5 * g.dt()));
         for (const Sender& s : senders)
-            g.addPressure(s.place, s.share * float(g.dt() * s.source->at(g.time() - 0.5 * g.dt())));
+            g.addPressure(s.place, s.share * put[s.source]);
         for (size_t k = 0; k < places.size(); ++k) {
             traces[k].pressure.push_back(g.pressure(places[k]));
             const auto v = g.velocity(places[k]);
