@@ -1,4 +1,5 @@
 // Circuits of parts against closed forms.
+#include "changed.h"
 #include "network/circuit.h"
 #include "sheet/model.h"
 #include "sheet/topic.h"
@@ -458,16 +459,7 @@ void TstCircuit::badInput()
     QFETCH(QString, value);
     Document d = arms("50 %", "50 %");
     askLoss(d, "bar");
-    const auto line = std::find_if(d.lines.begin(), d.lines.end(),
-                                   [&](const auto& l) { return l.kind == kind.toStdString(); });
-    QVERIFY(line != d.lines.end());
-    if (slot.isEmpty())
-        d.lines.erase(line);
-    else if (value.isEmpty())
-        line->values.erase(slot.toStdString());
-    else
-        line->values[slot.toStdString()] = value.toStdString();
-    QVERIFY(isRefused(d, fault));
+    QVERIFY(isRefused(test::changed(d, kind, slot, value), fault));
 }
 
 void TstCircuit::missingFile()

@@ -1,4 +1,5 @@
 // Elastic and piezoelectric bodies against closed forms.
+#include "changed.h"
 #include "sheet/model.h"
 #include "sheet/schema.h"
 #include "solved.h"
@@ -882,20 +883,9 @@ void TstElastic::badInput()
         d.add("polygon", {{"name", "slope"}, {"points", "5 mm, 0; 6 mm, 1 mm; 5 mm, 2 mm"}});
         addSteel(d, "slope");
     }
-    auto line = std::find_if(d.lines.begin(), d.lines.end(),
-                             [&](const auto& l) { return l.kind == kind.toStdString(); });
-    if (line == d.lines.end()) {
-        std::map<std::string, std::string> values = {{slot.toStdString(), value.toStdString()}};
-        if (kind == "mirror plane")
-            values.insert({{"at", "x = 0"}, {"kind", "even"}});
-        d.add(kind.toStdString(), values);
-    } else if (slot.isEmpty()) {
-        d.lines.erase(line);
-    } else if (value.isEmpty()) {
-        line->values.erase(slot.toStdString());
-    } else {
-        line->values[slot.toStdString()] = value.toStdString();
-    }
+    if (kind == "mirror plane")
+        addMirror(d, "x = 0");
+    d = test::changed(d, kind, slot, value);
     if (fault == 1003) {
         base::Progress progress;
         run::Outcome outcome{};
