@@ -150,7 +150,7 @@ private:
     {
         const int which = l.has("number") ? m_model.count(l, "number") : 0;
         return [electrode, which, number, line = l.id](Solution& field, int order) {
-            const auto list = solverOf(field).resonances(order, electrode);
+            const auto& list = solverOf(field).resonances(order, electrode);
             if (list.empty() || which > int(list.size()))
                 throw base::Error(7553,
                                   list.empty()

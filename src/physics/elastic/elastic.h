@@ -54,7 +54,6 @@ struct ElasticProblem
         double voltage = 0;   ///< V, peak where it alternates
         bool floats = false;  ///< no charge and no connection
         std::vector<char> sides, pieces;
-        bool isAtEdge = false;  ///< has sides or pieces in the modelled part
     };
     std::vector<Electrode> electrodes;
     struct Load
@@ -161,7 +160,8 @@ public:
     /// Current into an electrode over its voltage, all others that are given at zero, S, whole.
     [[nodiscard]] Complex admittance(int order, double frequency, int electrode) const;
     /// Its resonances in the band that couple at all, rising.
-    [[nodiscard]] std::vector<ElectricalResonance> resonances(int order, int electrode) const;
+    [[nodiscard]] const std::vector<ElectricalResonance>& resonances(int order,
+                                                                     int electrode) const;
     [[nodiscard]] double modeFrequency(int order, int mode) const;
     /// Of a mode, by the losses of media; without end where there are none.
     [[nodiscard]] double modeQuality(int order, int mode) const;
@@ -198,7 +198,8 @@ private:
         fem::EigenPairs modes;
         int rigid = 0;
         std::unique_ptr<fem::BandResponse> response;
-        std::vector<std::unique_ptr<Fields>> fields;  ///< as they are asked for
+        std::map<int, std::vector<ElectricalResonance>> resonances;  ///< by electrode
+        std::vector<std::unique_ptr<Fields>> fields;                 ///< as they are asked for
     };
     [[nodiscard]] Solved& solved(int order) const;
     [[nodiscard]] const Fields& fields(int order, const State& state) const;
@@ -208,6 +209,7 @@ private:
     [[nodiscard]] std::vector<double> loadVector(int order) const;
     [[nodiscard]] Eigen::VectorXcd inputs(int order) const;
     void chooseShown();
+    [[nodiscard]] std::vector<ElectricalResonance> findResonances(int order, int electrode) const;
     void refuseFreeMotion() const;
     /// How many rigid motions nothing holds, over all bodies that hang together.
     [[nodiscard]] int freeMotions() const;

@@ -293,7 +293,16 @@ Complex ElasticSolver::admittance(int order, double frequency, int electrode) co
     return Complex(0, -omega) * flow * m_problem.scale;
 }
 
-std::vector<ElectricalResonance> ElasticSolver::resonances(int order, int electrode) const
+const std::vector<ElectricalResonance>& ElasticSolver::resonances(int order, int electrode) const
+{
+    auto& known = solved(order).resonances;
+    auto it = known.find(electrode);
+    if (it == known.end())
+        it = known.emplace(electrode, findResonances(order, electrode)).first;
+    return it->second;
+}
+
+std::vector<ElectricalResonance> ElasticSolver::findResonances(int order, int electrode) const
 {
     std::vector<ElectricalResonance> list;
     const auto& layout = m_block.layout(order);

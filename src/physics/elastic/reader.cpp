@@ -499,12 +499,13 @@ private:
             m_problem->electrodes.push_back(std::move(e));
         }
     }
-    void touching(const Line& l, ElasticProblem::Electrode& e)
+    void touching(const Line& l, const ElasticProblem::Electrode& e)
     {
+        bool carries = false;
         for (size_t s = 0; s < e.sides.size(); ++s)
             for (const int f : m_p.sides()[s].pieces)
-                e.isAtEdge = e.isAtEdge || (e.sides[s] && m_problem->media[size_t(f)].polarises);
-        if (!e.isAtEdge)
+                carries = carries || (e.sides[s] && m_problem->media[size_t(f)].polarises);
+        if (!carries)
             fault(7539, l, "on",
                   "nothing that it touches has a permittivity: it carries no charge");
         for (const auto& other : m_problem->electrodes)

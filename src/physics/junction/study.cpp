@@ -148,9 +148,7 @@ public:
     [[nodiscard]] double openVoltage(int level) const
     {
         const double lit = current(level, 0);
-        const bool dark = std::none_of(m_problem.layers.begin(), m_problem.layers.end(),
-                                       [](const auto& l) { return l.generation > 0; });
-        if (dark || lit == 0)
+        if (lit == 0)
             throw base::Error(7711,
                               "nothing is generated: a dark device has no voltage of its own");
         // The current grows with the voltage: outwards until its sign turns, then between.
