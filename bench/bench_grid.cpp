@@ -1,6 +1,8 @@
-// Steps of the elastic grid: water alone, and water over a solid, with layers on all sides.
+// Steps of the elastic grid (water alone, and water over a solid, with layers on all sides) and of
+// that of Maxwell's equations (an empty box, a block in it, layers on all sides).
 // Counter: cells a second, those of the layers not counted.
 #include "grid/elastic_grid.h"
+#include "grid/yee_grid.h"
 
 #include <benchmark/benchmark.h>
 
@@ -28,6 +30,32 @@ void steps(benchmark::State& state)
         benchmark::Counter(double(n) * n, benchmark::Counter::kIsIterationInvariantRate);
 }
 BENCHMARK(steps)->Args({300, 0})->Args({1000, 0})->Args({1000, 1})->UseRealTime();
+
+void yee(benchmark::State& state)
+{
+    const int n = int(state.range(0));
+    const bool block = state.range(1) == 1, open = state.range(1) == 2;
+    YeeGrid::Options o;
+    o.cells = {n, n, n};
+    o.size = {1e-3, 1e-3, 1e-3};
+    o.walls.fill(open ? Wall::absorbing : Wall::electric);
+    auto inside = [&](int i) { return block && i > n / 3 && i < 2 * n / 3; };
+    YeeGrid g(
+        o,
+        [&](int, int i, int j, int k) {
+            return YeeEdge{1, inside(i) && inside(j) && inside(k) ? 4.0F : 1.0F, 0};
+        },
+        [](int, int, int, int) { return YeeFace{}; });
+    const auto middle = g.edge(2, n / 2, n / 2, n / 2);
+    for (auto unused : state) {
+        static_cast<void>(unused);
+        g.drive(middle, 1);
+        g.step();
+    }
+    state.counters["cells"] =
+        benchmark::Counter(double(n) * n * n, benchmark::Counter::kIsIterationInvariantRate);
+}
+BENCHMARK(yee)->Args({256, 0})->Args({256, 1})->Args({128, 2})->UseRealTime();
 
 }  // namespace
 

@@ -176,6 +176,8 @@ Model Model::without(const std::function<bool(const Line&)>& drop) const
 std::optional<double> Model::lowestFrequency() const
 {
     const Line *band = m_document.first("band"), *guide = m_document.first("guide modes");
+    if (!band)
+        band = m_document.first("ring-down");
     if (band && slotFaults(*band).empty())
         return number(*band, "from");
     if (const Line* modes = m_document.first("modes");

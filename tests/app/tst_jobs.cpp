@@ -11,6 +11,7 @@ private Q_SLOTS:
     void coaxialLineFromAnEmptySheet();
     void heaterFromAnEmptySheet();
     void magnetFromItsCard();
+    void ringDownFromItsCard();
     void brakeFromItsCard();
     void piezoElementFromItsCard();
     void beamFromItsCard();
@@ -365,6 +366,34 @@ void TstJobs::pulseFromItsCard()
     const QImage late = canvas->grab().toImage();
     m_window->findChild<QSlider*>("timeAt")->setValue(300);
     QVERIFY(canvas->grab().toImage() != late);
+}
+
+void TstJobs::ringDownFromItsCard()
+{
+    // A box of 30 x 20 x 10 mm rings at c/2 sqrt(1/a^2 + 1/b^2).
+    auto* card = m_window->findChild<QPushButton*>("card-ringing");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    compose({"chamber box 30 mm x 20 mm x 10 mm at 0, 0, 0"});
+    clickPiece(doc().first("material")->id, "in");
+    typeInEditor("chamber");
+    clickPiece(doc().first("ring-down")->id, "from");
+    typeInEditor("7 GHz");
+    clickPiece(doc().first("ring-down")->id, "to");
+    typeInEditor("12 GHz");
+    clickPiece(doc().findNamed("D")->id, "at");
+    typeInEditor("4 mm, 3 mm, 5 mm");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    const QStringList words = finding(0).split(' ');
+    const double f = words[words.indexOf("GHz") - 1].toDouble();
+    QVERIFY2(std::abs(f / (0.149896229 * std::hypot(1 / 30e-3, 1 / 20e-3)) - 1) < 2e-3,
+             qPrintable(finding(0)));
+    // The pulse can be played, and the mode looked at.
+    QVERIFY(m_window->findChild<QWidget*>("player")->isVisible());
 }
 
 void TstJobs::brakeFromItsCard()

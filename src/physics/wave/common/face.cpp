@@ -35,17 +35,24 @@ void checkSheet(const Model& model, base::Faults& faults)
 {
     const Document& document = model.document();
     const Line *modes = document.first("modes"), *band = document.first("band"),
-               *port = document.first("port"), *guide = document.first("guide modes");
+               *port = document.first("port"), *guide = document.first("guide modes"),
+               *ringing = document.first("ring-down");
     if (guide)
         guideModes(document, *guide, faults);
     for (const char* kind : {"lumped port", "wire port", "point dipole", "plane wave"})
         if (!port)
             port = document.first(kind);
-    if (!modes && !band && !guide)
+    for (const Line* other : {modes, band, guide})
+        if (ringing && other)
+            add(faults, 2059, {other->id, {}, -1},
+                "a ring-down finds resonances by itself; take this line to a sheet of its own");
+    if (ringing)
+        modes = band = nullptr;
+    if (!modes && !band && !guide && !ringing)
         add(faults, 2051, {-1, "waves", -1},
             "what is looked for? add `lowest modes 4` for resonances, `band from … to …` "
-            "with ports for S-parameters, or `guide modes 1 at 10 GHz` for the section of "
-            "a guide",
+            "with ports for S-parameters, `guide modes 1 at 10 GHz` for the section of a guide, "
+            "or `ring-down from … to …` for a pulse in time",
             true);
     if (modes && (band || port))
         add(faults, 2054, {modes->id, {}, -1},
@@ -82,6 +89,8 @@ WaveTask waveTask(const Document& document)
 {
     if (!usesSection(document, "waves"))
         return WaveTask::none;
+    if (document.first("ring-down"))
+        return WaveTask::ringing;
     if (document.first("guide modes"))
         return WaveTask::guide;
     if (!document.first("band"))

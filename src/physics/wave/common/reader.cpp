@@ -390,7 +390,7 @@ void WaveReader::sheets()
         const bool absorbs = l.kind == "absorbing wall";
         if (!absorbs)
             sheet.resistance = m_model.number(l, "resistance");
-        if (!m_model.document().first("band"))
+        if (!m_model.document().first("band") && !m_model.document().first("ring-down"))
             fault(6255, l, {},
                   "films and absorbing walls serve waves over a band; resonances and modes of "
                   "guides do not know them yet");

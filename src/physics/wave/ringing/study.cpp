@@ -1,0 +1,511 @@
+// Ring-downs on a given sheet: reading, figures, checks.
+#include "physics/common/study.h"
+#include "physics/common/ask_maker.h"
+#include "physics/common/constants.h"
+#include "physics/common/sheet_reader.h"
+#include "physics/wave/common/parity.h"
+#include "physics/wave/ringing/ringing.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+namespace yh::physics {
+
+using sheet::Line;
+namespace dim = base::dim;
+
+namespace {
+
+class RingDownReader : SheetReader
+{
+public:
+    using SheetReader::SheetReader;
+
+    std::unique_ptr<RingDown> run()
+    {
+        auto& p = *m_problem;
+        p.wave = defineWave(m_model, m_p, m_faults);
+        p.isSolid = m_model.space() == sheet::Space::solid;
+        const Line* l = m_model.document().first("ring-down");
+        if (!l || !m_faults.empty())
+            return std::move(m_problem);
+        p.low = m_model.number(*l, "from");
+        p.high = m_model.number(*l, "to");
+        if (!(p.high > p.low)) {
+            fault(7860, *l, "to", "the band ends below its beginning");
+            return std::move(m_problem);
+        }
+        refuse(*l);
+        frame();
+        if (m_faults.empty())
+            walls();
+        if (m_faults.empty())
+            grid(*l);
+        if (m_faults.empty())
+            places();
+        return std::move(m_problem);
+    }
+
+private:
+    void refuse(const Line& l)
+    {
+        const WaveProblem& w = *m_problem->wave;
+        if (m_model.space() == sheet::Space::axisymmetric)
+            m_faults.push_back({7861,
+                                {m_model.document().first("space")->id, "type", 0},
+                                "ring-downs run in the plane and in solids; round an axis "
+                                "`lowest modes` finds resonances",
+                                false});
+        for (const char* kind :
+             {"open space", "wedge symmetry", "periodic pair", "port", "lumped port", "wire port",
+              "plane wave", "wire", "resistive sheet"})
+            if (const Line* other = m_model.document().first(kind))
+                fault(7862, *other, {},
+                      std::string(kind) == "open space"
+                          ? "a ring-down ends at its frame: draw a box of air round the device, "
+                            "and let its sides absorb, as in `absorbing wall on box.left`"
+                          : "a ring-down does not know this line; it has walls, media and point "
+                            "dipoles");
+        for (const Line* m : m_model.document().ofKind("material"))
+            if (m->has("mu"))
+                fault(7863, *m, "mu", "ring-downs know μ = 1 only");
+        if (!w.dispersive.empty())
+            for (const Line* m : m_model.document().ofKind("material"))
+                if (m->has("eps") || m->has("loss"))
+                    fault(7864, *m, m->has("eps") ? "eps" : "loss",
+                          "a medium that runs with the frequency has no place on the grid yet: "
+                          "state ε and tan δ as numbers at the middle of the band");
+        if (w.dipoles.empty())
+            m_faults.push_back({7865,
+                                {-1, "waves", -1},
+                                "nothing rings yet: add a line such as `point dipole D at 1 mm, 2 "
+                                "mm, 3 mm along z`",
+                                true});
+        for (size_t s = 0; s < m_p.sides().size(); ++s)
+            if (m_p.sides()[s].thin && w.sides[s] != WaveProblem::open) {
+                m_faults.push_back(
+                    {7866,
+                     {m_p.sides()[s].sources.empty() ? -1 : m_p.sides()[s].sources[0].line, {}, -1},
+                     "a sheet without thickness slips through the grid: draw it as "
+                     "a region of metal, a cell thick at least",
+                     false});
+                break;
+            }
+        static_cast<void>(l);
+    }
+    void frame()
+    {
+        auto& p = *m_problem;
+        p.from = {1e300, 1e300, 1e300};
+        p.to = {-1e300, -1e300, -1e300};
+        for (const int f : p.wave->activePieces)
+            for (const int s : m_p.pieces()[size_t(f)].sides) {
+                const auto points = p.isSolid ? solidPoints(s) : m_p.polyline(s);
+                for (const Point& q : points) {
+                    p.from = {std::min(p.from.x, q.x), std::min(p.from.y, q.y),
+                              std::min(p.from.z, q.z)};
+                    p.to = {std::max(p.to.x, q.x), std::max(p.to.y, q.y), std::max(p.to.z, q.z)};
+                }
+            }
+    }
+    std::vector<Point> solidPoints(int side) const
+    {
+        std::vector<Point> list;
+        for (const auto& t : m_p.triangles(side))
+            list.insert(list.end(), t.begin(), t.end());
+        return list;
+    }
+    /// Which side of the frame a side lies in; -1: in none.
+    int frameSide(int side) const
+    {
+        const auto& p = *m_problem;
+        const double near = 1e-6 * norm(p.to - p.from);
+        const auto points = p.isSolid ? solidPoints(side) : m_p.polyline(side);
+        for (int a = 0; a < (p.isSolid ? 3 : 2); ++a)
+            for (const int high : {0, 1}) {
+                auto of = [a](const Point& q) { return a == 0 ? q.x : a == 1 ? q.y : q.z; };
+                const double at = of(high ? p.to : p.from);
+                if (std::all_of(points.begin(), points.end(),
+                                [&](const Point& q) { return std::abs(of(q) - at) < near; }))
+                    return 2 * a + high;
+            }
+        return -1;
+    }
+    void walls()
+    {
+        auto& p = *m_problem;
+        const WaveProblem& w = *p.wave;
+        // What each side of the frame says, where it is reached.
+        std::array<int, 6> said;
+        constexpr int nothing = -100, absorbs = -101;
+        said.fill(nothing);
+        for (size_t s = 0; s < m_p.sides().size(); ++s) {
+            const shape::Side& side = m_p.sides()[s];
+            int kind = w.sides[s];
+            int line = -1;
+            for (const auto& sheet : w.sheets)
+                if (std::find(sheet.sides.begin(), sheet.sides.end(), int(s)) !=
+                    sheet.sides.end()) {
+                    kind = absorbs;
+                    line = sheet.line;
+                }
+            bool carries = false;
+            for (const int f : side.pieces)
+                carries = carries || w.carries(f);
+            if (!carries || side.pieces.size() > 1)
+                continue;
+            const int where = frameSide(int(s));
+            const bool isElectric =
+                kind >= 0 || kind == WaveProblem::open || kind == WaveProblem::electric;
+            if (where < 0) {
+                if (!isElectric)
+                    m_faults.push_back(
+                        {7867,
+                         {line, {}, -1},
+                         "magnetic and absorbing walls of a ring-down are whole sides of the "
+                         "box that the device just fits into; this one lies inside of it",
+                         false});
+                continue;
+            }
+            const int next = isElectric ? int(WaveProblem::electric) : kind;
+            if (side.cut >= 0)
+                p.isMirror[size_t(where)] = true;
+            if (said[size_t(where)] != nothing && said[size_t(where)] != next)
+                m_faults.push_back({7868,
+                                    {line, {}, -1},
+                                    "one side of the frame of a ring-down has one kind of wall: "
+                                    "electric, magnetic or absorbing",
+                                    false});
+            said[size_t(where)] = next;
+        }
+        // Where nothing lies in a side of the frame a bent wall comes near it: what is drawn of it
+        // may not be its outermost place.
+        const Point extent = p.to - p.from;
+        constexpr double room = 0.01;
+        for (size_t k = 0; k < 6; ++k)
+            if (said[k] == nothing) {
+                Point& end = k % 2 ? p.to : p.from;
+                const double by = k % 2 ? room : -room;
+                (k / 2 == 0   ? end.x
+                 : k / 2 == 1 ? end.y
+                              : end.z) += by * (k / 2 == 0   ? extent.x
+                                                : k / 2 == 1 ? extent.y
+                                                             : extent.z);
+            }
+        for (size_t k = 0; k < 6; ++k)
+            p.walls[k] = said[k] == absorbs                 ? grid::Wall::absorbing
+                         : said[k] == WaveProblem::magnetic ? grid::Wall::magnetic
+                                                            : grid::Wall::electric;
+    }
+    void grid(const Line& l)
+    {
+        auto& p = *m_problem;
+        const WaveProblem& w = *p.wave;
+        double slow = 1;
+        for (const int f : w.activePieces) {
+            const auto& k = w.eps[size_t(f)];
+            const double eps = k.at ? k.at(m_p.pieces()[size_t(f)].inside).xx : k.constant.xx;
+            if (!(eps >= 1)) {
+                m_faults.push_back(
+                    {7869,
+                     {m_p.regions()[size_t(m_p.pieces()[size_t(f)].region)].line, {}, -1},
+                     "a ring-down takes media with ε of 1 and more",
+                     false});
+                return;
+            }
+            slow = std::max(slow, std::sqrt(eps));
+        }
+        const Point extent = p.to - p.from;
+        const double wave = c0 / (slow * p.high);
+        double least = std::min(extent.x, extent.y);
+        if (p.isSolid)
+            least = std::min(least, extent.z);
+        constexpr double usual = 30, share = 40, fewest = 8;
+        p.cell = l.has("cell") ? m_model.number(l, "cell")
+                               : std::min(wave / usual, std::max(extent.x, extent.y) / share);
+        char text[240];
+        if (p.cell > wave / fewest) {
+            std::snprintf(text, sizeof text,
+                          "too few cells: the shortest wave is %s long, which takes cells of %s at "
+                          "most",
+                          base::format(wave, dim::length, 3).c_str(),
+                          base::format(wave / fewest, dim::length, 3).c_str());
+            fault(7870, l, "cell", text);
+            return;
+        }
+        if (p.cell > least / 4) {
+            std::snprintf(text, sizeof text, "too few cells: the device is %s across",
+                          base::format(least, dim::length, 3).c_str());
+            fault(7870, l, "cell", text);
+            return;
+        }
+        constexpr double waits = 50;
+        p.time = l.has("time") ? m_model.number(l, "time") : waits / (p.high - p.low);
+        constexpr double shortest = 25;
+        if (p.time * (p.high - p.low) < shortest) {
+            fault(7871, l, "time",
+                  "too short to tell resonances of this band apart: it takes " +
+                      base::format(shortest / (p.high - p.low), dim::time, 3) + " at least");
+            return;
+        }
+        const double cells = extent.x / p.cell * extent.y / p.cell *
+                             (p.isSolid ? extent.z / p.cell : 1.0),
+                     steps = p.time * c0 * 2.5 / p.cell;
+        constexpr double mostCells = 3e7, mostUpdates = 2e12;
+        if (cells > mostCells || cells * steps > mostUpdates)
+            fault(7872, l, l.has("cell") ? "cell" : "to",
+                  "that many cells over that long a time would take hours: choose larger cells, a "
+                  "lower frequency or a shorter time");
+    }
+    void places()
+    {
+        auto& p = *m_problem;
+        // The places asked for, those of the dipoles, and some more where no symmetry lies.
+        for (const Line& l : m_model.document().lines) {
+            if (l.kind != "field trace" && l.kind != "point dipole")
+                continue;
+            const Point at = m_model.point(l, "at");
+            const Point low = at - p.from, high = p.to - at;
+            if (std::min({low.x, low.y, high.x, high.y}) < 0 ||
+                (p.isSolid && std::min(low.z, high.z) < 0))
+                fault(7873, l, "at", "this lies outside of the device");
+            if (l.kind == "field trace")
+                p.places.push_back(at);
+        }
+        for (const auto& d : p.wave->dipoles)
+            p.places.push_back(d.at);
+        constexpr double share[][3] = {{0.317, 0.431, 0.377},
+                                       {0.713, 0.269, 0.611},
+                                       {0.441, 0.787, 0.233},
+                                       {0.229, 0.173, 0.821},
+                                       {0.557, 0.619, 0.519}};
+        const Point extent = p.to - p.from;
+        for (const auto& s : share)
+            p.places.push_back({p.from.x + s[0] * extent.x, p.from.y + s[1] * extent.y,
+                                p.isSolid ? p.from.z + s[2] * extent.z : 0});
+    }
+
+    std::unique_ptr<RingDown> m_problem = std::make_unique<RingDown>();
+};
+
+class RingDownAsks : public AskMaker<RingDown>
+{
+public:
+    using AskMaker::AskMaker;
+
+    std::vector<Ask> run()
+    {
+        using A = RingDownAsks;
+        static const Table<A> table = {{"resonance", &A::resonance},
+                                       {"quality factor", &A::quality},
+                                       {"field trace", &A::trace}};
+        return make(table, 7880, "a ring-down; ask for resonances, Q or a field over time");
+    }
+
+private:
+    static RingDownSolver& solverOf(Solution& s) { return as<RingDownSolver>(s); }
+    void resonance(const Line& l)
+    {
+        const int mode = m_model.count(l, "mode") - 1;
+        Ask& a = add(l, dim::frequency, "frequency of mode " + std::to_string(mode + 1));
+        a.evaluate = [mode](Solution& field, int level) {
+            auto& s = solverOf(field);
+            return std::vector{
+                s.estimate(level, [&](int grid) { return s.frequency(grid, mode); })};
+        };
+    }
+    void quality(const Line& l)
+    {
+        const WaveProblem& w = *m_problem.wave;
+        bool walls = false, inside = false;
+        for (const int side : w.sides)
+            walls = walls || side >= 0;
+        for (const int f : w.activePieces)
+            inside = inside || w.takesPower(size_t(f));
+        for (const auto wall : m_problem.walls)
+            inside = inside || wall == grid::Wall::absorbing;
+        if (!walls && !inside) {
+            fault(7881, l, {},
+                  "without losses Q has no limit: add a line such as `metal wall copper on …`, "
+                  "tan δ to a material, or sides that absorb");
+            return;
+        }
+        const int mode = m_model.count(l, "mode") - 1;
+        const std::string number = std::to_string(mode + 1);
+        // A grid knows conductivities, set for one frequency: where nothing but tan δ loses, the
+        // loss of other modes follows.
+        bool isTangent = true;
+        for (const int f : w.activePieces)
+            isTangent = isTangent && !(w.sigma[size_t(f)] > 0);
+        for (const auto wall : m_problem.walls)
+            isTangent = isTangent && wall != grid::Wall::absorbing;
+        auto share = [isTangent, mode](RingDownSolver& s, int grid) {
+            return isTangent ? s.frequency(grid, mode) / s.lossFrequency() : 1.0;
+        };
+        auto of = [&](const std::string& what, bool isWalls, bool isInside, bool judged) {
+            Ask& a = add(l, dim::none, what + " of mode " + number);
+            if (!judged) {
+                a.finding.within = 0;
+                a.finding.above = std::numeric_limits<double>::quiet_NaN();
+            }
+            a.degree = 1;
+            a.evaluate = [=](Solution& field, int level) {
+                auto& s = solverOf(field);
+                return std::vector{1 / s.estimate(level, [&](int grid) {
+                    return (isWalls ? s.lossByWalls(grid, mode) : 0.0) +
+                           (isInside ? share(s, grid) * s.lossInside(grid, mode) : 0.0);
+                })};
+            };
+        };
+        of("Q", walls, inside, true);
+        if (walls && inside) {
+            of("Q by walls", true, false, false);
+            of("Q by media and radiation", false, true, false);
+        }
+    }
+    void trace(const Line& l)
+    {
+        int place = 0;
+        for (const Line* other : m_model.document().ofKind("field trace")) {
+            if (other->id == l.id)
+                break;
+            ++place;
+        }
+        Ask a = beginAsk(m_model, l, dim::none, "field over time at " + l.get("at"));
+        a.finding.table = "curves";
+        // Judged while the pulse lasts, against the largest field.
+        a.evaluate = [place](Solution& field, int level) {
+            auto& s = solverOf(field);
+            const auto& fine = s.trace(2, place);
+            float most = 0;
+            for (const auto& E : fine.E)
+                for (const float e : E)
+                    most = std::max(most, std::abs(e));
+            std::vector<double> list;
+            constexpr int samples = 200;
+            const double end = s.problem().silence();
+            for (int i = 1; i < samples && most > 0; ++i)
+                for (size_t axis = 0; axis < 3; ++axis)
+                    list.push_back(s.estimate(level, [&](int grid) {
+                        const auto& t = s.trace(grid, place);
+                        const double at = end * i / samples / t.dt - 1;
+                        const auto k = size_t(std::clamp(int(at), 0, int(t.E[axis].size()) - 2));
+                        const double share = std::clamp(at - double(k), 0.0, 1.0);
+                        return ((1 - share) * double(t.E[axis][k]) +
+                                share * double(t.E[axis][k + 1])) /
+                               double(most);
+                    }));
+            if (list.empty())
+                list.push_back(0);
+            return list;
+        };
+        a.scale = [](Solution&, int) { return 1.0; };
+        a.curves = [place](Solution& field) {
+            const auto& t = solverOf(field).trace(2, place);
+            std::string csv = "t (s),E_x (V/m),E_y (V/m),E_z (V/m)\n";
+            char row[120];
+            const size_t stride = std::max<size_t>(1, t.E[0].size() / 6000);
+            for (size_t i = 0; i < t.E[0].size(); i += stride) {
+                std::snprintf(row, sizeof row, "%.9g,%.6g,%.6g,%.6g\n", double(i + 1) * t.dt,
+                              double(t.E[0][i]), double(t.E[1][i]), double(t.E[2][i]));
+                csv += row;
+            }
+            return csv;
+        };
+        m_asks.push_back(std::move(a));
+    }
+};
+
+class RingDownStudy : public Study
+{
+public:
+    explicit RingDownStudy(std::unique_ptr<RingDown> problem) : m_problem(std::move(problem)) {}
+    std::string name() const override { return "ring-down"; }
+    bool passesOnce() const override { return true; }
+    const std::vector<int>& activePieces() const override { return m_problem->wave->activePieces; }
+    std::unique_ptr<Solution> on(const mesh::Mesh& mesh, const shape::Partition&, int,
+                                 base::Progress& progress) const override
+    {
+        return std::make_unique<RingDownSolver>(*m_problem, mesh, progress);
+    }
+    std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
+                          base::Faults& faults) const override
+    {
+        return RingDownAsks(model, partition, *m_problem, faults).run();
+    }
+    std::vector<mesh::SizeRule> cellSizes() const override
+    {
+        // The mesh tells the grid where metal is, and shows the fields.
+        std::vector<mesh::SizeRule> rules;
+        const Point extent = m_problem->to - m_problem->from;
+        const double size = std::max({extent.x, extent.y, extent.z});
+        constexpr double solid = 14, plane = 60;
+        for (const int f : m_problem->wave->activePieces)
+            rules.push_back({f, -1, size / (m_problem->isSolid ? solid : plane)});
+        return rules;
+    }
+    std::vector<Check> checks(const sheet::Model& model, const shape::Partition&, Solution& field,
+                              const std::vector<Ask>&) const override
+    {
+        auto& s = as<RingDownSolver>(field);
+        std::vector<Check> list;
+        const Line* line = model.document().first("ring-down");
+        const int id = line ? line->id : -1;
+        std::string found;
+        constexpr int most = 12;
+        for (int k = 0; k < std::min(most, s.modeCount()); ++k)
+            found += (k ? ", " : "") + base::format(s.frequency(2, k), dim::frequency, 5);
+        if (s.modeCount() > most)
+            found += " and more";
+        list.push_back({"modes", Check::State::note, "resonances that ring: " + found, id, {}});
+        char text[200];
+        const auto &f = s.facts(2), &coarse = s.facts(0);
+        const double cells = double(f.cells[0]) * f.cells[1] * std::max(1, f.cells[2]);
+        auto shape = [](const RingDownSolver::Facts& x) {
+            std::string t = std::to_string(x.cells[0]) + " × " + std::to_string(x.cells[1]);
+            return x.cells[2] ? t + " × " + std::to_string(x.cells[2]) : t;
+        };
+        std::snprintf(text, sizeof text,
+                      "grids from %s to %s cells, the finest %d steps: %.3g million cells a second",
+                      shape(coarse).c_str(), shape(f).c_str(), f.steps,
+                      1e-6 * cells * f.steps / std::max(1e-9, f.seconds));
+        list.push_back({"grids", Check::State::note, text, id, {}});
+        const double perWave = c0 / m_problem->high / m_problem->cell;
+        std::snprintf(text, sizeof text, "%.0f cells in the shortest wave in vacuum", perWave);
+        constexpr double enough = 12;
+        list.push_back({"cells per wave",
+                        perWave > enough ? Check::State::good : Check::State::warning,
+                        text,
+                        id,
+                        {}});
+        bool loses = false, alone = true;
+        for (const int piece : m_problem->wave->activePieces) {
+            loses = loses || m_problem->wave->loss[size_t(piece)] > 0;
+            alone = alone && !(m_problem->wave->sigma[size_t(piece)] > 0);
+        }
+        for (const auto wall : m_problem->walls)
+            alone = alone && wall != grid::Wall::absorbing;
+        if (loses && !alone)
+            list.push_back({"loss tangent",
+                            Check::State::note,
+                            "tan δ holds at the frequency of the highest mode asked for; at others "
+                            "the loss is that of the same conductivity",
+                            id,
+                            {}});
+        return list;
+    }
+
+private:
+    std::unique_ptr<RingDown> m_problem;
+};
+
+}  // namespace
+
+std::unique_ptr<Study> waveRingingStudy(const sheet::Model& model,
+                                        const shape::Partition& partition, base::Faults& faults)
+{
+    return std::make_unique<RingDownStudy>(RingDownReader(model, partition, faults).run());
+}
+
+}  // namespace yh::physics

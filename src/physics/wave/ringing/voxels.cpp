@@ -1,0 +1,487 @@
+// From shapes to the edges and faces of a grid.
+#include "physics/common/constants.h"
+#include "physics/wave/ringing/ringing.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yh::physics {
+
+namespace {
+
+double part(const Point& p, int axis)
+{
+    return axis == 0 ? p.x : axis == 1 ? p.y : p.z;
+}
+
+/// Lines run this share of a cell beside those of the grid, so that none lies in the side of a
+/// simplex or in a wall.
+constexpr double beside[3] = {1.13e-5, 0.71e-5, 0.89e-5};
+
+}  // namespace
+
+Voxels::Voxels(const RingDown& problem, const mesh::Mesh& mesh, std::array<int, 3> cells,
+               double lossFrequency)
+    : m_problem(problem), m_n(cells)
+{
+    const Point extent = problem.to - problem.from;
+    for (int a = 0; a < 3; ++a)
+        m_d[size_t(a)] = m_n[size_t(a)] > 0 ? part(extent, a) / m_n[size_t(a)] : 1;
+    const std::vector<Simplex> all = simplices(mesh);
+    cover(all);
+    faces();
+    media(all, lossFrequency);
+}
+
+std::vector<Voxels::Simplex> Voxels::simplices(const mesh::Mesh& mesh) const
+{
+    std::vector<Simplex> list;
+    for (int c = 0; c < mesh.cellCount(); ++c) {
+        const mesh::Geometry g(mesh, c);
+        const int piece = mesh.piece[size_t(c)];
+        constexpr int fine = 6;
+        const int n = g.curved ? fine : 1;
+        auto corner = [&](int i, int j, int k) {
+            return g.at({double(i) / n, double(j) / n, double(k) / n});
+        };
+        if (!m_problem.isSolid) {
+            for (int i = 0; i < n; ++i)
+                for (int j = 0; i + j < n; ++j) {
+                    list.push_back(
+                        {{corner(i, j, 0), corner(i + 1, j, 0), corner(i, j + 1, 0)}, piece});
+                    if (i + j + 2 <= n)
+                        list.push_back(
+                            {{corner(i + 1, j, 0), corner(i + 1, j + 1, 0), corner(i, j + 1, 0)},
+                             piece});
+                }
+            continue;
+        }
+        // Small cubes of the reference tetrahedron in six tetrahedra each, those outside left out.
+        constexpr int path[6][4][3] = {{{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {1, 1, 1}},
+                                       {{0, 0, 0}, {1, 0, 0}, {1, 0, 1}, {1, 1, 1}},
+                                       {{0, 0, 0}, {0, 1, 0}, {1, 1, 0}, {1, 1, 1}},
+                                       {{0, 0, 0}, {0, 1, 0}, {0, 1, 1}, {1, 1, 1}},
+                                       {{0, 0, 0}, {0, 0, 1}, {1, 0, 1}, {1, 1, 1}},
+                                       {{0, 0, 0}, {0, 0, 1}, {0, 1, 1}, {1, 1, 1}}};
+        // Coordinates n >= a >= b >= c >= 0 make the tetrahedron that these parts fill exactly.
+        for (int a = 0; a < n; ++a)
+            for (int b = 0; b <= a; ++b)
+                for (int d = 0; d <= b; ++d)
+                    for (const auto& p : path) {
+                        Simplex s;
+                        s.piece = piece;
+                        bool isInside = true;
+                        for (size_t v = 0; v < 4; ++v) {
+                            const int x = a + p[v][0], y = b + p[v][1], z = d + p[v][2];
+                            isInside = isInside && x <= n && y <= x && z <= y;
+                            s.corner[v] = corner(x - y, y - z, z);
+                        }
+                        if (isInside)
+                            list.push_back(s);
+                    }
+    }
+    return list;
+}
+
+template <class Visit>
+void Voxels::cast(const Simplex& s, int axis, const std::array<double, 3>& step,
+                  const std::array<double, 3>& first, const std::array<int, 3>& count,
+                  Visit visit) const
+{
+    const int b = (axis + 1) % 3, c = (axis + 2) % 3;
+    const size_t corners = m_problem.isSolid ? 4 : 3;
+    std::array<std::array<double, 3>, 4> p{};
+    std::array<double, 3> low{1e300, 1e300, 1e300}, high{-1e300, -1e300, -1e300};
+    for (size_t v = 0; v < corners; ++v)
+        for (int a = 0; a < 3; ++a) {
+            const auto x = size_t(a);
+            p[v][x] = part(s.corner[v], a) - part(m_problem.from, a);
+            low[x] = std::min(low[x], p[v][x]);
+            high[x] = std::max(high[x], p[v][x]);
+        }
+    auto range = [&](int of, int& from, int& to) {
+        const auto x = size_t(of);
+        if (!m_problem.isSolid && of == 2) {
+            from = to = 0;
+            return;
+        }
+        from = std::max(0, int(std::ceil((low[x] - first[x]) / step[x])));
+        to = std::min(count[x] - 1, int(std::floor((high[x] - first[x]) / step[x])));
+    };
+    int fromB, toB, fromC, toC;
+    range(b, fromB, toB);
+    range(c, fromC, toC);
+    const auto A = size_t(axis), B = size_t(b), C = size_t(c);
+    for (int j = fromB; j <= toB; ++j)
+        for (int k = fromC; k <= toC; ++k) {
+            const double y = first[B] + j * step[B], z = first[C] + k * step[C];
+            double t0 = -1e300, t1 = 1e300;
+            bool hits = true;
+            if (m_problem.isSolid) {
+                constexpr size_t face[4][4] = {
+                    {1, 2, 3, 0}, {0, 2, 3, 1}, {0, 1, 3, 2}, {0, 1, 2, 3}};
+                for (const auto& f : face) {
+                    const auto &o = p[f[0]], &u = p[f[1]], &v = p[f[2]], &w = p[f[3]];
+                    std::array<double, 3> e{}, g{}, n{};
+                    for (size_t x = 0; x < 3; ++x) {
+                        e[x] = u[x] - o[x];
+                        g[x] = v[x] - o[x];
+                    }
+                    for (size_t x = 0; x < 3; ++x)
+                        n[x] = e[(x + 1) % 3] * g[(x + 2) % 3] - e[(x + 2) % 3] * g[(x + 1) % 3];
+                    double inside = 0;
+                    for (size_t x = 0; x < 3; ++x)
+                        inside += n[x] * (w[x] - o[x]);
+                    const double sign = inside > 0 ? 1 : -1;
+                    const double slope = sign * n[A],
+                                 rest =
+                                     sign * (n[B] * (y - o[B]) + n[C] * (z - o[C]) - n[A] * o[A]);
+                    // slope t + rest >= 0
+                    if (slope > 0)
+                        t0 = std::max(t0, -rest / slope);
+                    else if (slope < 0)
+                        t1 = std::min(t1, -rest / slope);
+                    else
+                        hits = hits && rest >= 0;
+                }
+            } else {
+                const size_t across = A == 0 ? 1 : 0;
+                const double at = across == B ? y : z;
+                double from = 1e300, to = -1e300;
+                for (size_t v = 0; v < 3; ++v) {
+                    const auto &o = p[v], &u = p[(v + 1) % 3];
+                    if ((o[across] > at) == (u[across] > at))
+                        continue;
+                    const double t =
+                        o[A] + (u[A] - o[A]) * (at - o[across]) / (u[across] - o[across]);
+                    from = std::min(from, t);
+                    to = std::max(to, t);
+                }
+                t0 = from;
+                t1 = to;
+            }
+            if (hits && t1 > t0)
+                visit(j, k, t0, t1);
+        }
+}
+
+void Voxels::cover(const std::vector<Simplex>& all)
+{
+    const size_t count = size_t(m_n[0] + 1) * size_t(m_n[1] + 1) * size_t(m_n[2] + 1);
+    m_node.assign(count, 0);
+    for (int a = 0; a < 3; ++a) {
+        m_open[a].assign(count, 0.0F);
+        m_face[a].assign(count, 0.0F);
+    }
+    std::array<double, 3> first{};
+    std::array<int, 3> lines{};
+    for (size_t a = 0; a < 3; ++a) {
+        first[a] = beside[a] * m_d[a];
+        lines[a] = m_n[a] + 1;
+    }
+    const int axes = m_problem.isSolid ? 3 : 2;
+#pragma omp parallel for schedule(dynamic, 1)
+    for (int a = 0; a < axes; ++a) {
+        const auto A = size_t(a), B = (A + 1) % 3, C = (A + 2) % 3;
+        const double d = m_d[A];
+        // The last lines lie within the frame.
+        for (const Simplex& s : all)
+            for (const int last : {0, 1, 2, 3}) {
+                auto from = first;
+                auto number = lines;
+                auto step = m_d;
+                for (const auto& [bit, x] : {std::pair{1, B}, std::pair{2, C}}) {
+                    if (!(last & bit)) {
+                        --number[x];
+                        continue;
+                    }
+                    from[x] = m_n[x] * m_d[x] - first[x];
+                    number[x] = 1;
+                }
+                if (!m_problem.isSolid) {
+                    // There is one plane only.
+                    const int plane = B == 2 ? 1 : C == 2 ? 2 : 0;
+                    if (plane != 0 && (last & plane))
+                        continue;
+                    number[2] = 1;
+                    step[2] = 1;
+                    from[2] = 0;
+                }
+                cast(s, a, step, from, number, [&](int j, int k, double t0, double t1) {
+                    std::array<int, 3> p{};
+                    p[B] = (last & 1) && m_n[B] > 0 ? m_n[B] : j;
+                    p[C] = (last & 2) && m_n[C] > 0 ? m_n[C] : k;
+                    const double u0 = std::max(0.0, t0 / d), u1 = std::min(double(m_n[A]), t1 / d);
+                    for (int i = int(u0); i < m_n[A] && i < u1; ++i) {
+                        p[A] = i;
+                        m_open[a][at(p[0], p[1], p[2])] +=
+                            float(std::max(0.0, std::min(u1, i + 1.0) - std::max(u0, double(i))));
+                    }
+                    if (a != 0)
+                        return;
+                    constexpr double near = 2e-5;
+                    for (int i = std::max(0, int(std::ceil(u0 - near)));
+                         i <= m_n[A] && i <= u1 + near; ++i) {
+                        p[A] = i;
+                        m_node[at(p[0], p[1], p[2])] = 1;
+                    }
+                });
+            }
+    }
+    constexpr float least = 1e-3F;
+    for (int a = 0; a < axes; ++a)
+        for (float& open : m_open[a]) {
+            if (open < least)
+                open = 0;
+            else if (open > 1 - least)
+                open = 1;
+            else
+                m_isCut = true;
+        }
+    if (!m_problem.isSolid)
+        for (size_t i = 0; i < count; ++i)
+            m_open[2][i] = float(m_node[i]);
+}
+
+std::array<float, 2> Voxels::span(int axis, std::array<int, 3> p) const
+{
+    const float open = m_open[axis][at(p[0], p[1], p[2])];
+    if (open >= 1 || open <= 0 || (!m_problem.isSolid && axis == 2))
+        return {0, open};
+    const bool start = m_node[at(p[0], p[1], p[2])] != 0;
+    ++p[size_t(axis)];
+    const bool end = m_node[at(p[0], p[1], p[2])] != 0;
+    if (start == end)
+        return {(1 - open) / 2, (1 + open) / 2};
+    return start ? std::array<float, 2>{0, open} : std::array<float, 2>{1 - open, 1};
+}
+
+void Voxels::faces()
+{
+    for (int a = 0; a < 3; ++a) {
+        const auto B = size_t((a + 1) % 3), C = size_t((a + 2) % 3);
+        for (int k = 0; k <= m_n[2]; ++k)
+            for (int j = 0; j <= m_n[1]; ++j)
+                for (int i = 0; i <= m_n[0]; ++i) {
+                    std::array<int, 3> p{i, j, k};
+                    const bool flatB = !m_problem.isSolid && B == 2,
+                               flatC = !m_problem.isSolid && C == 2;
+                    if ((p[B] >= m_n[B] && !flatB) || (p[C] >= m_n[C] && !flatC))
+                        continue;
+                    float& face = m_face[a][at(i, j, k)];
+                    auto next = [&](size_t axis) {
+                        auto q = p;
+                        if (!(axis == 2 && !m_problem.isSolid))
+                            ++q[axis];
+                        return q;
+                    };
+                    if (flatB || flatC) {
+                        face = m_open[flatB ? C : B][at(i, j, k)];
+                        continue;
+                    }
+                    // Round the part that is left, side by side.
+                    const auto s0 = span(int(B), p), s1 = span(int(C), next(B)),
+                               s2 = span(int(B), next(C)), s3 = span(int(C), p);
+                    const std::array<std::array<float, 2>, 8> way{{{s0[0], 0},
+                                                                   {s0[1], 0},
+                                                                   {1, s1[0]},
+                                                                   {1, s1[1]},
+                                                                   {s2[1], 1},
+                                                                   {s2[0], 1},
+                                                                   {0, s3[1]},
+                                                                   {0, s3[0]}}};
+                    const std::array<bool, 4> isThere{s0[1] > s0[0], s1[1] > s1[0], s2[1] > s2[0],
+                                                      s3[1] > s3[0]};
+                    float area = 0;
+                    std::array<float, 2> start{}, before{};
+                    bool any = false;
+                    for (size_t v = 0; v < 8; ++v) {
+                        if (!isThere[v / 2])
+                            continue;
+                        if (!any)
+                            start = way[v];
+                        else
+                            area += before[0] * way[v][1] - before[1] * way[v][0];
+                        before = way[v];
+                        any = true;
+                    }
+                    area += before[0] * start[1] - before[1] * start[0];
+                    face = std::clamp(area / 2, 0.0F, 1.0F);
+                    constexpr float whole = 1e-4F;
+                    if (face > 1 - whole)
+                        face = 1;
+                }
+    }
+    // An edge in the surface of metal has a face without area beside it.
+    constexpr float least = 1e-6F;
+    for (int a = 0; a < 3; ++a)
+        for (int k = 0; k <= m_n[2]; ++k)
+            for (int j = 0; j <= m_n[1]; ++j)
+                for (int i = 0; i <= m_n[0]; ++i) {
+                    float& open = m_open[a][at(i, j, k)];
+                    if (!(open > 0))
+                        continue;
+                    const std::array<int, 3> p{i, j, k};
+                    for (int other = 1; other < 3; ++other) {
+                        // Faces across `normal` hold the edge and lie to both sides along `along`.
+                        const auto normal = size_t((a + other) % 3),
+                                   along = size_t((a + 3 - other) % 3);
+                        for (const int side : {-1, 0}) {
+                            auto q = p;
+                            if (along == 2 && !m_problem.isSolid)
+                                continue;
+                            q[along] += side;
+                            if (q[along] < 0 || q[along] >= m_n[along])
+                                continue;
+                            if (m_face[normal][at(q[0], q[1], q[2])] < least)
+                                open = 0;
+                        }
+                    }
+                }
+}
+
+void Voxels::media(const std::vector<Simplex>& all, double lossFrequency)
+{
+    const WaveProblem& w = *m_problem.wave;
+    auto mediumOf = [&](int piece, double eps) {
+        return Medium{float(eps),
+                      float(2 * pi * lossFrequency * eps0 * eps * w.loss[size_t(piece)] +
+                            w.sigma[size_t(piece)])};
+    };
+    bool isOne = true;
+    const int firstPiece = w.activePieces.front();
+    m_only = mediumOf(firstPiece, w.eps[size_t(firstPiece)].constant.xx);
+    for (const int f : w.activePieces) {
+        const Medium m = mediumOf(f, w.eps[size_t(f)].constant.xx);
+        isOne = isOne && !w.eps[size_t(f)].at && m.eps == m_only.eps && m.sigma == m_only.sigma;
+    }
+    if (isOne)
+        return;
+    // Places finer than the grid say what is there; about an edge, eps is the harmonic mean along
+    // the normal of a border and the arithmetic one along it.
+    // Source: Farjadpour et al., Opt. Lett. 31 (2006) 2972 (from memory).
+    const double cells = double(count());
+    constexpr double most = 6e8;
+    const double fits = std::cbrt(most / (2 * cells));
+    // Even, so that a cell about a node has whole parts.
+    constexpr int finest = 4, finestPlane = 16;
+    const int each = m_problem.isSolid ? std::clamp(int(fits) / 2 * 2, 2, finest) : finestPlane;
+    std::array<int, 3> n{m_n[0] * each, m_n[1] * each, m_problem.isSolid ? m_n[2] * each : 1};
+    std::vector<short> piece(size_t(n[0]) * size_t(n[1]) * size_t(n[2]), short(-1));
+    std::array<double, 3> step{}, first{};
+    for (size_t a = 0; a < 3; ++a) {
+        step[a] = m_d[a] / each;
+        first[a] = step[a] / 2;
+    }
+    if (!m_problem.isSolid)
+        first[2] = 0;
+    for (const Simplex& s : all)
+        cast(s, 0, step, first, n, [&](int j, int k, double t0, double t1) {
+            const int from = std::max(0, int(std::ceil(t0 / step[0] - 0.5))),
+                      to = std::min(n[0] - 1, int(std::floor(t1 / step[0] - 0.5)));
+            for (int i = from; i <= to; ++i)
+                piece[(size_t(k) * size_t(n[1]) + size_t(j)) * size_t(n[0]) + size_t(i)] =
+                    short(s.piece);
+        });
+    std::vector<Medium> byPiece(w.eps.size());
+    bool runs = false;
+    for (const int f : w.activePieces) {
+        byPiece[size_t(f)] = mediumOf(f, w.eps[size_t(f)].constant.xx);
+        runs = runs || w.eps[size_t(f)].at;
+    }
+    // What lies in a box of fine places.
+    struct Mean
+    {
+        double eps = 1, inverse = 1, sigma = 0;  ///< means of eps, 1 / eps and sigma
+        std::array<double, 3> normal{};          ///< of length 1; zero where all is one medium
+    };
+    auto meanOf = [&](const std::array<int, 3>& low, const std::array<int, 3>& high) {
+        double number = 0, mean = 0, inverse = 0, sigma = 0;
+        std::array<double, 3> moment{}, centre{};
+        float least = 1e30F, largest = 0;
+        for (int z = std::max(low[2], 0); z < std::min(high[2], n[2]); ++z)
+            for (int y = std::max(low[1], 0); y < std::min(high[1], n[1]); ++y)
+                for (int x = std::max(low[0], 0); x < std::min(high[0], n[0]); ++x) {
+                    const int f =
+                        piece[(size_t(z) * size_t(n[1]) + size_t(y)) * size_t(n[0]) + size_t(x)];
+                    if (f < 0)
+                        continue;
+                    Medium m = byPiece[size_t(f)];
+                    if (runs && w.eps[size_t(f)].at) {
+                        const Point q{m_problem.from.x + first[0] + x * step[0],
+                                      m_problem.from.y + first[1] + y * step[1],
+                                      m_problem.from.z + first[2] + z * step[2]};
+                        m = mediumOf(f, w.eps[size_t(f)].at(q).xx);
+                    }
+                    const double e = double(m.eps);
+                    number += 1;
+                    mean += e;
+                    inverse += 1 / e;
+                    sigma += double(m.sigma);
+                    const std::array<int, 3> q{x, y, z};
+                    for (size_t b = 0; b < 3; ++b) {
+                        moment[b] += e * q[b] * step[b];
+                        centre[b] += q[b] * step[b];
+                    }
+                    least = std::min(least, m.eps);
+                    largest = std::max(largest, m.eps);
+                }
+        Mean out;
+        if (number == 0)
+            return out;
+        out = {mean / number, inverse / number, sigma / number, {}};
+        if (least == largest)
+            return out;
+        double length = 0;
+        for (size_t b = 0; b < 3; ++b) {
+            out.normal[b] = moment[b] / number - out.eps * centre[b] / number;
+            length += out.normal[b] * out.normal[b];
+        }
+        for (double& x : out.normal)
+            x = length > 0 ? x / std::sqrt(length) : std::sqrt(1.0 / 3);
+        return out;
+    };
+    const int half = each / 2;
+    for (int a = 0; a < 3; ++a)
+        m_media[a].resize(count());
+    m_joints.assign(count(), {});
+#pragma omp parallel for schedule(static)
+    for (int k = 0; k <= m_n[2]; ++k)
+        for (int j = 0; j <= m_n[1]; ++j)
+            for (int i = 0; i <= m_n[0]; ++i) {
+                const std::array<int, 3> p{i, j, k};
+                std::array<int, 3> low{}, high{};
+                auto box = [&](int along) {
+                    for (int b = 0; b < 3; ++b) {
+                        const auto B = size_t(b);
+                        const bool flat = b == 2 && !m_problem.isSolid;
+                        low[B] = flat ? 0 : p[B] * each - (b == along ? 0 : half);
+                        high[B] = flat ? 1 : low[B] + each;
+                    }
+                };
+                for (int a = 0; a < 3; ++a) {
+                    if (!(m_open[a][at(i, j, k)] > 0))
+                        continue;
+                    box(a);
+                    const Mean m = meanOf(low, high);
+                    const double u = m.normal[size_t(a)] * m.normal[size_t(a)];
+                    m_media[a][at(i, j, k)] = {float(1 / (u * m.inverse + (1 - u) / m.eps)),
+                                               float(m.sigma)};
+                }
+                box(-1);
+                const Mean m = meanOf(low, high);
+                const double jump = m.inverse - 1 / m.eps;
+                for (size_t c = 0; c < 3; ++c)
+                    m_joints[at(i, j, k)][c] =
+                        float(m.normal[(c + 1) % 3] * m.normal[(c + 2) % 3] * jump);
+            }
+}
+
+grid::YeeEdge Voxels::edge(int axis, int i, int j, int k) const
+{
+    const size_t p = at(i, j, k);
+    const Medium m = m_media[axis].empty() ? m_only : m_media[axis][p];
+    return {m_open[axis][p], m.eps, m.sigma};
+}
+
+}  // namespace yh::physics
