@@ -43,8 +43,8 @@ QPushButton* card(const QString& name, const QString& title, const QString& text
     b->setAccessibleName(title + u": "_s + text);
     b->setCursor(Qt::PointingHandCursor);
     auto* l = new QVBoxLayout(b);
-    l->setContentsMargins(14, 7, 14, 7);
-    l->setSpacing(1);
+    l->setContentsMargins(14, 5, 14, 5);
+    l->setSpacing(0);
     auto* head = new QLabel(title);
     head->setFont(textFont(10.5, QFont::DemiBold));
     auto* body = new QLabel(text);
@@ -92,13 +92,13 @@ OpeningPage::OpeningPage(QWidget* parent) : QWidget(parent)
     page->setObjectName(u"openingContent"_s);
     scroll->setWidget(page);
     auto* row = new QHBoxLayout(page);
-    row->setContentsMargins(40, 10, 40, 10);
+    row->setContentsMargins(40, 6, 40, 6);
     row->setSpacing(40);
     auto* left = new QWidget;
     auto* right = new QWidget;
     m_left = new QVBoxLayout(left);
     m_right = new QVBoxLayout(right);
-    m_left->setSpacing(6);
+    m_left->setSpacing(4);
     m_right->setSpacing(8);
     left->setMaximumWidth(820);
     right->setMaximumWidth(420);
@@ -137,7 +137,7 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
     auto* cards = new QWidget;
     auto* grid = new QGridLayout(cards);
     grid->setContentsMargins(0, 0, 0, 0);
-    grid->setSpacing(6);
+    grid->setSpacing(5);
     int count = 0;
     for (const sheet::Topic& topic : sheet::topics())
         for (const sheet::Card& c : topic.cards) {

@@ -480,6 +480,10 @@ std::vector<CurveView> Results::curves() const
             c.name = overTime            ? label + QObject::tr(" over time")
                      : quantity == label ? QObject::tr("%1 over %2").arg(label, along)
                                          : quantity + u", "_s + label;
+            // The second and third quantity over time are told apart.
+            if (std::any_of(list.begin(), list.end(),
+                            [&c](const CurveView& x) { return x.name == c.name; }))
+                c.name = quantity + u", "_s + c.name;
             c.points = false;
             c.byRatios = quantity.startsWith("abs("_L1);
             for (const auto& s : samples) {
@@ -490,7 +494,7 @@ std::vector<CurveView> Results::curves() const
             // Levels and angles have a unit, but no dimension.
             const QString symbol =
                 uy.symbol.empty() ? unit : qs(base::symbolIn(uy.symbol, unit.toStdString()));
-            c.yLabel = overTime ? label : quantity;
+            c.yLabel = overTime && head.size() == 2 ? label : quantity;
             if (symbol != "1"_L1)
                 c.yLabel += u" / "_s + symbol;
             // Levels belong together: one plot of all of them comes first.

@@ -334,7 +334,7 @@ void TstRinging::bentBorders()
 void TstRinging::likeTheElements()
 {
     // One sheet twice: as a ring-down, and by elements of third order.
-    Document d = rung("solid", "2.6 GHz", "5 GHz", "1.5 mm", "7 mm, 5 mm, 14 mm", "z");
+    Document d = rung("solid", "2.6 GHz", "5 GHz", "1 mm", "7 mm, 5 mm, 14 mm", "z");
     addBox(d, "can", "40 mm", "36 mm", "18 mm");
     d.add("cylinder", {{"name", "post"}, {"radius", "6 mm"}, {"height", "12 mm"}});
     fill(d, "can", "1");

@@ -78,8 +78,7 @@ Topic waveRingingTopic()
     t.addLines = addLines;
     t.addAsks = addAsks;
     t.cards = {{"ringing", "Ring-down in time",
-                "A pulse in a cavity, followed in time on a grid: resonances and Q from how it "
-                "rings, snapshots of the field.",
+                "A pulse in a cavity, followed in time: resonances and Q from how it rings.",
                 ringingSheet}};
     t.claims = [](const Document& d) { return waveTask(d) == WaveTask::ringing; };
     return t;

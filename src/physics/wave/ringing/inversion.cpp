@@ -54,15 +54,24 @@ Narrow narrowed(const std::vector<std::vector<float>>& traces, double dt, size_t
             }
             samples[Eigen::Index(s)] = sum;
         }
-        // What is left of the pulse after it, by rounding, is none that rings.
-        float loudest = 0;
+        out.trace.push_back(samples);
+    }
+    // What is left of the pulse by rounding is none that rings, and what is faint beside the rest
+    // is mostly that.
+    float loudest = 0;
+    double most = 0;
+    for (const auto& trace : traces)
         for (const float x : trace)
             loudest = std::max(loudest, std::abs(x));
-        constexpr double silent = 1e-5;
-        if (const double size = samples.norm();
-            size > silent * double(loudest) * std::sqrt(double(n)))
-            out.trace.push_back(samples / size);
-    }
+    for (const auto& t : out.trace)
+        most = std::max(most, t.norm());
+    constexpr double silent = 1e-6, faint = 1e-3;
+    std::erase_if(out.trace, [&](const Eigen::VectorXcd& t) {
+        return !(t.norm() > silent * double(loudest) * std::sqrt(double(t.size())) &&
+                 t.norm() > faint * most);
+    });
+    for (auto& t : out.trace)
+        t /= most;
     return out;
 }
 

@@ -9,6 +9,13 @@
 
 namespace yh::physics {
 
+namespace {
+
+/// Of the cells of the three grids over those of the finest.
+constexpr double sizes[] = {2, 4.0 / 3, 1};
+
+}  // namespace
+
 double RingDown::width() const
 {
     // A tenth of its middle is left at the ends of the band.
@@ -41,12 +48,22 @@ RingDownSolver::RingDownSolver(const RingDown& problem, const mesh::Mesh& mesh, 
 
 double RingDownSolver::extrapolated(double coarse, double middle, double fine)
 {
-    // Cells of sizes 2, 1.41 and 1: their errors tell the order, which corners and edges lower.
-    // Where it is none that could be, the errors have not settled.
+    // The three errors tell the order, which corners and edges lower. Where it is none that could
+    // be, they have not settled.
     constexpr double least = 1.2, most = 2, lowest = 1, highest = 2.6;
     const double first = middle - coarse, second = fine - middle;
-    const double seen = first * second > 0 ? 2 * std::log2(first / second) : 0;
-    const double order = seen < lowest || seen > highest ? least : std::clamp(seen, least, most);
+    auto ratio = [](double p) {
+        return (std::pow(sizes[0], p) - std::pow(sizes[1], p)) / (std::pow(sizes[1], p) - 1);
+    };
+    double order = least;
+    if (const double seen = first / second; seen > ratio(lowest) && seen < ratio(highest)) {
+        double from = least, to = most;
+        for (int i = 0; i < 40; ++i) {
+            const double half = (from + to) / 2;
+            (ratio(half) < seen ? from : to) = half;
+        }
+        order = from;
+    }
     return fine + (fine - coarse) / (std::pow(2.0, order) - 1);
 }
 
@@ -55,8 +72,8 @@ std::array<int, 3> RingDownSolver::cells(double coarser) const
     const Point extent = m_problem.to - m_problem.from;
     auto number = [&](double length) {
         const double n = length / m_problem.cell;
-        // An even number on the finest grid, so that the coarsest has the same borders.
-        return std::max(4, int(std::lround(2 * std::max(1.0, std::round(n / 2)) / coarser)));
+        // A multiple of four on the finest grid: the others fit.
+        return int(std::lround(4 * std::max(2.0, std::round(n / 4)) / coarser));
     };
     return {number(extent.x), number(extent.y), m_problem.isSolid ? number(extent.z) : 0};
 }
@@ -72,8 +89,9 @@ std::vector<double> RingDownSolver::predicted(const Level& coarse, const Level* 
             for (const Ring& r : fine->rings)
                 if (std::abs(r.frequency - f) < nearest) {
                     nearest = std::abs(r.frequency - f);
-                    // Grids of twice and 1.41 times the size.
-                    next = r.frequency + (r.frequency - f) / 2;
+                    // An error by the square.
+                    next = r.frequency + (r.frequency - f) * (sizes[1] * sizes[1] - 1) /
+                                             (sizes[0] * sizes[0] - sizes[1] * sizes[1]);
                 }
         }
         list.push_back(next);
@@ -83,7 +101,6 @@ std::vector<double> RingDownSolver::predicted(const Level& coarse, const Level* 
 
 void RingDownSolver::solve(int, base::Progress& progress)
 {
-    constexpr double sizes[] = {2, 1.4142135623730951, 1};
     // A first look on the coarsest grid, for the frequencies at which fields are followed.
     Level first;
     run(first, sizes[0], {}, false, progress, 0.0, 0.04);

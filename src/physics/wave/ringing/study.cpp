@@ -372,7 +372,7 @@ private:
                 break;
             ++place;
         }
-        Ask a = beginAsk(m_model, l, dim::none, "field over time at " + l.get("at"));
+        Ask a = beginAsk(m_model, l, dim::none, "field at " + l.get("at"));
         a.finding.table = "curves";
         // Judged while the pulse lasts, against the largest field.
         a.evaluate = [place](Solution& field, int level) {
@@ -383,7 +383,7 @@ private:
                 for (const float e : E)
                     most = std::max(most, std::abs(e));
             std::vector<double> list;
-            constexpr int samples = 200;
+            constexpr int samples = 50;
             const double end = s.problem().silence();
             for (int i = 1; i < samples && most > 0; ++i)
                 for (size_t axis = 0; axis < 3; ++axis)
@@ -403,12 +403,12 @@ private:
         a.scale = [](Solution&, int) { return 1.0; };
         a.curves = [place](Solution& field) {
             const auto& t = solverOf(field).trace(2, place);
-            std::string csv = "t (s),E_x (V/m),E_y (V/m),E_z (V/m)\n";
+            std::string csv = "t (s),E z (V/m),E x (V/m),E y (V/m)\n";
             char row[120];
             const size_t stride = std::max<size_t>(1, t.E[0].size() / 6000);
             for (size_t i = 0; i < t.E[0].size(); i += stride) {
                 std::snprintf(row, sizeof row, "%.9g,%.6g,%.6g,%.6g\n", double(i + 1) * t.dt,
-                              double(t.E[0][i]), double(t.E[1][i]), double(t.E[2][i]));
+                              double(t.E[2][i]), double(t.E[0][i]), double(t.E[1][i]));
                 csv += row;
             }
             return csv;
