@@ -272,7 +272,9 @@ FieldData::Moved FieldData::setMoved(const QString& name)
     d.rest->GetBounds(box);
     constexpr double share = 0.06;  // of the extent
     const double extent = std::hypot(box[1] - box[0], box[3] - box[2], box[5] - box[4]);
-    d.movedBy = most > 0 ? share * extent / most : 0;
+    // What is seen as it is stays as it is: more would turn gaps that close inside out.
+    constexpr double seen = 0.008;
+    d.movedBy = most > seen * extent ? 1 : most > 0 ? share * extent / most : 0;
     valuesChanged();
     double phase = a == b ? 0 : 0.5 * std::atan2(2 * product, squares);
     if (phase < 0)

@@ -11,6 +11,7 @@ private Q_SLOTS:
     void coaxialLineFromAnEmptySheet();
     void heaterFromAnEmptySheet();
     void magnetFromItsCard();
+    void actuatorFromItsCard();
     void ringDownFromItsCard();
     void brakeFromItsCard();
     void piezoElementFromItsCard();
@@ -366,6 +367,45 @@ void TstJobs::pulseFromItsCard()
     const QImage late = canvas->grab().toImage();
     m_window->findChild<QSlider*>("timeAt")->setValue(300);
     QVERIFY(canvas->grab().toImage() != late);
+}
+
+void TstJobs::actuatorFromItsCard()
+{
+    // A stiff column of gel between rollers snaps up after a third of the gap: Nathanson et al.,
+    // IEEE Trans. Electron Devices 14 (1967) 117.
+    auto* card = m_window->findChild<QPushButton*>("card-actuator");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    compose({"col rectangle 2 um x 20 um at 0, -10 um", "gap rectangle 2 um x 1 um at 0, 0.5 um",
+             "roller on col.left", "roller on col.right"});
+    const auto materials = doc().ofKind("material");
+    const int body = materials[0]->id, air = materials[1]->id;
+    clickPiece(body, "in");
+    typeInEditor("col");
+    clickPiece(body, "E");
+    typeInEditor("10 MPa");
+    clickPiece(air, "in");
+    typeInEditor("gap");
+    clickPiece(doc().first("fixed")->id, "on");
+    typeInEditor("col.bottom");
+    clickPiece(doc().findNamed("A")->id, "on");
+    typeInEditor("col.top");
+    clickPiece(doc().findNamed("B")->id, "on");
+    typeInEditor("gap.top");
+    clickPiece(doc().first("raised voltage")->id, "to");
+    typeInEditor("300 V");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    const QStringList words = finding(0).split(' ');
+    const double V = words[words.indexOf("V") - 1].toDouble(), nu = 0.22,
+                 k = 10e6 * (1 - nu) / ((1 + nu) * (1 - 2 * nu)) / 20e-6;
+    QVERIFY2(std::abs(V / std::sqrt(8 * k * 1e-18 / (27 * 8.8541878128e-12)) - 1) < 0.02,
+             qPrintable(finding(0)));
+    auto* choice = m_window->findChild<QComboBox*>("curveChoice");
+    QVERIFY(choice && choice->itemText(0).contains("voltage"));
 }
 
 void TstJobs::ringDownFromItsCard()
