@@ -400,6 +400,7 @@ void TstRinging::badInput_data()
     row("magnetic", 7863, "material", "mu", "2");
     row("runs with the frequency", 7864, "material", "eps", "2 + f/(10 GHz)");
     row("no axis", 7861, "space", "type", "axisymmetric");
+    row("thin metal", 7855, "box", "", "");
     row("nothing rings", 7850, "ring-down", "to", "4.4 GHz");
 }
 
@@ -417,7 +418,11 @@ void TstRinging::badInput()
         d = test::changed(d, "point dipole", "at", "0, 0");
     }
     askFor(d, "1");
-    const Document wrong = test::changed(d, kind, slot, value);
+    if (fault == 7855) {
+        addBox(d, "fin", "0.3 mm", "30 mm", "20 mm");
+        d.add("material", {{"material", "copper"}, {"in", "fin"}});
+    }
+    const Document wrong = fault == 7855 ? d : test::changed(d, kind, slot, value);
     const bool showsLate = fault >= 7850 && fault < 7860;
     QVERIFY(showsLate ? test::isUnsolvable(wrong, fault) : isRefused(wrong, fault));
 }

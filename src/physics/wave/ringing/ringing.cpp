@@ -174,6 +174,12 @@ void RingDownSolver::run(Level& level, double coarser, const std::vector<double>
     const Voxels voxels(m_problem, m_mesh, cells(coarser), m_lossFrequency);
     const auto n = voxels.cells();
     const auto d = voxels.size();
+    if (voxels.hidesMetal())
+        throw base::Error(7855,
+                          "some metal is thinner than the cells of a grid, " +
+                              base::format(std::max(d[0], d[1]), base::dim::length, 3) +
+                              ": waves would slip through it; choose cells of half its thickness "
+                              "at most");
     grid::YeeGrid::Options options;
     options.cells = n;
     options.size = d;

@@ -41,6 +41,8 @@ public:
     [[nodiscard]] const std::array<int, 3>& cells() const { return m_n; }
     [[nodiscard]] const std::array<double, 3>& size() const { return m_d; }
     [[nodiscard]] bool isCut() const { return m_isCut; }
+    /// Metal lies between nodes of which none is in it: waves would slip through.
+    [[nodiscard]] bool hidesMetal() const;
     [[nodiscard]] grid::YeeEdge edge(int axis, int i, int j, int k) const;
     [[nodiscard]] float face(int axis, int i, int j, int k) const
     {

@@ -256,6 +256,42 @@ std::array<float, 2> Voxels::span(int axis, std::array<int, 3> p) const
     return start ? std::array<float, 2>{0, open} : std::array<float, 2>{1 - open, 1};
 }
 
+bool Voxels::hidesMetal() const
+{
+    const int axes = m_problem.isSolid ? 3 : 2;
+    auto isOpen = [&](const std::array<int, 3>& p) { return m_node[at(p[0], p[1], p[2])] != 0; };
+    for (int a = 0; a < axes; ++a) {
+        const auto A = size_t(a);
+        for (int k = 0; k <= m_n[2]; ++k)
+            for (int j = 0; j <= m_n[1]; ++j)
+                for (int i = 0; i <= m_n[0]; ++i) {
+                    std::array<int, 3> p{i, j, k};
+                    const float open = m_open[a][at(i, j, k)];
+                    constexpr float whole = 0.98F;
+                    if (p[A] >= m_n[A] || open >= whole)
+                        continue;
+                    // Metal that an edge only grazes has nodes beside the edge.
+                    bool alone = true;
+                    for (const int end : {0, 1}) {
+                        auto q = p;
+                        q[A] += end;
+                        alone = alone && isOpen(q);
+                        for (int b = 0; b < axes && alone; ++b)
+                            for (const int by : {-1, 1}) {
+                                auto r = q;
+                                const auto B = size_t(b);
+                                r[B] += by;
+                                if (b != a && r[B] >= 0 && r[B] <= m_n[B])
+                                    alone = alone && isOpen(r);
+                            }
+                    }
+                    if (alone)
+                        return true;
+                }
+    }
+    return false;
+}
+
 void Voxels::faces()
 {
     for (int a = 0; a < 3; ++a) {
