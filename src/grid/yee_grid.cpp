@@ -74,6 +74,8 @@ YeeGrid::YeeGrid(const Options& options, const Edges& edges, const Faces& faces,
     m_dt = caution * options.leastIndex / (c0 * std::sqrt(inverse));
     for (size_t a = 0; a < 3; ++a)
         m_perField[a] = m_perField[3 + a] = float(d[0] / d[a]);
+    m_hasMirrors = std::find(options.walls.begin(), options.walls.end(), Wall::magnetic) !=
+                   options.walls.end();
     allocate();
     kinds(edges, faces);
     if (options.isCut)
@@ -81,6 +83,9 @@ YeeGrid::YeeGrid(const Options& options, const Edges& edges, const Faces& faces,
     if (joints)
         join(joints);
     layers();
+    // Not before: the longest step is looked for without them.
+    m_hasLayers = std::find(options.walls.begin(), options.walls.end(), Wall::absorbing) !=
+                  options.walls.end();
 }
 
 void YeeGrid::join(const Joints& joints)
@@ -243,7 +248,7 @@ void YeeGrid::allocate()
 {
     // A cell more at the low ends, for what magnetic walls mirror; rows end with a gap.
     constexpr size_t line = 16;
-    m_sy = (size_t(m_n[0]) + 2 + 2 * line) / line * line;
+    m_sy = (size_t(m_n[0]) + 2 + line - 1) / line * line;
     if (m_sy % 256 == 0)
         m_sy += line;  // rows a power of two apart would share places of the cache
     const size_t plane = m_sy * size_t(m_n[1] + 3);
@@ -503,7 +508,7 @@ void YeeGrid::absorbRow(bool electric, int j, int k)
     const int nx = m_n[0];
     for (int a = 0; a < (m_isPlane ? 2 : 3); ++a) {
         const int low = m_offset[size_t(a)], high = m_end[size_t(a)], n = m_n[size_t(a)];
-        if (low + high == 0 || m_psi[a][0].empty())
+        if (low + high == 0)
             continue;
         const auto slots = size_t(low + high + 2);
         if (a == 0) {
@@ -555,9 +560,11 @@ void YeeGrid::rowH(int j, int k)
             hz[x] += cz * ((ex[x + sy] - ex[x]) - (ey[x + 1] - ey[x]));
         }
     }
-    absorbRow(false, j, k);
+    if (m_hasLayers)
+        absorbRow(false, j, k);
     hy[m_n[0]] = hz[m_n[0]] = 0;
-    mirrorRow(j, k);
+    if (m_hasMirrors)
+        mirrorRow(j, k);
 }
 
 void YeeGrid::mirrorRow(int j, int k)
@@ -632,7 +639,8 @@ void YeeGrid::rowE(int j, int k)
             ez[x] = kz * ez[x] + cz * ((hy[x] - hy[x - 1]) - (hx[x] - hxy[x]));
         }
     }
-    absorbRow(true, j, k);
+    if (m_hasLayers)
+        absorbRow(true, j, k);
     ex[m_n[0]] = 0;
     if (m_options.walls[0] != Wall::magnetic)
         ey[0] = ez[0] = 0;

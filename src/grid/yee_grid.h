@@ -157,7 +157,7 @@ private:
     std::array<int, 3> m_n{};       ///< cells with the layers
     std::array<int, 3> m_offset{};  ///< cells of the layers at the low ends
     std::array<int, 3> m_end{};     ///< cells of the layers at the high ends
-    bool m_isPlane;
+    bool m_isPlane, m_hasLayers = false, m_hasMirrors = false;
     size_t m_sy = 0, m_sz = 0, m_origin = 0, m_total = 0;
     struct Free
     {
