@@ -215,8 +215,13 @@ private Q_SLOTS:
 void TstRinging::withinStatedError()
 {
     test::Coverage coverage;
+    // Figures of one sheet stand one after the other: it is solved once.
+    std::optional<Document> last;
+    run::Result r;
     for (const Exact& e : exactProblems()) {
-        const run::Result r = solved(e.sheet);
+        if (!last || !(*last == e.sheet))
+            r = solved(e.sheet);
+        last = e.sheet;
         const double value = valueOf(r, e.finding),
                      off = coverage.take(e.name, e.truth, value, errorOf(r, e.finding));
         QVERIFY2(

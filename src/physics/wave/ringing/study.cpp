@@ -36,7 +36,7 @@ public:
             fault(7860, *l, "to", "the band ends below its beginning");
             return std::move(m_problem);
         }
-        refuse(*l);
+        refuse();
         frame();
         if (m_faults.empty())
             walls();
@@ -48,7 +48,7 @@ public:
     }
 
 private:
-    void refuse(const Line& l)
+    void refuse()
     {
         const WaveProblem& w = *m_problem->wave;
         if (m_model.space() == sheet::Space::axisymmetric)
@@ -92,7 +92,6 @@ private:
                      false});
                 break;
             }
-        static_cast<void>(l);
     }
     void frame()
     {
