@@ -603,8 +603,13 @@ void ActuatorSolver::follow(Solved& s, base::Progress& progress, double from, do
                 std::max(strongest, norm(m_space.gradient(psi, s.order, t, {1.0 / 3, 1.0 / 3})));
     s.length = 1 / strongest;
     s.square = s.length / 3 / most;
-    constexpr double least = 1e-9;
-    if (s.square < least * squared(m_problem.most))
+    // What rounding alone holds is softer than the most slender beam.
+    double stiffest = 0;
+    for (const ElasticMedium& m : m_problem.elastic->media)
+        if (m.moves)
+            stiffest = std::max(stiffest, m.c(0, 0).real());
+    constexpr double least = 1e-12;
+    if (s.square < least * stiffest * squared(s.length) / eps0)
         throw base::Error(7601,
                           "nothing holds what moves: a voltage near zero pulls it across the gap; "
                           "add lines such as `fixed on beam.left`");

@@ -251,11 +251,11 @@ private:
         const double cells = extent.x / p.cell * extent.y / p.cell *
                              (p.isSolid ? extent.z / p.cell : 1.0),
                      steps = p.time * c0 * 2.5 / p.cell;
-        constexpr double mostCells = 3e7, mostUpdates = 2e12;
+        constexpr double mostCells = 3e7, mostUpdates = 2e11;
         if (cells > mostCells || cells * steps > mostUpdates)
             fault(7872, l, l.has("cell") ? "cell" : "to",
                   "that many cells over that long a time would take hours: choose larger cells, a "
-                  "lower frequency or a shorter time");
+                  "wider band or a shorter time");
     }
     void places()
     {
