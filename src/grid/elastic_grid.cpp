@@ -1,13 +1,11 @@
 #include "grid/elastic_grid.h"
 
+#include "grid/tiny_numbers.h"
+
 #include <omp.h>
 #include <algorithm>
 #include <cmath>
 #include <map>
-
-#ifdef __SSE__
-#include <xmmintrin.h>
-#endif
 
 namespace yh::grid {
 
@@ -317,20 +315,6 @@ void ElasticGrid::mirrorStresses()
     }
 }
 
-namespace {
-
-/// Numbers too small for the usual form, as waves leave them that die away, cost a hundred times as
-/// much: they count as zero. To be set in every thread.
-void dropTiny()
-{
-#ifdef __SSE__
-    constexpr unsigned flushToZero = 0x8000, denormalsAreZero = 0x0040;
-    _mm_setcsr(_mm_getcsr() | flushToZero | denormalsAreZero);
-#endif
-}
-
-}  // namespace
-
 void ElasticGrid::step()
 {
     // Stresses of a row follow the velocities two rows ahead, while these are still at hand: each
@@ -338,7 +322,7 @@ void ElasticGrid::step()
     // until all velocities are there.
 #pragma omp parallel
     {
-        dropTiny();
+        const WithoutTinyNumbers without;
         const int thread = omp_get_thread_num(), threads = omp_get_num_threads();
         const int from = m_ny * thread / threads, to = m_ny * (thread + 1) / threads;
         for (int r = from; r < to; ++r) {

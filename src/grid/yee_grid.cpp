@@ -1,9 +1,9 @@
 #include "grid/yee_grid.h"
 
+#include "base/constants.h"
+#include "grid/tiny_numbers.h"
+
 #include <omp.h>
-#ifdef __SSE__
-#include <xmmintrin.h>
-#endif
 #include <sys/mman.h>
 
 #include <algorithm>
@@ -16,32 +16,12 @@ namespace yh::grid {
 
 namespace {
 
-constexpr double c0 = 299792458.0, eta0 = 376.730313668, eps0 = 8.8541878128e-12,
-                 pi = 3.14159265358979323846;
+using base::c0;
+using base::eps0;
+using base::pi;
+constexpr double eta0 = base::mu0 * c0;
 /// Of the longest stable step.
 constexpr double caution = 0.99;
-/// Before a wave arrives fields are smaller than floats can be with all their digits, which takes
-/// the processor many times as long: in its lifetime they are zero.
-class WithoutTraces
-{
-public:
-#ifdef __SSE__
-    WithoutTraces() : m_before(_mm_getcsr())
-    {
-        _mm_setcsr(m_before | 0x8040U);
-    }
-    ~WithoutTraces()
-    {
-        _mm_setcsr(m_before);
-    }
-    WithoutTraces(const WithoutTraces&) = delete;
-    WithoutTraces& operator=(const WithoutTraces&) = delete;
-
-private:
-    unsigned m_before;
-#endif
-};
-
 /// A face that metal cuts is at least this share of the edges round it that are left: smaller ones
 /// would take shorter steps of all, and what is added to them errs by the third power of it.
 constexpr float leastFace = 1.0F / 12, leastFacePlane = 1.0F / 6;
@@ -73,7 +53,7 @@ YeeGrid::YeeGrid(const Options& options, const Edges& edges, const Faces& faces,
         m_options.size[2] = d[0];
     m_dt = caution * options.leastIndex / (c0 * std::sqrt(inverse));
     for (size_t a = 0; a < 3; ++a)
-        m_perField[a] = m_perField[3 + a] = float(d[0] / d[a]);
+        m_perField[a] = float(d[0] / d[a]);
     m_hasMirrors = std::find(options.walls.begin(), options.walls.end(), Wall::magnetic) !=
                    options.walls.end();
     allocate();
@@ -659,7 +639,7 @@ void YeeGrid::step()
         std::clamp(std::min(slabs / 2, int(m_total / worthwhile)), 1, omp_get_max_threads());
 #pragma omp parallel num_threads(threads)
     {
-        const WithoutTraces without;
+        const WithoutTinyNumbers without;
         const int p = omp_get_num_threads(), t = omp_get_thread_num();
         const int from = int(long(slabs) * t / p),
                   to = int(long(slabs) * (t + 1) / p) + (t == p - 1 ? 1 : 0);
@@ -713,12 +693,6 @@ YeeGrid::Edge YeeGrid::edge(int axis, int i, int j, int k) const
     e.perField = m_perField[a];
     e.perMoment = float(double(kind.curl[a]) * eta0 / (d[0] * d[a]) * (m_isPlane ? d[2] : 1.0));
     return e;
-}
-
-size_t YeeGrid::bytes() const
-{
-    return 6 * m_total * sizeof(float) + (m_rowsE.kind.size() + m_rowsH.kind.size()) * 4 +
-           (m_rowsE.runs.size() + m_rowsH.runs.size()) * sizeof(Run);
 }
 
 }  // namespace yh::grid

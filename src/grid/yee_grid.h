@@ -87,8 +87,6 @@ public:
     {
         return m_field[component] + at(0, j, k, true);
     }
-    /// Bytes of fields and coefficients.
-    [[nodiscard]] size_t bytes() const;
 
 private:
     struct Run
@@ -165,7 +163,7 @@ private:
     };
     std::unique_ptr<float, Free> m_memory[6];
     float* m_field[6] = {};  ///< E along edges and H through faces, as integrals over h
-    std::array<float, 6> m_perField{};
+    std::array<float, 3> m_perField{};
     double m_dt = 0, m_time = 0;
     Rows m_rowsE, m_rowsH;
     std::vector<KindE> m_kindsE;

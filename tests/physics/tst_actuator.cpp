@@ -1,8 +1,6 @@
 // Actuators against columns whose equilibria are known, and against published pull-in voltages.
-#include "changed.h"
+#include "exact_figures.h"
 #include "sheet/model.h"
-#include "solved.h"
-#include "validation_table.h"
 
 #include <cmath>
 #include <functional>
@@ -103,13 +101,7 @@ struct Column
     }
 };
 
-struct Exact
-{
-    const char* name;
-    Document sheet;
-    const char* finding;
-    double truth;
-};
+using Exact = test::ExactFigure;
 
 std::vector<Exact> exactProblems()
 {
@@ -184,17 +176,7 @@ private Q_SLOTS:
 
 void TstActuator::withinStatedError()
 {
-    test::Coverage coverage;
-    for (const Exact& e : exactProblems()) {
-        const run::Result r = solved(e.sheet);
-        const double value = valueOf(r, e.finding),
-                     off = coverage.take(e.name, e.truth, value, errorOf(r, e.finding));
-        QVERIFY2(
-            off < 1e-4 * std::abs(e.truth),
-            qPrintable(QString("%1: %2, not %3").arg(e.name).arg(value, 0, 'g', 10).arg(e.truth)));
-    }
-    QVERIFY2(coverage.isEnough(), qPrintable(coverage.text()));
-    QVERIFY(test::rewriteTable("### Exact problems (`tests/physics/tst_actuator`)", coverage.rows));
+    test::checkExact(exactProblems(), 1e-4, "### Exact problems (`tests/physics/tst_actuator`)");
 }
 
 void TstActuator::thirdOfTheGap()

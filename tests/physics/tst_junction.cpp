@@ -1,9 +1,7 @@
 // Junctions of semiconductors against closed forms.
-#include "changed.h"
+#include "exact_figures.h"
 #include "physics/junction/junction.h"
 #include "sheet/model.h"
-#include "solved.h"
-#include "validation_table.h"
 
 #include <QFile>
 #include <QTemporaryDir>
@@ -77,13 +75,7 @@ std::pair<double, double> widths(double v)
     return {w * Nd / (Na + Nd), w * Na / (Na + Nd)};
 }
 
-struct Exact
-{
-    const char* name;
-    Document sheet;
-    const char* finding;
-    double truth;
-};
+using Exact = test::ExactFigure;
 
 std::vector<Exact> exactProblems()
 {
@@ -154,17 +146,7 @@ private Q_SLOTS:
 
 void TstJunction::withinStatedError()
 {
-    test::Coverage coverage;
-    for (const Exact& e : exactProblems()) {
-        const run::Result r = solved(e.sheet);
-        const double value = valueOf(r, e.finding),
-                     off = coverage.take(e.name, e.truth, value, errorOf(r, e.finding));
-        QVERIFY2(
-            off < 1e-6 * std::abs(e.truth),
-            qPrintable(QString("%1: %2, not %3").arg(e.name).arg(value, 0, 'g', 10).arg(e.truth)));
-    }
-    QVERIFY2(coverage.isEnough(), qPrintable(coverage.text()));
-    QVERIFY(test::rewriteTable("### Exact problems (`tests/physics/tst_junction`)", coverage.rows));
+    test::checkExact(exactProblems(), 1e-6, "### Exact problems (`tests/physics/tst_junction`)");
 }
 
 void TstJunction::shortDiode()

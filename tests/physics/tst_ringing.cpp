@@ -1,10 +1,8 @@
 // Ring-downs on a grid against resonators whose answers are known.
-#include "changed.h"
+#include "exact_figures.h"
 #include "grid/yee_grid.h"
 #include "physics/wave/ringing/ringing.h"
 #include "sheet/model.h"
-#include "solved.h"
-#include "validation_table.h"
 
 #include <omp.h>
 #include <cmath>
@@ -20,13 +18,7 @@ namespace {
 
 constexpr double c0 = 299792458.0, pi = 3.14159265358979323846;
 
-struct Exact
-{
-    const char* name;
-    Document sheet;
-    const char* finding;
-    double truth;
-};
+using Exact = test::ExactFigure;
 
 Document rung(const char* space, const char* from, const char* to, const char* cell, const char* at,
               const char* along)
@@ -214,22 +206,7 @@ private Q_SLOTS:
 
 void TstRinging::withinStatedError()
 {
-    test::Coverage coverage;
-    // Figures of one sheet stand one after the other: it is solved once.
-    std::optional<Document> last;
-    run::Result r;
-    for (const Exact& e : exactProblems()) {
-        if (!last || !(*last == e.sheet))
-            r = solved(e.sheet);
-        last = e.sheet;
-        const double value = valueOf(r, e.finding),
-                     off = coverage.take(e.name, e.truth, value, errorOf(r, e.finding));
-        QVERIFY2(
-            off < 0.02 * std::abs(e.truth),
-            qPrintable(QString("%1: %2, not %3").arg(e.name).arg(value, 0, 'g', 10).arg(e.truth)));
-    }
-    QVERIFY2(coverage.isEnough(), qPrintable(coverage.text()));
-    QVERIFY(test::rewriteTable("### Exact problems (`tests/physics/tst_ringing`)", coverage.rows));
+    test::checkExact(exactProblems(), 0.02, "### Exact problems (`tests/physics/tst_ringing`)");
 }
 
 void TstRinging::oscillationsAreFound()

@@ -1,9 +1,7 @@
 // Pulses of sound against travel times and coefficients of reflection.
-#include "changed.h"
+#include "exact_figures.h"
 #include "grid/elastic_grid.h"
 #include "sheet/model.h"
-#include "solved.h"
-#include "validation_table.h"
 
 #include <omp.h>
 #include <cmath>
@@ -64,13 +62,7 @@ Document heard(Document d, const char* at, const char* number = "1")
     return d;
 }
 
-struct Exact
-{
-    const char* name;
-    Document sheet;
-    const char* finding;
-    double truth;
-};
+using Exact = test::ExactFigure;
 
 std::vector<Exact> exactProblems()
 {
@@ -142,17 +134,7 @@ private Q_SLOTS:
 
 void TstSound::withinStatedError()
 {
-    test::Coverage coverage;
-    for (const Exact& e : exactProblems()) {
-        const run::Result r = solved(e.sheet);
-        const double value = valueOf(r, e.finding),
-                     off = coverage.take(e.name, e.truth, value, errorOf(r, e.finding));
-        QVERIFY2(
-            off < 0.01 * std::abs(e.truth),
-            qPrintable(QString("%1: %2, not %3").arg(e.name).arg(value, 0, 'g', 10).arg(e.truth)));
-    }
-    QVERIFY2(coverage.isEnough(), qPrintable(coverage.text()));
-    QVERIFY(test::rewriteTable("### Exact problems (`tests/physics/tst_sound`)", coverage.rows));
+    test::checkExact(exactProblems(), 0.01, "### Exact problems (`tests/physics/tst_sound`)");
 }
 
 void TstSound::layersAbsorb()

@@ -35,7 +35,6 @@ struct ActuatorProblem
     };
     std::optional<Stop> stop;
     double highest = 0;  ///< V, of all at which something is asked
-    bool seeksFold = false, seeksRelease = false;
 };
 
 [[nodiscard]] std::unique_ptr<ActuatorProblem> defineActuator(const sheet::Model& model,

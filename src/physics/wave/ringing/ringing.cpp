@@ -14,6 +14,24 @@ namespace {
 /// Of the cells of the three grids over those of the finest.
 constexpr double sizes[] = {2, 4.0 / 3, 1};
 
+/// Visits the eight places about one, with their weights: visit(place, weight).
+/// @param first, share  the lowest place, and how far beyond it, by axis
+template <class Visit>
+void overCorners(const std::array<int, 3>& first, const std::array<double, 3>& share, Visit visit)
+{
+    for (int corner = 0; corner < 8; ++corner) {
+        double weight = 1;
+        std::array<int, 3> at = first;
+        for (size_t b = 0; b < 3; ++b) {
+            const int up = (corner >> b) & 1;
+            at[b] += up;
+            weight *= up ? share[b] : 1 - share[b];
+        }
+        if (weight > 0)
+            visit(at, weight);
+    }
+}
+
 }  // namespace
 
 double RingDown::width() const
@@ -418,35 +436,27 @@ double RingDownSolver::wallLoss(const Pattern& pattern, const Voxels& voxels,
                              p.z - m_problem.from.z};
         std::array<std::complex<double>, 3> h{};
         for (int a = 0; a < 3; ++a) {
-            int first[3];
-            double share[3];
-            for (int b = 0; b < 3; ++b) {
-                const auto B = size_t(b);
-                first[b] = 0;
-                share[b] = 0;
-                if (n[B] == 0)
+            std::array<int, 3> first{};
+            std::array<double, 3> share{};
+            for (size_t b = 0; b < 3; ++b) {
+                if (n[b] == 0)
                     continue;
-                const double shift = b == a ? 0.0 : 0.5;
-                const int most = b == a ? n[B] : n[B] - 1;
-                const double u = std::clamp(x[b] / d[B] - shift, 0.0, double(most));
+                const bool isAlong = int(b) == a;
+                const int most = isAlong ? n[b] : n[b] - 1;
+                const double u = std::clamp(x[b] / d[b] - (isAlong ? 0.0 : 0.5), 0.0, double(most));
                 first[b] = std::min(int(u), std::max(0, most - 1));
                 share[b] = u - first[b];
             }
+            // Without what lies in metal.
             double weights = 0;
-            for (int corner = 0; corner < 8; ++corner) {
-                double weight = 1;
-                int at[3];
-                for (int b = 0; b < 3; ++b) {
-                    const int up = (corner >> b) & 1;
-                    at[b] = first[b] + up;
-                    weight *= up ? share[b] : 1 - share[b];
-                }
-                if (!(weight > 0) || !(voxels.face(a, at[0], at[1], at[2]) > 0.3F))
-                    continue;
+            overCorners(first, share, [&](const std::array<int, 3>& at, double weight) {
+                constexpr float least = 0.3F;
+                if (!(voxels.face(a, at[0], at[1], at[2]) > least))
+                    return;
                 weights += weight;
                 h[size_t(a)] +=
                     weight * std::complex<double>(pattern.H[a][voxels.at(at[0], at[1], at[2])]);
-            }
+            });
             if (weights > 0)
                 h[size_t(a)] *= d[0] / d[size_t(a)] / weights;
         }
@@ -519,34 +529,24 @@ void RingDownSolver::sample(int cell, const Point& xi, double* values) const
 {
     const Point p = mesh::Geometry(m_mesh, cell).at(xi);
     const double x[3] = {p.x - m_problem.from.x, p.y - m_problem.from.y, p.z - m_problem.from.z};
-    size_t first[3];
-    float share[3];
+    std::array<int, 3> first{};
+    std::array<double, 3> share{};
     for (size_t b = 0; b < 3; ++b) {
         const double u =
             m_lattice[b] > 1 ? std::clamp(x[b] / m_apart[b], 0.0, double(m_lattice[b] - 1)) : 0.0;
-        first[b] = std::min(size_t(u), size_t(std::max(0, m_lattice[b] - 2)));
-        share[b] = float(u - double(first[b]));
+        first[b] = std::min(int(u), std::max(0, m_lattice[b] - 2));
+        share[b] = u - first[b];
     }
     auto read = [&](const Picture* picture, double* out) {
-        for (size_t a = 0; a < 3; ++a)
-            out[a] = 0;
-        if (!picture)
-            return;
-        for (size_t corner = 0; corner < 8; ++corner) {
-            float weight = 1;
-            size_t at[3];
-            for (size_t b = 0; b < 3; ++b) {
-                const size_t up = (corner >> b) & 1;
-                at[b] = first[b] + up;
-                weight *= up ? share[b] : 1 - share[b];
-            }
-            if (!(weight > 0))
-                continue;
-            const size_t place =
-                3 * ((at[2] * size_t(m_lattice[1]) + at[1]) * size_t(m_lattice[0]) + at[0]);
-            for (size_t a = 0; a < 3; ++a)
-                out[a] += double(weight * picture->value[place + a]);
-        }
+        std::fill_n(out, 3, 0.0);
+        if (picture)
+            overCorners(first, share, [&](const std::array<int, 3>& at, double weight) {
+                const size_t place = 3 * ((size_t(at[2]) * size_t(m_lattice[1]) + size_t(at[1])) *
+                                              size_t(m_lattice[0]) +
+                                          size_t(at[0]));
+                for (size_t a = 0; a < 3; ++a)
+                    out[a] += weight * double(picture->value[place + a]);
+            });
     };
     read(m_pictures.empty() ? nullptr : &m_pictures[m_shown], values);
     for (size_t k = 0; k < m_patterns.size(); ++k)
