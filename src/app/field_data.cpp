@@ -175,6 +175,17 @@ QString FieldData::load(const QString& path)
     return {};
 }
 
+void FieldData::leaveOut(const Surroundings& around)
+{
+    Data& d = *m_data;
+    if (!d.solid || around.pieces.empty())
+        return;
+    vtkNew<vtkPolyData> surface;
+    surfaceOf(d.solid, d.shared, nullptr, surface, &around);
+    if (surface->GetNumberOfPolys() > 0)
+        d.poly = withSharedPoints(surface, d.shared, piecesOfPoints(d.solid));
+}
+
 const FieldData::Array* FieldData::array(const QString& name) const
 {
     const auto found = std::find_if(m_data->arrays.begin(), m_data->arrays.end(),

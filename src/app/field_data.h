@@ -12,6 +12,8 @@ class vtkUnstructuredGrid;
 
 namespace yh::app {
 
+struct Surroundings;
+
 /// What the lens looks at.
 struct Lens
 {
@@ -79,6 +81,8 @@ public:
     [[nodiscard]] vtkPolyData* exploded(double share) const;
     /// Triangles of a drawing, or the surface of a solid's cells.
     [[nodiscard]] vtkPolyData* polyData() const;
+    /// Solids: shows the surface of the device in place of that of what is around it.
+    void leaveOut(const Surroundings& around);
     /// The same, of large fields with fewer triangles: for pictures in motion.
     [[nodiscard]] vtkPolyData* coarse() const;
     /// Cells of a solid; null for a drawing.

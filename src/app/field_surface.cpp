@@ -44,12 +44,26 @@ std::vector<int> sharedNumbers(vtkPoints* points, double steps)
 }
 
 void surfaceOf(vtkUnstructuredGrid* grid, const std::vector<int>& number, vtkDataArray* pieces,
-               vtkPolyData* surface)
+               vtkPolyData* surface, const Surroundings* around)
 {
     struct Face
     {
         std::array<int, 4> key;
         std::array<vtkIdType, 3> ids;
+        bool isAround = false;
+    };
+    vtkDataArray* own = around ? grid->GetCellData()->GetArray("face") : nullptr;
+    auto isNear = [&](const Face& f) {
+        for (int k = 0; k < 3; ++k) {
+            double middle = 0;
+            for (const vtkIdType i : f.ids)
+                middle += grid->GetPoint(i)[k] / 3;
+            constexpr double margin = 0.02;
+            const double more = margin * (around->high[size_t(k)] - around->low[size_t(k)]);
+            if (middle < around->low[size_t(k)] - more || middle > around->high[size_t(k)] + more)
+                return false;
+        }
+        return true;
     };
     std::vector<Face> faces;
     constexpr int corners[4][3] = {{1, 2, 3}, {0, 3, 2}, {0, 1, 3}, {0, 2, 1}};
@@ -64,16 +78,27 @@ void surfaceOf(vtkUnstructuredGrid* grid, const std::vector<int>& number, vtkDat
                 face.key[k] = number[size_t(face.ids[k])];
             std::sort(face.key.begin(), face.key.begin() + 3);
             face.key[3] = pieces ? int(pieces->GetComponent(c, 0)) : 0;
+            face.isAround = own && around->pieces.count(int(own->GetComponent(c, 0)));
             faces.push_back(face);
         }
     }
     std::sort(faces.begin(), faces.end(),
               [](const Face& a, const Face& b) { return a.key < b.key; });
     vtkNew<vtkCellArray> polys;
-    for (size_t i = 0; i < faces.size(); ++i)
-        if ((i == 0 || faces[i].key != faces[i - 1].key) &&
-            (i + 1 == faces.size() || faces[i].key != faces[i + 1].key))
+    // A device that carries no field itself is seen by the field before its surface.
+    const bool onlyAround =
+        std::all_of(faces.begin(), faces.end(), [](const Face& f) { return f.isAround; });
+    for (size_t i = 0; i < faces.size(); ++i) {
+        const bool alone = i + 1 == faces.size() || faces[i].key != faces[i + 1].key;
+        if (alone && (!faces[i].isAround || (onlyAround && isNear(faces[i]))))
             polys->InsertNextCell(3, faces[i].ids.data());
+        if (alone)
+            continue;
+        // Where the device borders on what is around it, it has its surface.
+        if (faces[i].isAround != faces[i + 1].isAround)
+            polys->InsertNextCell(3, faces[faces[i].isAround ? i + 1 : i].ids.data());
+        ++i;
+    }
     surface->SetPoints(grid->GetPoints());
     surface->SetPolys(polys);
     surface->GetPointData()->ShallowCopy(grid->GetPointData());

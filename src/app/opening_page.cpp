@@ -33,7 +33,7 @@ public:
     QSize minimumSizeHint() const override { return {narrowest, layout()->minimumSize().height()}; }
 
 private:
-    static constexpr int usual = 340, narrowest = 220;
+    static constexpr int usual = 280, narrowest = 190;
 };
 
 QPushButton* card(const QString& name, const QString& title, const QString& text)
@@ -43,7 +43,7 @@ QPushButton* card(const QString& name, const QString& title, const QString& text
     b->setAccessibleName(title + u": "_s + text);
     b->setCursor(Qt::PointingHandCursor);
     auto* l = new QVBoxLayout(b);
-    l->setContentsMargins(14, 5, 14, 5);
+    l->setContentsMargins(12, 5, 10, 5);
     l->setSpacing(0);
     auto* head = new QLabel(title);
     head->setFont(textFont(10.5, QFont::DemiBold));
@@ -92,18 +92,18 @@ OpeningPage::OpeningPage(QWidget* parent) : QWidget(parent)
     page->setObjectName(u"openingContent"_s);
     scroll->setWidget(page);
     auto* row = new QHBoxLayout(page);
-    row->setContentsMargins(40, 6, 40, 6);
-    row->setSpacing(40);
+    row->setContentsMargins(24, 6, 24, 6);
+    row->setSpacing(28);
     auto* left = new QWidget;
     auto* right = new QWidget;
     m_left = new QVBoxLayout(left);
     m_right = new QVBoxLayout(right);
     m_left->setSpacing(4);
     m_right->setSpacing(8);
-    left->setMaximumWidth(820);
-    right->setMaximumWidth(420);
+    left->setMaximumWidth(960);
+    right->setMaximumWidth(400);
     row->addStretch(1);
-    row->addWidget(left, 20);
+    row->addWidget(left, 26);
     row->addWidget(right, 11);
     row->addStretch(1);
 }
@@ -144,7 +144,8 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
             auto* b = card(u"card-"_s + qs(c.key), translated(c.title), translated(c.text));
             connect(b, &QPushButton::clicked, this,
                     [this, key = qs(c.key)] { Q_EMIT cardChosen(key); });
-            grid->addWidget(b, count / 2, count % 2);
+            constexpr int columns = 3;
+            grid->addWidget(b, count / columns, count % columns);
             ++count;
         }
     m_left->addWidget(cards);

@@ -1,6 +1,7 @@
 #include "app/results.h"
 #include "app/text.h"
 
+#include "base/constants.h"
 #include "base/expression.h"
 
 #include <QFile>
@@ -350,12 +351,26 @@ CurveView polarOf(const QString& label, const QStringList& head, const QStringLi
 
 }  // namespace
 
+base::DisplayUnit Results::sweptUnit(qsizetype sweep, double largest) const
+{
+    if (m_json["swept_degrees"_L1][sweep].toBool())
+        return {"°", base::pi / 180, 0};
+    return base::displayUnit(largest, dimensionOf(m_json["swept_units"_L1][sweep].toString()));
+}
+
+QString Results::sweptText(qsizetype sweep, double value) const
+{
+    const auto unit = sweptUnit(sweep, std::abs(value));
+    const QString symbol = qs(unit.symbol);
+    return qs(base::formatNumber(unit.shown(value), 5)) +
+           (symbol.isEmpty() || symbol == u"°"_s ? symbol : u' ' + symbol);
+}
+
 std::vector<CurveView> Results::curves() const
 {
     std::vector<CurveView> list;
     const QJsonArray swept = m_json["swept"_L1].toArray(), points = m_json["points"_L1].toArray();
     if (swept.size() >= 1) {
-        const base::Dimension dx = dimensionOf(m_json["swept_units"_L1].toArray()[0].toString());
         const QJsonArray base = m_json["findings"_L1].toArray();
         // A second swept parameter makes a curve for each of its values.
         std::vector<double> others;
@@ -372,11 +387,7 @@ std::vector<CurveView> Results::curves() const
                 CurveView c;
                 c.name = base[i]["label"_L1].toString();
                 if (swept.size() > 1)
-                    c.name += u", %1 = %2"_s.arg(
-                        swept[1].toString(),
-                        qs(base::format(
-                            other, dimensionOf(m_json["swept_units"_L1].toArray()[1].toString()),
-                            4)));
+                    c.name += u", %1 = %2"_s.arg(swept[1].toString(), sweptText(1, other));
                 double xm = 0, ym = 0;
                 std::vector<std::array<double, 3>> rows;
                 for (const QJsonValue& p : points) {
@@ -390,7 +401,7 @@ std::vector<CurveView> Results::curves() const
                     xm = std::max(xm, std::abs(rows.back()[0]));
                     ym = std::max(ym, std::abs(rows.back()[1]));
                 }
-                const auto ux = base::displayUnit(xm, dx),
+                const auto ux = sweptUnit(0, xm),
                            uy = chosenUnit(base[i]["name"_L1].toString(), ym, dy);
                 for (const auto& r : rows) {
                     c.x.push_back(ux.shown(r[0]));
@@ -449,7 +460,10 @@ std::vector<CurveView> Results::curves() const
             const bool overTime = head[0] == "t (s)"_L1;
             const QString along = overTime ? QObject::tr("time") : head[0].section(u" ("_s, 0, 0),
                           alongUnit = head[0].section(u" ("_s, 1).chopped(1);
-            const auto ux = base::displayUnit(xm, dimensionOf(alongUnit)),
+            // The course of a figure along a sweep.
+            const bool overSwept = !swept.isEmpty() && along == swept[0].toString();
+            const auto ux = overSwept ? sweptUnit(0, xm)
+                                      : base::displayUnit(xm, dimensionOf(alongUnit)),
                        uy = chosenUnit(f["name"_L1].toString(), ym, d);
             CurveView c;
             if (samples.empty())
@@ -490,7 +504,7 @@ std::vector<CurveView> Results::curves() const
                 c.x.push_back(ux.shown(s[0]));
                 c.y.push_back(uy.shown(s[1]));
             }
-            c.xLabel = along + u" / "_s + qs(ux.symbol);
+            c.xLabel = ux.symbol.empty() ? along : along + u" / "_s + qs(ux.symbol);
             // Levels and angles have a unit, but no dimension.
             const QString symbol =
                 uy.symbol.empty() ? unit : qs(base::symbolIn(uy.symbol, unit.toStdString()));
@@ -527,14 +541,14 @@ std::vector<TableView> Results::tables() const
         t.name = QObject::tr("sweep");
         for (const QJsonValue& s : swept)
             t.header << s.toString();
-        for (const QJsonValue& f : m_json["findings"_L1].toArray())
+        // What the course of a sweep says stands behind the figures of its points.
+        for (const QJsonValue& f : m_json["points"_L1][0]["findings"_L1].toArray())
             if (f["value"_L1].isDouble())
                 t.header << f["label"_L1].toString() << u"±"_s;
         for (const QJsonValue& p : m_json["points"_L1].toArray()) {
             QStringList row;
             for (qsizetype i = 0; i < swept.size(); ++i)
-                row << qs(base::format(p["parameters"_L1][i].toDouble(),
-                                       dimensionOf(m_json["swept_units"_L1][i].toString()), 5));
+                row << sweptText(i, p["parameters"_L1][i].toDouble());
             for (const QJsonValue& f : p["findings"_L1].toArray())
                 if (!f["value"_L1].isArray() &&
                     (f["value"_L1].isDouble() || !f.toObject().contains("table"_L1))) {

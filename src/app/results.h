@@ -61,6 +61,9 @@ private:
     /// The unit chosen for a finding, or what reads best.
     [[nodiscard]] base::DisplayUnit chosenUnit(const QString& finding, double largest,
                                                const base::Dimension& d) const;
+    /// What a swept parameter is shown in; angles in degrees where the sheet states them so.
+    [[nodiscard]] base::DisplayUnit sweptUnit(qsizetype sweep, double largest) const;
+    [[nodiscard]] QString sweptText(qsizetype sweep, double value) const;
     [[nodiscard]] int lineOf(const QJsonValue& stored) const;
     QJsonObject m_json;
     QString m_folder;

@@ -1,4 +1,5 @@
 #include "app/solid_canvas.h"
+#include "app/field_surface.h"
 
 #include "app/overlay.h"
 #include "app/solid_layers.h"
@@ -565,6 +566,13 @@ void SolidCanvas::setPattern(FarPattern pattern)
 void SolidCanvas::setField(std::shared_ptr<FieldData> field)
 {
     m_field = std::move(field);
+    if (m_field) {
+        Surroundings around{{}, m_shape.low, m_shape.high};
+        for (size_t s = 0; s < m_shape.solids.size(); ++s)
+            if (m_shape.solids[s].hidden)
+                around.pieces.insert(int(s));
+        m_field->leaveOut(around);
+    }
     rebuildField();
 }
 

@@ -178,7 +178,8 @@ void CoupledSolver::number(Layout& l, int order)
         if (l.groupPlace[g] >= 0)
             l.coarse[size_t(l.groupPlace[g])] = groups[g].field;
     // Beyond this a direct factorisation in space costs more than some twenty steps of iteration.
-    constexpr int largestDirect = 20000;
+    // Symmetric steps that are many, each with a tangent of its own, are iterated sooner.
+    const int largestDirect = m_model.isSymmetric() && !m_model.isLinear() ? 8000 : 20000;
     l.iterative = m.dimension == 3 && order > 1 && l.size > largestDirect;
     for (size_t f = 0; f < F; ++f)
         for (int v = 0; v < m.vertexCount(); ++v)
@@ -342,7 +343,9 @@ void CoupledSolver::applyStep(const Layout& l, const std::vector<double>& step, 
 
 void CoupledSolver::solveFactored(Layout& l, std::vector<double>& x, double tolerance) const
 {
-    if (l.iterative)
+    if (l.iterative && m_model.isSymmetric())
+        l.levels.conjugateGradients(x, tolerance, m_progress);
+    else if (l.iterative)
         l.levels.gmres(x, tolerance, m_progress, l.weight);
     else if (m_model.isSymmetric())
         l.cholesky->solve(x, 1);
@@ -498,6 +501,16 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, Newton
         const Values here = u;
         double by = 1, next = 0;
         bool accepted = false;
+        // Where the tangent is that of an energy, its slope along the step tells how far to go.
+        const bool hasEnergy = m_model.isSymmetric();
+        auto along = [&] {
+            double sum = 0;
+            for (size_t k = 0; k < step.size(); ++k)
+                sum += step[k] * l.R[k];
+            return sum;
+        };
+        const double slope = hasEnergy ? along() : 0;
+        double shorter = 0, slopeThere = slope;  // a step known to be too short
         for (int h = 0; h < mostHalvings && !accepted; ++h) {
             u = here;
             applyStep(l, step, -by, u);
@@ -513,6 +526,17 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, Newton
             constexpr double strongly = 0.05;
             if (next < nearly || next < strongly * now || length < smallStep) {
                 accepted = true;
+            } else if (hasEnergy && std::isfinite(next)) {
+                // Far enough is where the slope has fallen to a part of what it was.
+                constexpr double part = 0.4;
+                const double here2 = along();
+                accepted = here2 > -part * slope;
+                if (!accepted) {
+                    const double to = shorter + (by - shorter) * slopeThere / (slopeThere - here2);
+                    by = std::clamp(to, shorter + 0.1 * (by - shorter),
+                                    shorter + 0.9 * (by - shorter));
+                    continue;
+                }
             } else if (std::isfinite(next)) {
                 // The next correction with the same tangent must be shorter, a test that does
                 // not depend on how equations are weighted. Source: Deuflhard, Newton Methods for
@@ -612,7 +636,8 @@ double CoupledSolver::valueOf(int order, const Values& u, int group)
     return 0;
 }
 
-CoupledSolver::Values CoupledSolver::coefficientsOf(const Layout& l, const std::vector<double>& x) const
+CoupledSolver::Values CoupledSolver::coefficientsOf(const Layout& l,
+                                                    const std::vector<double>& x) const
 {
     Values z;
     for (size_t f = 0; f < size_t(m_fields); ++f) {
@@ -683,6 +708,10 @@ CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Valu
         constexpr double coarsely = 1e-3;
         if (!l.isTangent)
             l.levels.setUp(l.J, l.coarse, m_fields, l.pairs);
+        if (m_model.isSymmetric()) {
+            l.levels.conjugateGradients(x, coarsely, m_progress);
+            return coefficientsOf(l, x);
+        }
         const SparseRows transposed = transposedOf(l.J);
         l.levels.multiplyBy(transposed);
         l.levels.gmres(x, coarsely, m_progress);

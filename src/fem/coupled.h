@@ -118,6 +118,13 @@ public:
     [[nodiscard]] virtual bool isOneComplexField() const { return false; }
     /// Whether residuals are linear in the fields: one correction then solves a stage.
     [[nodiscard]] virtual bool isLinear() const { return false; }
+    /// Whether they are in a piece, steady and with sources that scale with the drive: its cells
+    /// are then worked out once.
+    [[nodiscard]] virtual bool isLinearIn(int piece) const
+    {
+        static_cast<void>(piece);
+        return false;
+    }
     /// Whether tangents of steady states are symmetric and positive, those of an energy.
     [[nodiscard]] virtual bool isSymmetric() const { return false; }
     /// Drives are constant within a segment of time.
@@ -244,7 +251,8 @@ private:
     /// Residual by unknown and by group; the tangent too, if asked.
     void assemble(Layout& l, int order, const Values& u, double drive, const Stage& time,
                   bool tangent);
-    void cell(const Layout& l, int order, int t, const Values& u, double drive, const Stage& time,
+    void findLinear(Layout& l) const;
+    void cell(Layout& l, int order, int t, const Values& u, double drive, const Stage& time,
               double* residual, double* tangent, double* scale) const;
     /// Adds what a cell's functions have to the residual and to the flows of groups.
     /// @param[out] places  of the functions, field by field; shape (fields, local)

@@ -131,12 +131,61 @@ struct Accumulator
 
 }  // namespace
 
-void CoupledSolver::cell(const Layout& l, int order, int t, const Values& u, double drive,
+void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double drive,
                          const Stage& time, double* residual, double* tangent, double* scale) const
 {
     const Accumulator sum{m_fields, l.local, residual, tangent};
-    visitCell(l, order, t, u, drive, time, [&sum](const auto&... point) { sum.add(point...); });
-    sum.finish(Signs(l, t).sign, scale);
+    const Signs signs(l, t);
+    if (l.linearAt.empty() || l.linearAt[size_t(t)] < 0 || time.dt > 0) {
+        visitCell(l, order, t, u, drive, time, [&sum](const auto&... point) { sum.add(point...); });
+        sum.finish(signs.sign, scale);
+        return;
+    }
+    const int n = l.local;
+    double* const kept = &l.linear[size_t(l.linearAt[size_t(t)])];
+    double c[mostLocal];
+    gather(u, n, signs.number, signs.sign, c);
+    if (!l.isWorkedOut[size_t(t)]) {
+        double r[mostLocal] = {}, k[mostLocal * mostLocal] = {};
+        const Accumulator first{1, n, r, k};
+        visitCell(l, order, t, u, drive, time,
+                  [&first](const auto&... point) { first.add(point...); });
+        for (int i = 0; i < n; ++i) {
+            double* const row = kept + i * (n + 1);
+            row[n] = r[i];
+            for (int j = 0; j < n; ++j) {
+                row[j] = k[i * n + j];
+                row[n] -= row[j] * c[j];
+            }
+            row[n] /= drive;
+        }
+        l.isWorkedOut[size_t(t)] = 1;
+    }
+    for (int i = 0; i < n; ++i) {
+        const double* const row = kept + i * (n + 1);
+        residual[i] = drive * row[n];
+        for (int j = 0; j < n; ++j)
+            residual[i] += row[j] * c[j];
+        if (tangent)
+            std::copy_n(row, n, tangent + i * n);
+    }
+    sum.finish(signs.sign, scale);
+}
+
+void CoupledSolver::findLinear(Layout& l) const
+{
+    const mesh::Mesh& m = m_space.mesh();
+    if (m_fields != 1 || !l.linearAt.empty())
+        return;
+    std::ptrdiff_t end = 0;
+    l.linearAt.assign(size_t(m.cellCount()), -1);
+    for (int t = 0; t < m.cellCount(); ++t)
+        if (m_model.isLinearIn(m.piece[size_t(t)])) {
+            l.linearAt[size_t(t)] = end;
+            end += l.local * (l.local + 1);
+        }
+    l.linear.resize(size_t(end));
+    l.isWorkedOut.assign(size_t(m.cellCount()), 0);
 }
 
 void CoupledSolver::sideOf(const Layout& l, int order, int s, const Values& u, double drive,
@@ -451,6 +500,7 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
         double scale[mostFields] = {};
     };
     share(l);
+    findLinear(l);
     std::vector<Part> parts(l.own.size() + 1, {std::vector<double>(l.groupFlow.size(), 0.0), {}});
     if (tangent && l.offset.empty())
         findOffsets(l);

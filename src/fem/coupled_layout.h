@@ -37,6 +37,11 @@ struct CoupledSolver::Layout
     std::vector<std::uint16_t> offset;
     std::vector<std::vector<int>> own;  ///< by thread: cells with unknowns of its part only
     std::vector<int> shared;            ///< cells across parts
+    /// Of cells in linear pieces, row by row: the tangent, and behind each row what the source has
+    /// at the whole drive; by cell where, -1: not there yet, and whether it ever is.
+    std::vector<double> linear;
+    std::vector<std::ptrdiff_t> linearAt;
+    std::vector<char> isWorkedOut;
     SparseRows J;
     std::vector<double> R, groupFlow;
     std::vector<double> weight;           ///< of each equation, for iterations; empty: all alike

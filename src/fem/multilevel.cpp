@@ -118,6 +118,35 @@ void Multilevel::setUpPairs(std::span<const int> coarse, std::span<const char> p
         m_coarseFactor.factorise(m_coarse);
 }
 
+std::vector<char> Multilevel::stubborn(std::span<const int> coarse) const
+{
+    const SparseRows& A = *m_A;
+    std::vector<double> error(size_t(A.size), 0.0);
+    for (int i = 0; i < A.size; ++i)
+        error[size_t(i)] = coarse[size_t(i)] < 0 ? 1.0 : 0.0;
+    auto relax = [&](int i) {
+        if (coarse[size_t(i)] >= 0)
+            return;
+        double sum = 0;
+        for (int k = A.start[size_t(i)]; k < A.start[size_t(i) + 1]; ++k)
+            if (A.column[size_t(k)] != i)
+                sum -= A.value[size_t(k)] * error[size_t(A.column[size_t(k)])];
+        error[size_t(i)] = sum * m_inverseDiagonal[size_t(i)];
+    };
+    constexpr int trials = 10;
+    for (int trial = 0; trial < trials; ++trial) {
+        for (int i = 0; i < A.size; ++i)
+            relax(i);
+        for (int i = A.size; i-- > 0;)
+            relax(i);
+    }
+    constexpr double least = 0.2;
+    std::vector<char> list(size_t(A.size), 0);
+    for (int i = 0; i < A.size; ++i)
+        list[size_t(i)] = std::abs(error[size_t(i)]) > least;
+    return list;
+}
+
 void Multilevel::setUp(const SparseRows& A, std::span<const int> coarse, int fields,
                        std::span<const char> pairs)
 {
@@ -134,11 +163,13 @@ void Multilevel::setUp(const SparseRows& A, std::span<const int> coarse, int fie
         return;
     }
     m_levels.resize(size_t(fields));
+    const std::vector<char> more =
+        fields == 1 ? stubborn(coarse) : std::vector<char>(size_t(A.size), 0);
     for (int f = 0; f < fields; ++f) {
         Level& level = m_levels[size_t(f)];
         std::vector<int> place(size_t(A.size), -1);
         for (int i = 0; i < A.size; ++i)
-            if (coarse[size_t(i)] == f) {
+            if (coarse[size_t(i)] == f || more[size_t(i)]) {
                 place[size_t(i)] = int(level.unknowns.size());
                 level.unknowns.push_back(i);
             }

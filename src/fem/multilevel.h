@@ -3,10 +3,13 @@
 //
 // One application of the preconditioner: a Gauss-Seidel sweep forwards over all unknowns, the
 // order-1 part of the residual solved by Cholesky for each field in turn, a sweep backwards. For a
-// symmetric matrix it is symmetric. Parts of a complex field are smoothed in pairs and solved
+// symmetric matrix it is symmetric. Where sweeps over the rest alone do not bring an error down
+// (long thin cells, the mapped far space, high contrasts), its unknowns are solved with the order-1
+// part. Parts of a complex field are smoothed in pairs and solved
 // together on the coarse level, since neither need be the greater. Source: Zienkiewicz and Craig,
 // Accuracy Estimates and Adaptive Refinements in Finite Element Computations, 1986, chapter 2, and
-// Saad, Iterative Methods for Sparse Linear Systems, 2nd ed., algorithms 6.18 and 9.4 (both from
+// Saad, Iterative Methods for Sparse Linear Systems, 2nd ed., algorithms 6.18 and 9.4; for the
+// choice of the coarse level by trial, Brandt, Electron. Trans. Numer. Anal. 10 (2000) 1 (all from
 // memory).
 #pragma once
 
@@ -59,6 +62,8 @@ private:
         mutable Cholesky factor;
     };
     std::vector<Level> m_levels;
+    /// Unknowns besides the order-1 part that sweeps do not bring down; shape (size).
+    [[nodiscard]] std::vector<char> stubborn(std::span<const int> coarse) const;
     void setUpPairs(std::span<const int> coarse, std::span<const char> pairs);
     [[nodiscard]] bool isPair(int i) const { return !m_pairs.empty() && m_pairs[size_t(i)] != 0; }
     std::vector<char> m_pairs;  ///< shape (size), or empty

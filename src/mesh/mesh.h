@@ -192,6 +192,10 @@ struct LineRule
     Point from, to;
     double near = 0, size = 0;  ///< m: cells nearer than that have no longer edges
 };
+/// Cells whose determinant falls below a share of that in their middle, as where a curved side
+/// turns them inside out; shape (cells), empty where there is none.
+[[nodiscard]] std::vector<char> folded(const Mesh& mesh, double leastShare);
+
 /// Splits cells near lines until their edges are short enough.
 [[nodiscard]] Mesh refineAlong(Mesh mesh, const shape::Partition& partition,
                                std::span<const LineRule> lines, base::Progress& progress);

@@ -66,26 +66,19 @@ Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& prog
     const int before = mesh.cellCount();
     for (int round = 0; round < mostRounds; ++round) {
         progress.check();
-        std::vector<char> bad(size_t(mesh.cellCount()), 0);
-        Point where;
-        bool any = false;
-        for (int t = 0; t < mesh.cellCount(); ++t) {
-            const Geometry g(mesh, t);
-            if (g.curved && g.leastDeterminant() < leastShare * g.determinant(g.centre())) {
-                bad[size_t(t)] = 1;
-                any = true;
-                where = g.at(g.centre());
-            }
-        }
-        if (!any)
+        const std::vector<char> bad = folded(mesh, leastShare);
+        if (bad.empty())
             return mesh;
         // Small meshes of strongly bent shapes may grow by more.
         constexpr int mostGrowth = 3, always = 2000;
-        if (round == mostRounds - 1 || mesh.cellCount() > mostGrowth * before + always)
+        if (round == mostRounds - 1 || mesh.cellCount() > mostGrowth * before + always) {
+            const Geometry g(mesh, int(std::find(bad.begin(), bad.end(), 1) - bad.begin()));
+            const Point where = g.at(g.centre());
             throw base::Error(4003, "the mesh folds over a curved edge near x = " +
                                         base::format(where.x, base::dim::length) +
                                         ", y = " + base::format(where.y, base::dim::length) +
                                         "; ask for smaller cells there");
+        }
         mesh = refine(mesh, partition, bad);
     }
     return mesh;

@@ -38,7 +38,19 @@ double estimateError(const History& history, double geometry, int degree, double
     } else if (now.size() == 2) {
         // The difference is the error of the lower order. From its second pass on a mesh suits the
         // field, and the higher order then gains at least these factors, edges of solids included.
-        const double gain = n < 2 ? 1.0 : degree == 2 ? 0.2 : 0.35;
+        double gain = n < 2 ? 1.0 : degree == 2 ? 0.2 : 0.35;
+        // From the third pass on the passes before tell how much it gains here: what the higher
+        // order moved by in a pass is the error it had, of which the lower one's is known.
+        if (n >= 3) {
+            const double least = degree == 2 ? 0.02 : 0.05, safety = 3, fades = 0.5;
+            double seen = 0;
+            for (size_t i = 1; i < n; ++i) {
+                const auto &was = history.byOrder[i - 1], &is = history.byOrder[i];
+                const double apart = std::abs(was[1] - was[0]);
+                seen = std::max(fades * seen, apart > 0 ? std::abs(is[1] - was[1]) / apart : 1.0);
+            }
+            gain = std::clamp(safety * seen, least, gain);
+        }
         byOrder = gain * std::abs(now[1] - now[0]);
     }
     double byPass = 0;

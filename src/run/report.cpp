@@ -242,6 +242,7 @@ std::string toJson(const Result& result)
         j["swept_here"] = list(result.sweptHere);
         j["swept"] = result.swept;
         j["swept_units"] = result.sweptUnits;
+        j["swept_degrees"] = result.sweptDegrees;
         j["points"] = Json::array();
         for (const SweepPoint& p : result.points) {
             Json k;

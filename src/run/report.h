@@ -73,6 +73,7 @@ struct Result
     Report report;                   ///< the sheet as it stands
     std::vector<std::string> swept;  ///< names of swept parameters
     std::vector<std::string> sweptUnits;
+    std::vector<bool> sweptDegrees;  ///< whether the sheet states them in degrees
     std::vector<SweepPoint> points;
     std::string fieldFile, linesFile;
     std::vector<physics::Axis> axes;     ///< of the fields in the file

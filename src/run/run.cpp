@@ -3,6 +3,7 @@
 #include "base/clock.h"
 #include "physics/common/study.h"
 #include "run/caught.h"
+#include "run/course.h"
 #include "run/parity.h"
 #include "run/state.h"
 #include "run/store.h"
@@ -161,6 +162,7 @@ public:
         }
         if (!sweeps.empty())
             sweep(model, sweeps, values, points, share, reuse, result);
+        addCourses(model, result, m_settings.out);
         result.report.seconds = base::seconds() - start;
         result.report.peakBytes = peakBytes();
         if (!m_settings.out.empty()) {
@@ -185,6 +187,7 @@ private:
             dims.push_back(model.parameters().values.at(l->get("parameter")).dimension);
             result.swept.push_back(l->get("parameter"));
             result.sweptUnits.push_back(base::siUnit(dims.back()));
+            result.sweptDegrees.push_back(l->get("to").find("deg") != std::string::npos);
             result.sweptHere.push_back(
                 model.parameters().values.at(l->get("parameter")).value.real());
         }
@@ -207,6 +210,9 @@ private:
             all.push_back(overrides);
             result.points.push_back(std::move(point));
         }
+        // A period ends where it began.
+        const bool closes = lines.size() == 1 && courseOf(*lines[0]) == Course::Kind::period;
+        auto isFirstAgain = [&](size_t i) { return closes && i > 0 && i + 1 == all.size(); };
         // Every second point goes to a second process; with the same mesh for all there is nothing
         // to be gained from one.
         const Model first(m_document, all[0]), last(m_document, all.back());
@@ -218,24 +224,31 @@ private:
         if (shared && threads > 1) {
             std::vector<Overrides> theirs;
             for (size_t i = 1; i < all.size(); i += 2)
-                theirs.push_back(all[i]);
+                if (!isFirstAgain(i))
+                    theirs.push_back(all[i]);
             worker = std::make_unique<Worker>(m_settings.program, m_document, theirs,
                                               quiet.calibration, m_settings.folder);
             omp_set_num_threads(1);
         }
         for (size_t i = 0; i < all.size(); i += worker ? 2 : 1) {
+            if (isFirstAgain(i))
+                continue;
             m_progress.report(share * double(1 + i), "sweep point " + std::to_string(i + 1) +
                                                          " of " + std::to_string(points));
             result.points[i].report =
                 statePoint(all[i], quiet, share * double(1 + i), share * double(2 + i), reuse);
         }
         for (size_t i = 1; worker && i < all.size(); i += 2) {
+            if (isFirstAgain(i))
+                continue;
             std::optional<Report> r = worker->next(m_progress);
             // A process that died leaves its points to this one.
             result.points[i].report =
                 r ? std::move(*r) : statePoint(all[i], quiet, share * double(1 + i), 1.0, reuse);
         }
         omp_set_num_threads(threads);
+        if (closes)
+            result.points.back().report = result.points.front().report;
         for (SweepPoint& p : result.points)
             if (!p.report.faults.empty())
                 failed(p, p.report.faults, result);

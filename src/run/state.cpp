@@ -140,8 +140,8 @@ void State::store(Report& report, Result& result) const
                 }
         } else if (f.table == "profile") {
             f.table = "tables/profile-" + std::to_string(++n) + ".csv";
-            writeText(out + "/" + f.table,
-                      profileCsv(*m_field, *m_partition, m_model, *m_model.document().find(f.line)));
+            writeText(out + "/" + f.table, profileCsv(*m_field, *m_partition, m_model,
+                                                      *m_model.document().find(f.line)));
         }
 }
 

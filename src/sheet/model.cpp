@@ -230,7 +230,7 @@ double Model::number(const Line& line, const std::string& key) const
     const Kind* kind = findKind(line.kind);
     const Slot* field = kind ? kind->slot(key) : nullptr;
     base::Dimension d = field ? field->dimension : base::Dimension{};
-    if (line.kind == "sweep")
+    if (line.kind == "sweep" && field && field->dimension == base::Dimension{})
         if (auto it = m_parameters.values.find(line.get("parameter"));
             it != m_parameters.values.end())
             d = it->second.dimension;
@@ -375,8 +375,10 @@ Faults Model::slotFaults(const Line& line) const
                     break;
                 case SlotType::quantity: {
                     double v = 0;
-                    if (line.kind == "parameter" || line.kind == "sweep") {
-                        if (line.kind == "sweep")
+                    const bool asParameter =
+                        line.kind == "sweep" && f.dimension == base::Dimension{};
+                    if (line.kind == "parameter" || asParameter) {
+                        if (asParameter)
                             v = number(line, f.key);
                         break;
                     }

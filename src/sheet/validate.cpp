@@ -94,9 +94,41 @@ private:
                 for (size_t i = 1; i < lines.size(); ++i)
                     add(2007, {lines[i]->id, {}, -1},
                         "there is more than one such line; one is allowed");
+        courses();
         if (m_doc.ofKind("sweep").size() > 2)
             add(2008, {m_doc.ofKind("sweep")[2]->id, {}, -1},
                 "at most two parameters can be swept at a time");
+    }
+    /// Sweeps that are looked at as a whole.
+    void courses()
+    {
+        const auto sweeps = m_doc.ofKind("sweep");
+        for (const Line* l : sweeps) {
+            const std::string course = l->get("course");
+            if (course.empty()) {
+                if (l->has("time"))
+                    add(2062, {l->id, "course", -1},
+                        "what is the time for? say `with slopes`, `as one period` or `as half a "
+                        "period`",
+                        true);
+                continue;
+            }
+            if (sweeps.size() > 1)
+                add(2063, {l->id, "course", 0},
+                    "slopes and periods belong to one sweep alone; take the other away");
+            constexpr int least = 5;
+            int steps = least;
+            try {
+                steps = m_model.count(*l, "steps");
+            } catch (const base::Error&) {
+                continue;  // said at the number
+            }
+            if (steps < least)
+                add(2064, {l->id, "steps", 0},
+                    "slopes take at least " + std::to_string(least) + " steps");
+            if (course != "with slopes" && l->get("spacing") == "by equal ratios")
+                add(2065, {l->id, "spacing", 0}, "a period is stepped through evenly");
+        }
     }
     /// Lines of other fields, where nothing was said of them yet.
     void strangers()

@@ -11,6 +11,7 @@ private Q_SLOTS:
     void coaxialLineFromAnEmptySheet();
     void heaterFromAnEmptySheet();
     void magnetFromItsCard();
+    void pickUpFromItsCard();
     void actuatorFromItsCard();
     void ringDownFromItsCard();
     void brakeFromItsCard();
@@ -182,6 +183,56 @@ void TstJobs::magnetFromItsCard()
     // The plane of B over H, with the curve and the points on it.
     auto* choice = m_window->findChild<QComboBox*>("curveChoice");
     QVERIFY(choice && choice->currentText().startsWith("B, working points"));
+}
+
+void TstJobs::pickUpFromItsCard()
+{
+    // A ball magnet that rises above a ring of turns: outside it is a dipole (Jackson, section 5.10),
+    // whose flux through a circle is mu0 m R^2 / 2 / (R^2 + z^2)^(3/2).
+    auto* card = m_window->findChild<QPushButton*>("card-pick-up");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    compose({"ball sphere radius 2 mm at 0, 0, 6 mm + 2 mm*sin(turn)",
+             "w ring from radius 4.5 mm to radius 5.5 mm high 1 mm at 0, 0, -0.5 mm"});
+    clickPiece(doc().first("magnet")->id, "in");
+    typeInEditor("ball");
+    clickPiece(doc().first("magnet")->id, "along");
+    typeInEditor("z");
+    const int coil = doc().first("coil")->id;
+    clickPiece(coil, "in");
+    typeInEditor("w");
+    waitShape();
+    // About nothing yet, and said at its chip.
+    QVERIFY(!m_window->faults().empty());
+    QCOMPARE(m_window->faults()[0].place.field, std::string("about"));
+    clickPiece(coil, "about");
+    typeInEditor("z");
+    clickPiece(doc().first("sweep")->id, "steps");
+    typeInEditor("5");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    const double m = 4 * 3.14159265 / 3 * 8e-9 * 1.1 * 3 / (1.05 + 2);  // times mu0
+    const double flux = 500 * m / 2 * 25e-6 / std::pow(61e-6, 1.5);
+    const QStringList words = finding(0).split(' ');
+    QVERIFY2(std::abs(words[words.indexOf(QString::fromUtf8("µWb")) - 1].toDouble() /
+                          (1e6 * flux) -
+                      1) < 0.03,
+             qPrintable(finding(0)));
+    // The voltage, largest where it starts: 30 degrees in 5 ms.
+    const double volt = flux * 3 * 6e-3 / 61e-6 * 2e-3 * (3.14159265 / 6) / 5e-3;
+    const QStringList rate = finding(1).split(' ');
+    QVERIFY2(finding(1).contains("induces") && rate.contains("mV") &&
+                 std::abs(rate[rate.indexOf("mV") - 1].toDouble() / (1e3 * volt) - 1) < 0.1,
+             qPrintable(finding(1)));
+    auto* choice = m_window->findChild<QComboBox*>("curveChoice");
+    QVERIFY(choice);
+    bool found = false;
+    for (int i = 0; i < choice->count(); ++i)
+        found = found || choice->itemText(i).contains("rate of change");
+    QVERIFY(found);
 }
 
 void TstJobs::piezoElementFromItsCard()

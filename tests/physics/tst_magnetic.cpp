@@ -635,7 +635,7 @@ void TstMagnetic::wrongLines_data()
     QTest::newRow("steel by a magnet's curve") << 6703 << "steel";
     QTest::newRow("unknown steel") << 6705 << "unknown";
     QTest::newRow("direction out of the plane") << 6706 << "across";
-    QTest::newRow("solid") << 2075 << "solid";
+    QTest::newRow("solid") << 2082 << "solid";
     QTest::newRow("two coils in one place") << 6710 << "coils";
     QTest::newRow("a permeability by place") << 6704 << "graded";
     QTest::newRow("a magnet turned over by a plane") << 6722 << "plane";

@@ -14,13 +14,17 @@ namespace dim = base::dim;
 
 namespace {
 
-MagneticSolver& solverOf(Solution& field)
+MagneticField& solverOf(Solution& field)
+{
+    return as<MagneticField>(field);
+}
+MagneticSolver& drawingOf(Solution& field)
 {
     return as<MagneticSolver>(field);
 }
 
 /// Table for a picture of the B-H plane: the curve of a magnet, and its working points.
-std::string workingPlane(const MagneticMedium& m, std::vector<MagneticSolver::WorkingPoint> points)
+std::string workingPlane(const MagneticMedium& m, std::vector<MagneticField::WorkingPoint> points)
 {
     std::sort(points.begin(), points.end(), [](const auto& a, const auto& b) { return a.H < b.H; });
     auto along = [&m](double B) { return m.curve ? m.curve->field(B) : (B - m.remanence) / m.mu; };
@@ -102,7 +106,7 @@ private:
                      along ? "B along " + l.get("along") + " at " + l.get("at")
                            : (strength ? "|H| at " : "|B| at ") + l.get("at"));
         a.degree = 1;
-        auto find = [p, line = l.id](const MagneticSolver& s) {
+        auto find = [p, line = l.id](const MagneticField& s) {
             const auto hit = mesh::Locator(s.mesh()).find(s.problem().shell.drawn(p));
             if (hit.cell < 0)
                 throw base::Error(7403, "the point lies outside the drawing", {line, "at", 0});
@@ -174,8 +178,10 @@ private:
         const int k = coilOf(l, "of");
         if (k < 0)
             return;
-        add(l, dim::flux, "flux linkage of " + l.get("of")).evaluate = [k](Solution& field,
-                                                                           int order) {
+        Ask& a = add(l, dim::flux, "flux linkage of " + l.get("of"));
+        // The coil's own field tells where the field matters for it.
+        a.allDrives = m_problem.isSolid;
+        a.evaluate = [k](Solution& field, int order) {
             return std::vector{solverOf(field).linkage(order, k)};
         };
     }
@@ -242,7 +248,7 @@ private:
         Ask& R = add(l, dim::resistance, "resistance of " + l.get("of"));
         R.allDrives = true;
         R.evaluate = [at](Solution& field, int order) {
-            return std::vector{solverOf(field).resistances(order)[at]};
+            return std::vector{drawingOf(field).resistances(order)[at]};
         };
         R.reduce = [](Finding& f, const std::any&) {
             f.note = "what induced currents bring in; that of its own wire comes on top";
@@ -257,7 +263,7 @@ private:
             fault(7407, l, {}, "nothing moves and nothing alternates: no current is induced");
         add(l, dim::power, "heating power in " + l.get("in")).evaluate = [pieces](Solution& field,
                                                                                   int order) {
-            return std::vector{solverOf(field).loss(order, pieces)};
+            return std::vector{drawingOf(field).loss(order, pieces)};
         };
     }
     void drag(const Line& l)
@@ -266,7 +272,7 @@ private:
                      last = m_model.optionalNumber(l, "up").value_or(2 * speed);
         Ask& a = add(l, dim::force, "drag");
         a.evaluate = [speed](Solution& field, int order) {
-            return std::vector{solverOf(field).drag(order, speed)};
+            return std::vector{drawingOf(field).drag(order, speed)};
         };
         a.finding.table = "curves";
         a.curves = [last](Solution& field) {
@@ -276,7 +282,7 @@ private:
             for (int i = 1; i <= steps; ++i) {
                 const double v = last * i / steps;
                 std::snprintf(row, sizeof row, "%.9g,%.9g\n", v,
-                              solverOf(field).drag(pictureOrder(field), v));
+                              drawingOf(field).drag(pictureOrder(field), v));
                 csv += row;
             }
             return csv;
@@ -290,7 +296,7 @@ private:
         Ask& a = add(l, base::dim::of(1, 0, -1), "terminal speed");
         a.evaluate = [force, line = l.id](Solution& field, int order) {
             try {
-                return std::vector{solverOf(field).speedOf(order, force)};
+                return std::vector{drawingOf(field).speedOf(order, force)};
             } catch (const base::Error& e) {
                 throw base::Error(e.fault().number, e.what(), {line, "mass", 0});
             }
@@ -304,7 +310,7 @@ private:
     /// drag that is known at some speeds.
     static std::string courseFromRest(Solution& field, double force, double mass)
     {
-        auto& s = solverOf(field);
+        auto& s = drawingOf(field);
         const double end = s.speedOf(s.order(), force);
         constexpr int known = 6, steps = 400;
         std::vector<double> D{0};
@@ -382,7 +388,7 @@ private:
             const BodyForce w = whole.of(f);
             return torque ? w.torque - cross(about, w.force) : w.force;
         };
-        const auto parts = forceParts(torque, false, m_problem.isAxisymmetric());
+        const auto parts = forceParts(torque, m_problem.isSolid, m_problem.isAxisymmetric());
         for (const ForcePart& part : parts) {
             Ask& a = add(l, torque ? dim::torque : dim::force, part.name + l.get("on"));
             a.finding.unit = part.unit();

@@ -13,7 +13,7 @@ namespace yh::physics {
 /// What is checked by itself.
 [[nodiscard]] std::vector<Check> makeMagneticChecks(const sheet::Model& model,
                                                     const shape::Partition& partition,
-                                                    MagneticSolver& solver,
+                                                    MagneticField& solver,
                                                     const std::vector<Ask>& asks);
 
 }  // namespace yh::physics

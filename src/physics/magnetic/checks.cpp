@@ -2,6 +2,7 @@
 #include "physics/common/routes.h"
 #include "physics/magnetic/asks.h"
 #include "physics/magnetic/library.h"
+#include "physics/magnetic/solid.h"
 
 #include <algorithm>
 #include <cmath>
@@ -21,11 +22,13 @@ std::string small(double x)
     return x < 1e-15 ? "rounding" : b;
 }
 
-void ampere(const MagneticSolver& s, std::vector<Check>& list)
+void ampere(const MagneticField& s, std::vector<Check>& list)
 {
     const auto b = s.balance(s.order());
-    const double size =
-        std::max({std::abs(b.field), std::abs(b.coils), 1e-6 * s.energy(s.order())});
+    // Magnets alone cancel to a share of the energy, as exactly as the equations were solved.
+    const double share = s.problem().isSolid ? 1e-4 : 1e-6,
+                 size =
+                     std::max({std::abs(b.field), std::abs(b.coils), share * s.energy(s.order())});
     if (!(size > 0))
         return;
     const double off = std::abs(b.field - b.coils) / size;
@@ -41,13 +44,13 @@ void ampere(const MagneticSolver& s, std::vector<Check>& list)
 }
 
 /// How magnets stand against their knees: each that has a curve, and the lowest of those without.
-void knee(const sheet::Model& model, const shape::Partition& partition, MagneticSolver& s,
+void knee(const sheet::Model& model, const shape::Partition& partition, MagneticField& s,
           std::vector<Check>& list)
 {
     struct Lowest
     {
         const Line* line = nullptr;
-        MagneticSolver::WorkingPoint point;
+        MagneticField::WorkingPoint point;
         [[nodiscard]] std::string text() const
         {
             return "magnet " + line->name() +
@@ -99,7 +102,7 @@ void knee(const sheet::Model& model, const shape::Partition& partition, Magnetic
                         unknown.at()});
 }
 
-void curves(const sheet::Model& model, const MagneticSolver& s, std::vector<Check>& list)
+void curves(const sheet::Model& model, const MagneticField& s, std::vector<Check>& list)
 {
     // Singular corners go beyond every curve.
     constexpr double corner = 1e-3;
@@ -171,7 +174,26 @@ void motion(const sheet::Model& model, const shape::Partition& partition, const 
                     {}});
 }
 
-void corners(const MagneticSolver& s, std::vector<Check>& list)
+/// What a winding was found to be, which tells a wrong drawing.
+void windings(const SolidMagneticSolver& s, std::vector<Check>& list)
+{
+    for (size_t k = 0; k < s.problem().coils.size(); ++k) {
+        const Coil& c = s.problem().coils[k];
+        if (c.isImage())
+            continue;
+        const auto& bar = s.windings().bar(int(k));
+        list.push_back({"winding",
+                        Check::State::note,
+                        "winding " + c.name + ": its mean turn is " +
+                            base::format(bar.length, dim::length, 3) + " long" +
+                            (s.problem().scale > 1 ? " in the modelled part" : "") + ", through " +
+                            base::format(bar.area, dim::of(2, 0, 0), 3),
+                        c.line,
+                        {}});
+    }
+}
+
+void corners(const MagneticField& s, std::vector<Check>& list)
 {
     const auto sharp = s.singularCorners();
     if (sharp.empty())
@@ -194,14 +216,17 @@ void corners(const MagneticSolver& s, std::vector<Check>& list)
 }  // namespace
 
 std::vector<Check> makeMagneticChecks(const sheet::Model& model, const shape::Partition& partition,
-                                      MagneticSolver& solver, const std::vector<Ask>& asks)
+                                      MagneticField& solver, const std::vector<Ask>& asks)
 {
     std::vector<Check> list;
     ampere(solver, list);
     checkSecondRoutes(solver, asks, list);
     knee(model, partition, solver, list);
     curves(model, solver, list);
-    motion(model, partition, solver, list);
+    if (const auto* drawing = dynamic_cast<const MagneticSolver*>(&solver))
+        motion(model, partition, *drawing, list);
+    if (const auto* solid = dynamic_cast<const SolidMagneticSolver*>(&solver))
+        windings(*solid, list);
     corners(solver, list);
     std::vector<std::string> material;
     for (const auto& m : solver.problem().media)

@@ -110,6 +110,38 @@ double MagneticCurve::slope(double B) const
            s * (3 * s - 2) * m_slope[i + 1];
 }
 
+double MagneticCurve::density(double H) const
+{
+    if (m_odd && H < 0)
+        return -density(-H);
+    if (H <= m_H.front())
+        return m_B.front() + (H - m_H.front()) / m_slope.front();
+    if (H >= m_H.back())
+        return m_B.back() + (H - m_H.back()) / m_beyond;
+    const auto next = std::upper_bound(m_H.begin() + 1, m_H.end() - 1, H);
+    const auto i = size_t(next - m_H.begin()) - 1;
+    const double h = m_B[i + 1] - m_B[i], rise = m_H[i + 1] - m_H[i], a = m_slope[i] * h,
+                 b = m_slope[i + 1] * h;
+    // Newton's method for the place in the piece, kept between points that lie to either side.
+    double low = 0, high = 1, s = (H - m_H[i]) / rise;
+    constexpr int most = 60;
+    constexpr double rounding = 1e-14;
+    for (int k = 0; k < most; ++k) {
+        const double t = 1 - s,
+                     off = m_H[i] + s * s * (1 + 2 * t) * rise + s * t * (t * a - s * b) - H,
+                     slope = 6 * s * t * rise + t * (1 - 3 * s) * a + s * (3 * s - 2) * b;
+        (off < 0 ? low : high) = s;
+        double step = s - off / slope;
+        if (!(step >= low && step <= high))
+            step = 0.5 * (low + high);
+        const double moved = std::abs(step - s);
+        s = step;
+        if (moved <= rounding)
+            break;
+    }
+    return m_B[i] + h * s;
+}
+
 double MagneticCurve::integral(double B) const
 {
     auto straight = [](double H, double slope, double by) { return by * (H + slope * by / 2); };

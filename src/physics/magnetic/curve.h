@@ -25,6 +25,8 @@ public:
 
     /// H in A/m at B in T.
     [[nodiscard]] double field(double B) const;
+    /// B in T at H in A/m.
+    [[nodiscard]] double density(double H) const;
     /// dH/dB, m/H.
     [[nodiscard]] double slope(double B) const;
     /// Integral of H over B from the state without field, J/m^3.

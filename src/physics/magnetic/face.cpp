@@ -72,7 +72,12 @@ void addSources(std::vector<Kind>& k)
                    .type = T::place,
                    .marker = "and back in",
                    .help = "regions where it goes back (plane)",
-                   .opposite = true}},
+                   .opposite = true},
+                  {.key = "about",
+                   .type = T::direction,
+                   .marker = "about",
+                   .help = "solids: what the current turns about, as a right-handed screw goes on; "
+                           "its field in its middle points there"}},
                  "coil C of 200 turns at 0.5 A in winding and back in winding2",
                  "Turns that carry a current."});
     k.push_back({"magnetisation curve",
@@ -295,22 +300,32 @@ void checkLines(const Model& model, base::Faults& faults)
             faults.push_back({2073,
                               {l->id, "curve", 0},
                               "a remanence and a curve are both stated; state one of them"});
-    if (model.space() != Space::plane)
-        for (const Line* l : model.document().ofKind("coil"))
-            if (l->has("back"))
-                faults.push_back(
-                    {2074,
-                     {l->id, "back", 0},
-                     "round an axis a turn closes by itself: take `and back in` away"});
+    const bool solid = model.space() == Space::solid;
+    for (const Line* l : model.document().ofKind("coil")) {
+        if (model.space() != Space::plane && l->has("back"))
+            faults.push_back({2074,
+                              {l->id, "back", 0},
+                              solid ? "in solids a winding is drawn whole, with its way back: take "
+                                      "`and back in` away"
+                                    : "round an axis a turn closes by itself: take `and back in` "
+                                      "away"});
+        if (solid && !l->has("about"))
+            faults.push_back({2082,
+                              {l->id, "about", -1},
+                              "about which direction does its current turn? as in `coil C of 200 "
+                              "turns at 0.5 A in winding about z`",
+                              true});
+        if (!solid && l->has("about"))
+            faults.push_back({2083,
+                              {l->id, "about", 0},
+                              "in drawings the current points at the viewer or round the axis: "
+                              "take `about` away, or make the sheet one of solids"});
+    }
 }
 
 void checkSheet(const Model& model, base::Faults& faults)
 {
     const Document& d = model.document();
-    if (model.space() == Space::solid)
-        faults.push_back({2075,
-                          {d.first("space") ? d.first("space")->id : -1, "type", 0},
-                          "magnets and coils are solved in the plane and round an axis so far"});
     if (!d.first("magnet") && !d.first("coil"))
         faults.push_back({2076,
                           {-1, magnetic, -1},
@@ -353,6 +368,26 @@ Document magnetSheet()
     return d;
 }
 
+Document pickUpSheet()
+{
+    Document d;
+    d.add("aim", {{"text", "The voltage of a pick-up while … turns past it"}});
+    d.add("parameter", {{"name", "turn"}, {"value", "0 deg"}});
+    d.add("space", {{"type", "solid"}});
+    d.add("mesh", {});
+    d.add("flux at the edge", {{"way", "goes on into open space"}});
+    d.add("magnet", {{"name", "M"}, {"remanence", "1.1 T"}});
+    d.add("coil", {{"name", "C"}, {"turns", "500"}, {"current", "0 A"}});
+    d.add("flux linkage", {{"of", "C"}, {"within", "2 %"}});
+    d.add("sweep", {{"parameter", "turn"},
+                    {"from", "0 deg"},
+                    {"to", "30 deg"},
+                    {"steps", "7"},
+                    {"course", "with slopes"},
+                    {"time", "5 ms"}});
+    return d;
+}
+
 Document brakeSheet()
 {
     Document d;
@@ -389,6 +424,10 @@ Topic magneticTopic()
                 "Flux density, force, flux linkage and inductance of magnets, coils and steel that "
                 "saturates.",
                 magnetSheet},
+               {"pick-up", "Pick-up and lifting magnet",
+                "Solids: the voltage of a coil while iron turns past it, the pull of a racetrack "
+                "coil.",
+                pickUpSheet},
                {"brake", "Eddy current brake",
                 "Drag on a conductor that slides past magnets, over speed; the speed at which "
                 "something sinks.",

@@ -1,4 +1,4 @@
-// Figures of the steady magnetic field.
+// Figures of the magnetic field of drawings: linkages, induced currents, drag.
 #include "physics/common/constants.h"
 #include "physics/magnetic/magnetic.h"
 
@@ -6,23 +6,6 @@
 #include <cmath>
 
 namespace yh::physics {
-
-void MagneticSolver::overCells(int order, const Visit& visit) const
-{
-    const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
-    for (int t = 0; t < m_mesh.cellCount(); ++t) {
-        const int piece = m_mesh.piece[size_t(t)];
-        if (!m_problem.active(0, piece))
-            continue;
-        const mesh::Geometry g(m_mesh, t);
-        for (const auto& q : rule) {
-            const Point p = g.at(q.xi);
-            visit(t, q.xi, p,
-                  m_problem.scale * q.w * g.determinant(q.xi) * measureAt(m_problem.area, p) *
-                      m_problem.contentOf(m_problem.stretchAt(piece, p)));
-        }
-    }
-}
 
 void MagneticSolver::nameQuantities()
 {
@@ -119,21 +102,6 @@ double MagneticSolver::linkage(int order, int coil) const
            product(linkageOf(order, coil)[0], at(order)[0]);
 }
 
-const std::vector<MagneticSolver::Values>& MagneticSolver::unitFields(int order) const
-{
-    const auto s = std::find_if(m_solved.begin(), m_solved.end(),
-                                [order](const Solved& x) { return x.order == order; });
-    YH_ASSERT(s != m_solved.end(), "order was solved");
-    const bool isIsolated = !s->unit.empty();
-    if (s->unit.empty())
-        for (size_t k = 0; k < m_problem.coils.size(); ++k)
-            s->unit.push_back(m_coupled.answer(order, s->u, linkageOf(order, int(k))));
-    if (!m_problem.isolated.empty() && !isIsolated)
-        for (Values& own : s->unit)
-            static_cast<void>(isolate(order, own));
-    return s->unit;
-}
-
 std::vector<double> MagneticSolver::inductances(int order) const
 {
     return linked(order, 0);
@@ -208,41 +176,15 @@ double MagneticSolver::loss(int order, const std::vector<int>& pieces) const
     return sum;
 }
 
-double MagneticSolver::energy(int order) const
+MagneticField::Balance MagneticSolver::balance(int order) const
 {
-    double sum = 0;
-    overCells(order, [&](int t, const Point& xi, const Point&, double w) {
-        // The mean over a period is half of what the peaks of both parts have.
-        for (int part = 0; part < parts(); ++part)
-            sum += w * m_problem.energy(m_mesh.piece[size_t(t)], fluxDensity(order, t, xi, part)) /
-                   parts();
-    });
-    return sum;
-}
-
-double MagneticSolver::coenergy(int order) const
-{
-    return balance(order).field - energy(order);
-}
-
-MagneticSolver::Balance MagneticSolver::balance(int order) const
-{
-    Balance b;
-    overCells(order, [&](int t, const Point& xi, const Point&, double w) {
-        for (int part = 0; part < parts(); ++part) {
-            const Point B = fluxDensity(order, t, xi, part);
-            b.field += w * dot(B, m_problem.field(m_mesh.piece[size_t(t)], B)) / parts();
-        }
-    });
+    Balance b = MagneticField::balance(order);
     // What moves carries currents of its own. Those that alternate lag their A by a quarter, and
     // give nothing in the mean.
     if (m_problem.moves())
         overCells(order, [&](int t, const Point& xi, const Point&, double w) {
             b.coils += w * inducedCurrent(order, t, xi) * potential(order, t, xi);
         });
-    for (size_t k = 0; k < m_problem.coils.size(); ++k)
-        b.coils += linkage(order, int(k)) / m_problem.coils[k].share * m_problem.coils[k].current /
-                   parts();
     return b;
 }
 
@@ -309,112 +251,6 @@ double MagneticSolver::speedOf(int order, double force)
                                 ": its largest is about " +
                                 base::format(largest, base::dim::force) + ", at " +
                                 base::formatNumber(at, 3) + " m/s");
-}
-
-double MagneticSolver::mean(int order, const std::vector<int>& pieces) const
-{
-    const auto wanted = flags(pieces, m_partition.pieces().size());
-    double sum = 0, volume = 0;
-    overCells(order, [&](int t, const Point& xi, const Point&, double w) {
-        if (!wanted[size_t(m_mesh.piece[size_t(t)])])
-            return;
-        sum += w * size(order, t, xi);
-        volume += w;
-    });
-    return volume > 0 ? sum / volume : 0.0;
-}
-
-Extreme MagneticSolver::largest(int order, const std::vector<int>& pieces) const
-{
-    return largestOf(m_mesh, flags(pieces, m_partition.pieces().size()),
-                     [&](int t, const Point& xi) { return size(order, t, xi); });
-}
-
-Point MagneticSolver::stress(int order, int cell, const Point& xi, const Point& n) const
-{
-    const int piece = m_mesh.piece[size_t(cell)];
-    Point sum;
-    for (int part = 0; part < parts(); ++part) {
-        const Point B = fluxDensity(order, cell, xi, part), H = m_problem.field(piece, B);
-        const double coenergy = dot(B, H) - m_problem.energy(piece, B);
-        sum = sum + (1.0 / parts()) * (dot(B, n) * H - coenergy * n);
-    }
-    return sum;
-}
-
-BodyForce MagneticSolver::forceByVirtualWork(int order, const std::vector<int>& pieces,
-                                             Point about) const
-{
-    const auto f = physics::forceByVirtualWork(
-        m_mesh, m_partition, m_problem.area, 2 * order + 2, pieces, about,
-        [&](int t, const Point& xi, const Point&, const Point& n) {
-            return stress(order, t, xi, n);
-        });
-    return {m_problem.scale * f.force, m_problem.scale * f.torque};
-}
-
-BodyForce MagneticSolver::forceBySurfaceStress(int order, const std::vector<int>& pieces,
-                                               Point about) const
-{
-    const auto f = physics::forceBySurfaceStress(
-        m_mesh, m_partition, m_problem.area, 2 * order + 5, pieces, about,
-        [&](int t, const Point& xi, const Point&, const Point& n) {
-            return stress(order, t, xi, n);
-        });
-    return {m_problem.scale * f.force, m_problem.scale * f.torque};
-}
-
-double MagneticSolver::pull(int order, const std::vector<int>& pieces) const
-{
-    double sum = 0;
-    static_cast<void>(physics::forceBySurfaceStress(
-        m_mesh, m_partition, m_problem.area, 2 * order + 5, pieces, {},
-        [&](int t, const Point& xi, const Point&, const Point& n) {
-            const Point f = stress(order, t, xi, n);
-            sum += norm(f);
-            return f;
-        }));
-    return m_problem.scale * sum;
-}
-
-std::vector<MagneticSolver::WorkingPoint> MagneticSolver::workingPoints(
-    int order, const std::vector<int>& pieces) const
-{
-    const auto wanted = flags(pieces, m_partition.pieces().size());
-    std::vector<WorkingPoint> list;
-    overCells(order, [&](int t, const Point& xi, const Point& p, double w) {
-        const int piece = m_mesh.piece[size_t(t)];
-        if (!wanted[size_t(piece)])
-            return;
-        const Point B = fluxDensity(order, t, xi);
-        const Point& along = m_problem.media[size_t(piece)].along;
-        list.push_back({dot(along, m_problem.field(piece, B)), dot(along, B), w, p});
-    });
-    return list;
-}
-
-MagneticSolver::Beyond MagneticSolver::beyondCurves() const
-{
-    Beyond worst;
-    std::vector<double> whole(m_problem.media.size(), 0.0), beyond = whole;
-    overCells(order(), [&](int t, const Point& xi, const Point&, double w) {
-        const int piece = m_mesh.piece[size_t(t)];
-        const MagneticMedium& m = m_problem.media[size_t(piece)];
-        if (!m.curve)
-            return;
-        const Point B = fluxDensity(order(), t, xi);
-        const double by =
-            m.isMagnet() ? m.curve->lowest() - dot(m.along, B) : norm(B) - m.curve->highest();
-        whole[size_t(piece)] += w;
-        if (by <= 0)
-            return;
-        beyond[size_t(piece)] += w;
-        if (by > worst.by)
-            worst = {by, piece, 0};
-    });
-    if (worst.piece >= 0)
-        worst.share = beyond[size_t(worst.piece)] / whole[size_t(worst.piece)];
-    return worst;
 }
 
 }  // namespace yh::physics

@@ -141,20 +141,16 @@ double MagneticProblem::energy(int piece, const Point& B) const
     const MagneticMedium& m = media[size_t(piece)];
     if (!m.isMagnet())
         return m.curve ? m.curve->energy(norm(B)) : dot(B, B) / (2 * m.mu);
-    const double along = dot(m.along, B), across = m.along.x * B.y - m.along.y * B.x;
-    const double off = along - m.remanence;
+    const double along = dot(m.along, B), off = along - m.remanence;
+    const Point across = B - along * m.along;
     return (m.curve ? m.curve->energy(along) : off * off / (2 * m.mu)) +
-           across * across / (2 * m.mu);
+           dot(across, across) / (2 * m.mu);
 }
 
 MagneticSolver::MagneticSolver(const MagneticProblem& problem, const mesh::Mesh& mesh,
                                const shape::Partition& partition, int order,
                                base::Progress& progress)
-    : m_problem(problem),
-      m_mesh(mesh),
-      m_partition(partition),
-      m_space(mesh, order),
-      m_coupled(m_problem, m_space, progress)
+    : MagneticField(problem, mesh, partition, order, progress)
 {
     nameQuantities();
     m_conductorOf.assign(partition.pieces().size(), -1);
@@ -187,27 +183,13 @@ MagneticSolver::MagneticSolver(const MagneticProblem& problem, const mesh::Mesh&
 
 void MagneticSolver::solve(int lowestOrder, base::Progress& progress)
 {
-    m_solved.clear();
-    m_weighted.clear();
     m_drags.clear();
-    m_counters = {};
-    Values u = m_coupled.start(lowestOrder);
-    for (int order = lowestOrder; order <= m_space.order(); ++order) {
-        progress.check();
-        fem::NewtonReport report;
-        m_solved.push_back(solvedAt(order, m_coupled.raised(u, order), report));
-        u = m_solved.back().u;
-        m_counters.unknowns = report.unknowns;
-        m_counters.iterations += report.iterations;
-        m_counters.assembleSeconds += report.assembleSeconds;
-        m_counters.solveSeconds += report.solveSeconds;
-    }
+    MagneticField::solve(lowestOrder, progress);
 }
 
-MagneticSolver::Solved MagneticSolver::solvedAt(int order, Values guess, fem::NewtonReport& report)
+MagneticField::Solved MagneticSolver::solvedAt(int order, Values guess, fem::NewtonReport& report)
 {
-    Solved s{order, std::move(guess), {}, {}};
-    report = m_coupled.solve(order, s.u);
+    Solved s = MagneticField::solvedAt(order, std::move(guess), report);
     if (m_problem.isolated.empty())
         return s;
     s.driven = isolate(order, s.u);
@@ -316,15 +298,15 @@ std::vector<std::complex<double>> MagneticSolver::isolate(int order, Values& u) 
     return driven;
 }
 
-const MagneticSolver::Solved& MagneticSolver::solved(int order) const
+const MagneticField::Solved& MagneticSolver::solved(int order) const
 {
-    if (m_look)
-        return *m_look;
-    for (const Solved& s : m_solved)
-        if (s.order == order)
-            return s;
-    YH_ASSERT(false, "order was solved");
-    return m_solved.back();
+    return m_look ? *m_look : MagneticField::solved(order);
+}
+
+void MagneticSolver::complete(int order, Values& unit) const
+{
+    if (!m_problem.isolated.empty())
+        static_cast<void>(isolate(order, unit));
 }
 
 Point MagneticSolver::fluxDensity(int order, int cell, const Point& xi, int part) const
@@ -337,15 +319,10 @@ Point MagneticSolver::fluxDensity(int order, int cell, const Point& xi, int part
     return B;
 }
 
-double MagneticSolver::size(int order, int cell, const Point& xi, bool isH) const
+MagneticField::State MagneticSolver::state(int order, int cell, const Point& xi, int part) const
 {
-    double sum = 0;
-    for (int part = 0; part < parts(); ++part) {
-        const Point B = fluxDensity(order, cell, xi, part),
-                    v = isH ? m_problem.field(m_mesh.piece[size_t(cell)], B) : B;
-        sum += dot(v, v);
-    }
-    return std::sqrt(sum);
+    const Point B = fluxDensity(order, cell, xi, part);
+    return {B, m_problem.field(m_mesh.piece[size_t(cell)], B)};
 }
 
 double MagneticSolver::potential(int order, int cell, const Point& xi, int part) const
@@ -365,79 +342,6 @@ PointFunctional MagneticSolver::fluxAlong(const mesh::Locator::Hit& hit, const P
     PointFunctional f{hit, -p.x * way};
     f.share = way.x + d.y / stretch.across;
     return f;
-}
-
-std::vector<double> MagneticSolver::indicator(bool allDrives) const
-{
-    std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
-    auto add = [&](const Values& u) {
-        for (int f = 0; f < parts(); ++f) {
-            const auto share = m_coupled.shares(order(), u, f);
-            double sum = 0;
-            for (const double x : share)
-                sum += x;
-            for (size_t t = 0; t < eta.size() && sum > 0; ++t)
-                eta[t] += share[t] / sum;
-        }
-    };
-    add(at(order()));
-    if (allDrives)
-        for (const Values& own : unitFields(order()))
-            add(own);
-    return eta;
-}
-
-const MagneticSolver::Weighted& MagneticSolver::weighted(const PointFunctional& functional)
-{
-    for (const Weighted& w : m_weighted)
-        if (w.functional == functional)
-            return w;
-    const int p = order();
-    const Values &u = at(p), z = m_coupled.dual(p, u, derivativeOf(functional, m_mesh, parts(), p));
-    m_weighted.push_back(
-        {functional, m_coupled.surplus(p, u, z, derivativeOf(functional, m_mesh, parts(), p + 1))});
-    return m_weighted.back();
-}
-
-std::vector<double> MagneticSolver::dualIndicator(const PointFunctional& functional)
-{
-    return hasNext() ? weighted(functional).surplus.byCell : indicator(false);
-}
-
-namespace {
-
-bool sameMedium(const MagneticMedium& a, const MagneticMedium& b)
-{
-    return a.mu == b.mu && a.curve == b.curve && norm(a.along - b.along) == 0 &&
-           a.remanence == b.remanence && a.currentDensity == b.currentDensity;
-}
-
-}  // namespace
-
-double MagneticSolver::geometryError() const
-{
-    // The first-order change of the energy when a border moves, over the whole.
-    double whole = 0, moved = 0;
-    auto density = [&](int t, const Point& xi) {
-        const Point B = fluxDensity(order(), t, xi);
-        const auto piece = m_mesh.piece[size_t(t)];
-        const MagneticMedium& m = m_problem.media[size_t(piece)];
-        return m.isMagnet() ? 0.5 * (dot(B, B) + m.remanence * m.remanence) / m.mu
-                            : std::abs(dot(B, m_problem.field(piece, B))) / 2;
-    };
-    overCells(order(),
-              [&](int t, const Point& xi, const Point&, double w) { whole += w * density(t, xi); });
-    auto counts = [&](int tag) {
-        const auto& pieces = m_partition.sides()[size_t(tag)].pieces;
-        return pieces.size() == 2 ? !sameMedium(m_problem.media[size_t(pieces[0])],
-                                                m_problem.media[size_t(pieces[1])])
-                                  : !m_problem.media[size_t(pieces[0])].isFarShell;
-    };
-    overCurvedSides(m_mesh, m_partition, counts, [&](const CurvedSide& c, const mesh::Geometry& g) {
-        moved += density(c.cell, c.middle) * c.offset * measureAt(m_problem.area, g.at(c.middle)) *
-                 m_problem.scale;
-    });
-    return whole > 0 ? moved / whole : 0.0;
 }
 
 std::vector<SingularCorner> MagneticSolver::singularCorners() const

@@ -1,5 +1,5 @@
 // Magnetic field of currents and magnets, with steel that saturates and with conductors that move
-// past them or see them alternate; plane and round an axis.
+// past them or see them alternate; plane and round an axis, and, at rest, in solids (solid.h).
 //
 //   curl H = J,   B = curl A,   H = H(B)
 //
@@ -63,6 +63,7 @@ struct Coil
     double turns = 1, current = 0;  ///< A, in each turn
     std::vector<int> pieces, back;  ///< where its current comes towards the viewer, and goes back
     double area = 0, areaBack = 0;  ///< m^2, whole, also of what a plane cuts away
+    Point about;                    ///< solids: it turns right-handed about this, length 1
     double share = 1;               ///< of the scale of figures: what is not an image's
     [[nodiscard]] bool isImage() const { return pieces.empty() && back.empty(); }
 };
@@ -71,6 +72,7 @@ class MagneticProblem : public fem::CoupledModel
 {
 public:
     fem::Measure area = fem::Measure::plane;
+    bool isSolid = false;
     double scale = 1.0;  ///< depth times the number of mirror images
     std::array<bool, 3> mirror{}, odd{};
     std::vector<MagneticMedium> media;  ///< by piece
@@ -78,10 +80,11 @@ public:
     std::vector<Coil> coils;
     bool hasImageCoils = false;
     std::vector<fem::Group> groupList;  ///< where A is zero
-    std::vector<char> held;             ///< by side of the partition: A is zero on it
-    double omega = 0;                   ///< 1/s; 0: nothing alternates
-    Point way;                          ///< direction in which conductors move; zero: none does
-    double speed = 0;                   ///< m/s
+    /// By side of the partition: A is zero on it; in solids H has no part along it.
+    std::vector<char> held;
+    double omega = 0;  ///< 1/s; 0: nothing alternates
+    Point way;         ///< direction in which conductors move; zero: none does
+    double speed = 0;  ///< m/s
     /// Pieces of each conductor of the plane that carries no net current, as one that ends in the
     /// open; round an axis each turn closes in itself.
     std::vector<std::vector<int>> isolated;
@@ -115,7 +118,7 @@ public:
     /// Volume of real space over that drawn.
     [[nodiscard]] double contentOf(const shape::OpenShell::Stretch& s) const
     {
-        return s.along * s.across * (isAxisymmetric() ? s.across : 1.0);
+        return s.along * s.across * (isAxisymmetric() || isSolid ? s.across : 1.0);
     }
     /// Flux density at a place from the unknown and its gradient.
     template <class Number>
@@ -134,55 +137,46 @@ public:
                                                               const shape::Partition& partition,
                                                               base::Faults& faults);
 
-/// The field on one mesh.
-class MagneticSolver : public Solution
+/// A magnetic field on one mesh, whatever its unknowns are: figures that follow from B and H.
+class MagneticField : public Solution
 {
 public:
     /// Problem, mesh and partition must outlive it.
-    MagneticSolver(const MagneticProblem& problem, const mesh::Mesh& mesh,
-                   const shape::Partition& partition, int order, base::Progress& progress);
+    /// @param model  what is solved, where that is not the problem itself
+    MagneticField(const MagneticProblem& problem, const mesh::Mesh& mesh,
+                  const shape::Partition& partition, int order, base::Progress& progress,
+                  std::unique_ptr<fem::CoupledModel> model = nullptr);
     void solve(int lowestOrder, base::Progress& progress) override;
     const mesh::Mesh& mesh() const override { return m_mesh; }
     int order() const override { return m_space.order(); }
     Counters counters() const override { return m_counters; }
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
-    void sample(int cell, const Point& xi, double* values) const override;
     std::vector<double> indicator(bool allDrives) const override;
     std::vector<double> dualIndicator(const PointFunctional& functional) override;
     double geometryError() const override;
-    std::vector<SingularCorner> singularCorners() const override;
 
     [[nodiscard]] const MagneticProblem& problem() const { return m_problem; }
+    /// Real and imaginary part of what alternates, else one.
+    [[nodiscard]] int parts() const { return m_problem.fieldCount(); }
     /// In T; of what alternates its real (0) or imaginary part (1).
-    [[nodiscard]] Point fluxDensity(int order, int cell, const Point& xi, int part = 0) const;
+    [[nodiscard]] virtual Point fluxDensity(int order, int cell, const Point& xi,
+                                            int part = 0) const = 0;
+    /// B in T and H in A/m at once.
+    struct State
+    {
+        Point B, H;
+    };
+    [[nodiscard]] virtual State state(int order, int cell, const Point& xi, int part = 0) const = 0;
     /// The size of B or of H, that of both parts together.
     [[nodiscard]] double size(int order, int cell, const Point& xi, bool isH = false) const;
-    /// A in Wb/m.
-    [[nodiscard]] double potential(int order, int cell, const Point& xi, int part = 0) const;
-    /// Induced current density, A/m^2, with its sign where nothing alternates, else its peak.
-    [[nodiscard]] double inducedCurrent(int order, int cell, const Point& xi) const;
-    /// Heat of induced currents by volume, in the mean, W/m^3.
-    [[nodiscard]] double lossDensity(int order, int cell, const Point& xi) const;
-    /// Power that induced currents turn into heat in pieces, in the mean, W, whole device.
-    [[nodiscard]] double loss(int order, const std::vector<int>& pieces) const;
-    /// Force that moving conductors and sources brake each other with, N, from the power that the
-    /// motion takes, at any speed, m/s.
-    [[nodiscard]] double drag(int order, double speed);
-    /// Speed at which the drag is a force; solved anew at each that is tried.
-    /// @throws Error: it is never that large
-    [[nodiscard]] double speedOf(int order, double force);
-    [[nodiscard]] int parts() const { return m_problem.fieldCount(); }
     /// What a part of B along a direction is as a functional of the unknown.
-    [[nodiscard]] PointFunctional fluxAlong(const mesh::Locator::Hit& hit,
-                                            const Point& direction) const;
-
+    [[nodiscard]] virtual PointFunctional fluxAlong(const mesh::Locator::Hit& hit,
+                                                    const Point& direction) const = 0;
     /// Flux linked with all turns of a coil, Wb, whole device.
-    [[nodiscard]] double linkage(int order, int coil) const;
+    [[nodiscard]] virtual double linkage(int order, int coil) const = 0;
     /// By how much the flux linkage of each coil rises with the current in each, at this state, H;
     /// shape (coils, coils), whole device.
-    [[nodiscard]] std::vector<double> inductances(int order) const;
-    /// Resistances that induced currents bring into the coils, ohm; the same shape.
-    [[nodiscard]] std::vector<double> resistances(int order) const;
+    [[nodiscard]] virtual std::vector<double> inductances(int order) const = 0;
     /// Energy from the state without field, and the integral of B over H, J, whole device.
     [[nodiscard]] double energy(int order) const;
     [[nodiscard]] double coenergy(int order) const;
@@ -191,7 +185,7 @@ public:
     {
         double field = 0, coils = 0;
     };
-    [[nodiscard]] Balance balance(int order) const;
+    [[nodiscard]] virtual Balance balance(int order) const;
     [[nodiscard]] double mean(int order, const std::vector<int>& pieces) const;
     [[nodiscard]] Extreme largest(int order, const std::vector<int>& pieces) const;
     [[nodiscard]] BodyForce forceByVirtualWork(int order, const std::vector<int>& pieces,
@@ -217,32 +211,13 @@ public:
     };
     [[nodiscard]] Beyond beyondCurves() const;
 
-private:
-    using Values = fem::CoupledSolver::Values;
-    [[nodiscard]] const Values& at(int order) const { return solved(order).u; }
-    /// Derivative of the flux linkage of a coil by each coefficient, of the modelled part.
-    [[nodiscard]] Values linkageOf(int order, int coil) const;
-    /// Linkages by the currents: part 0 in phase with them, part 1 a quarter behind.
-    [[nodiscard]] std::vector<double> linked(int order, int part) const;
-    [[nodiscard]] double induced(int order, int cell, const Point& xi, int part) const;
-    [[nodiscard]] const std::vector<Values>& unitFields(int order) const;
+protected:
     [[nodiscard]] Point stress(int order, int cell, const Point& xi, const Point& n) const;
     /// Visits all quadrature points of active cells, with the volume of real space, whole device.
     using Visit = std::function<void(int cell, const Point& xi, const Point& at, double volume)>;
     void overCells(int order, const Visit& visit) const;
-    struct Weighted
-    {
-        PointFunctional functional;
-        fem::CoupledSolver::Surplus surplus;
-    };
-    const Weighted& weighted(const PointFunctional& functional);
-    [[nodiscard]] bool hasNext() const { return order() < fem::highestOrder; }
 
-    MagneticProblem m_problem;  ///< with the windings as the mesh has them
-    const mesh::Mesh& m_mesh;
-    const shape::Partition& m_partition;
-    fem::H1Space m_space;
-    mutable fem::CoupledSolver m_coupled;
+    using Values = fem::CoupledSolver::Values;
     struct Solved
     {
         int order = 0;
@@ -250,24 +225,97 @@ private:
         std::vector<std::complex<double>> driven;  ///< V/m, by isolated conductor
         std::vector<Values> unit;  ///< what one ampere more in each coil adds; on first use
     };
+    /// The state of an order from a guess.
+    virtual Solved solvedAt(int order, Values guess, fem::NewtonReport& report);
+    [[nodiscard]] virtual const Solved& solved(int order) const;
+    [[nodiscard]] const Values& at(int order) const { return solved(order).u; }
+    /// Right-hand side of one ampere more in a coil, at this state.
+    [[nodiscard]] virtual Values sourceOf(int order, int coil) const = 0;
+    [[nodiscard]] const std::vector<Values>& unitFields(int order) const;
+    /// Lets what one ampere adds hold what else must hold.
+    virtual void complete(int order, Values& unit) const
+    {
+        static_cast<void>(order);
+        static_cast<void>(unit);
+    }
+
+    MagneticProblem m_problem;  ///< drawings: with the windings as the mesh has them
+    const mesh::Mesh& m_mesh;
+    const shape::Partition& m_partition;
+    std::unique_ptr<const fem::CoupledModel> m_model;
+    fem::H1Space m_space;
+    mutable fem::CoupledSolver m_coupled;
+    mutable std::vector<Solved> m_solved;
+    std::vector<Quantity> m_quantities;
+    Counters m_counters;
+
+private:
+    const fem::CoupledSolver::Surplus& weighted(const PointFunctional& functional);
+    struct Weighted
+    {
+        PointFunctional functional;
+        fem::CoupledSolver::Surplus surplus;
+    };
+    std::vector<Weighted> m_weighted;
+};
+
+/// The field of drawings.
+class MagneticSolver : public MagneticField
+{
+public:
+    /// Problem, mesh and partition must outlive it.
+    MagneticSolver(const MagneticProblem& problem, const mesh::Mesh& mesh,
+                   const shape::Partition& partition, int order, base::Progress& progress);
+    void solve(int lowestOrder, base::Progress& progress) override;
+    void sample(int cell, const Point& xi, double* values) const override;
+    std::vector<SingularCorner> singularCorners() const override;
+
+    [[nodiscard]] Point fluxDensity(int order, int cell, const Point& xi,
+                                    int part = 0) const override;
+    State state(int order, int cell, const Point& xi, int part) const override;
+    /// A in Wb/m.
+    [[nodiscard]] double potential(int order, int cell, const Point& xi, int part = 0) const;
+    /// Induced current density, A/m^2, with its sign where nothing alternates, else its peak.
+    [[nodiscard]] double inducedCurrent(int order, int cell, const Point& xi) const;
+    /// Heat of induced currents by volume, in the mean, W/m^3.
+    [[nodiscard]] double lossDensity(int order, int cell, const Point& xi) const;
+    /// Power that induced currents turn into heat in pieces, in the mean, W, whole device.
+    [[nodiscard]] double loss(int order, const std::vector<int>& pieces) const;
+    /// Force that moving conductors and sources brake each other with, N, from the power that the
+    /// motion takes, at any speed, m/s.
+    [[nodiscard]] double drag(int order, double speed);
+    /// Speed at which the drag is a force; solved anew at each that is tried.
+    /// @throws Error: it is never that large
+    [[nodiscard]] double speedOf(int order, double force);
+    PointFunctional fluxAlong(const mesh::Locator::Hit& hit, const Point& direction) const override;
+    double linkage(int order, int coil) const override;
+    std::vector<double> inductances(int order) const override;
+    /// Resistances that induced currents bring into the coils, ohm; the same shape.
+    [[nodiscard]] std::vector<double> resistances(int order) const;
+    Balance balance(int order) const override;
+
+private:
+    /// Derivative of the flux linkage of a coil by each coefficient, of the modelled part.
+    [[nodiscard]] Values linkageOf(int order, int coil) const;
+    Values sourceOf(int order, int coil) const override { return linkageOf(order, coil); }
+    /// Linkages by the currents: part 0 in phase with them, part 1 a quarter behind.
+    [[nodiscard]] std::vector<double> linked(int order, int part) const;
+    [[nodiscard]] double induced(int order, int cell, const Point& xi, int part) const;
     /// The state at the speed of the problem, with no net current in isolated conductors.
-    Solved solvedAt(int order, Values guess, fem::NewtonReport& report);
+    Solved solvedAt(int order, Values guess, fem::NewtonReport& report) override;
+    void complete(int order, Values& unit) const override;
+    const Solved& solved(int order) const override;
     /// Adds to fields the voltages that keep net currents zero. @returns these, V/m
     std::vector<std::complex<double>> isolate(int order, Values& u) const;
     /// Net current of a conductor that fields induce, A, of the modelled part.
     /// @param driven  V/m, what the terms hold as its own voltage
     [[nodiscard]] std::complex<double> netCurrent(int order, const Values& u, int conductor,
                                                   double driven) const;
-    [[nodiscard]] const Solved& solved(int order) const;
-    std::vector<int> m_conductorOf;  ///< by piece: isolated conductor, or -1
-    mutable std::vector<Solved> m_solved;
+    std::vector<int> m_conductorOf;              ///< by piece: isolated conductor, or -1
     const Solved* m_look = nullptr;              ///< looked at in place of what was solved
     double m_found = 0;                          ///< m/s, where a search for a speed ended last
     std::vector<std::array<double, 3>> m_drags;  ///< known already: order, speed, force
-    std::vector<Weighted> m_weighted;
     void nameQuantities();
-    std::vector<Quantity> m_quantities;
-    Counters m_counters;
 };
 
 }  // namespace yh::physics

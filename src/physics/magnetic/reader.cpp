@@ -26,6 +26,7 @@ public:
     {
         m_problem->area = m_model.space() == sheet::Space::axisymmetric ? fem::Measure::axisymmetric
                                                                         : fem::Measure::plane;
+        m_problem->isSolid = m_model.space() == sheet::Space::solid;
         m_problem->scale = m_model.depth();
         m_problem->media.resize(m_p.pieces().size());
         m_sigma.assign(m_p.pieces().size(), 0.0);
@@ -148,11 +149,15 @@ private:
             medium.material = "magnet " + l->name();
             const Point d = m_model.direction(*l, "along");
             // Round an axis z is the second coordinate.
-            medium.along = m_problem->isAxisymmetric() ? Point{d.x, d.z + d.y} : Point{d.x, d.y};
+            medium.along = m_problem->isSolid            ? d
+                           : m_problem->isAxisymmetric() ? Point{d.x, d.z + d.y}
+                                                         : Point{d.x, d.y};
             if (!(norm(medium.along) > 1 - 1e-9)) {
                 fault(6706, *l, "along",
-                      m_problem->isAxisymmetric() ? "round an axis a magnet points along r or z"
-                                                  : "in the plane a magnet points along x and y");
+                      m_problem->isSolid            ? "a magnet points in one direction: x, -y, or "
+                                                      "components such as 1, 0, 1"
+                      : m_problem->isAxisymmetric() ? "round an axis a magnet points along r or z"
+                                                    : "in the plane a magnet points along x and y");
                 continue;
             }
             if (l->has("curve")) {
@@ -189,17 +194,20 @@ private:
         for (const int f : pieces)
             for (const int e : m_p.pieces()[size_t(f)].sides) {
                 const int cut = m_p.sides()[size_t(e)].cut;
-                if (cut < 0 || cut > 1 || !m_problem->mirror[size_t(cut)])
+                if (cut < 0 || cut > 2 || !m_problem->mirror[size_t(cut)])
                     continue;
                 const bool odd = m_problem->odd[size_t(cut)];
-                const double across = std::abs(cut == 0 ? along.x : along.y),
-                             beside = std::abs(cut == 0 ? along.y : along.x);
-                if ((odd ? across : beside) < 1e-9)
+                const double across = std::abs(cut == 0   ? along.x
+                                               : cut == 1 ? along.y
+                                                          : along.z),
+                             beside = std::sqrt(std::max(0.0, 1 - across * across));
+                constexpr double none = 1e-7;
+                if ((odd ? across : beside) < none)
                     continue;
                 fault(6722, l, "along",
                       std::string("a mirror plane of kind ") + (odd ? "odd" : "even") +
                           " cuts this magnet, which would turn over behind it; " +
-                          ((odd ? beside : across) < 1e-9
+                          ((odd ? beside : across) < none
                                ? std::string("choose ") + (odd ? "even" : "odd")
                                : "at an angle to a plane a magnet is no image of itself: draw "
                                  "the whole"));
@@ -237,7 +245,9 @@ private:
             c.turns = m_model.count(*l, "turns");
             c.current = m_model.number(*l, "current");
             c.pieces = regions(*l, "in", true);
-            c.area = wholeArea(*l, "in", c.pieces);
+            if (m_problem->isSolid && l->has("about"))
+                c.about = m_model.direction(*l, "about");
+            c.area = m_problem->isSolid ? 1 : wholeArea(*l, "in", c.pieces);
             if (l->has("back")) {
                 c.back = regions(*l, "back", true);
                 c.areaBack = wholeArea(*l, "back", c.back);
@@ -256,7 +266,8 @@ private:
                         m.mu = mu0;
                         m.material = "coil " + c.name;
                     }
-                    m.currentDensity += way * c.turns * c.current / area;
+                    if (!m_problem->isSolid)
+                        m.currentDensity += way * c.turns * c.current / area;
                 }
             m_problem->hasImageCoils = m_problem->hasImageCoils || c.isImage();
             m_problem->coils.push_back(std::move(c));
@@ -287,6 +298,11 @@ private:
         const Line* l = m_model.document().first("motion");
         if (!l)
             return;
+        if (m_problem->isSolid) {
+            fault(6734, *l, {},
+                  "in solids nothing moves yet: draw it in the plane or round an axis");
+            return;
+        }
         const Point d = m_model.direction(*l, "along");
         Point& way = m_problem->way;
         way = m_problem->isAxisymmetric() ? Point{0, d.y + d.z} : Point{d.x, d.y};
@@ -323,6 +339,11 @@ private:
         const Line* l = m_model.document().first("alternation");
         if (!l)
             return;
+        if (m_problem->isSolid) {
+            fault(6735, *l, {},
+                  "in solids currents are steady so far: draw it in the plane or round an axis");
+            return;
+        }
         m_problem->omega = 2 * pi * m_model.number(*l, "frequency");
         if (m_problem->moves())
             fault(6720, *l, {},
@@ -356,16 +377,18 @@ private:
             const shape::Side& side = m_p.sides()[e];
             if (side.pieces.size() != 1)
                 continue;
+            // In drawings A is zero where no flux crosses; in solids H has no part along where it
+            // crosses at right angles.
             if (side.cut != shape::Side::none) {
-                m_problem->held[e] =
-                    side.cut != shape::Side::wedge && m_problem->odd[size_t(side.cut)];
+                m_problem->held[e] = side.cut != shape::Side::wedge &&
+                                     m_problem->odd[size_t(side.cut)] != m_problem->isSolid;
                 continue;
             }
             bool far = shell.present;
             for (const Point& q : m_p.samples(int(e)))
                 far = far && std::abs(norm(q - shell.centre) - shell.outer) < 1e-2 * shell.outer;
             m_isFar[e] = far;
-            m_problem->held[e] = far || !crosses;
+            m_problem->held[e] = far || crosses == m_problem->isSolid;
         }
         for (const Line* l : m_model.document().ofKind("flux wall")) {
             const auto s = resolve(*l, "on");
@@ -373,9 +396,18 @@ private:
                 fault(6713, *l, "on",
                       "'" + l->get("on") + "' picks regions; a wall is on edges, for example `" +
                           l->get("on") + ".left`");
-            for (const int e : s.sides)
-                m_problem->held[size_t(e)] = 1;
+            for (const int e : s.sides) {
+                if (m_problem->isSolid && m_p.sides()[size_t(e)].pieces.size() > 1) {
+                    fault(6736, *l, "on",
+                          "in solids a wall is on the border of what is drawn: no flux crosses it "
+                          "there unless it goes on into open space");
+                    break;
+                }
+                m_problem->held[size_t(e)] = m_problem->isSolid ? 0 : 1;
+            }
         }
+        if (m_problem->isSolid)
+            return;
         parts();
         if (m_problem->groupList.empty() && !m_problem->isAxisymmetric())
             m_faults.push_back({6714,
@@ -446,7 +478,8 @@ private:
     /// image, whose currents are opposite.
     void conductors()
     {
-        if (m_problem->isAxisymmetric() || (!m_problem->alternates() && !m_problem->moves()))
+        if (m_problem->isSolid || m_problem->isAxisymmetric() ||
+            (!m_problem->alternates() && !m_problem->moves()))
             return;
         auto carries = [this](int f) {
             const MagneticMedium& m = m_problem->media[size_t(f)];
@@ -494,7 +527,7 @@ private:
         const bool open = m_p.openShell().present;
         const bool anyOdd = std::count(m_problem->odd.begin(), m_problem->odd.end(), true) > 0;
         const bool crosses = outer && outer->get("way") == "leaves at right angles";
-        if (m_problem->isAxisymmetric() || anyOdd || (!open && !crosses))
+        if (m_problem->isSolid || m_problem->isAxisymmetric() || anyOdd || (!open && !crosses))
             return;
         double sum = 0, most = 0;
         const Coil* worst = nullptr;

@@ -1,5 +1,9 @@
+#include "physics/common/constants.h"
 #include "physics/magnetic/asks.h"
 #include "physics/magnetic/heat.h"
+#include "physics/magnetic/solid.h"
+
+#include <algorithm>
 
 namespace yh::physics {
 
@@ -16,6 +20,9 @@ public:
     std::unique_ptr<Solution> on(const mesh::Mesh& mesh, const shape::Partition& partition,
                                  int order, base::Progress& progress) const override
     {
+        if (m_problem->isSolid)
+            return std::make_unique<SolidMagneticSolver>(*m_problem, mesh, partition, order,
+                                                         progress);
         return std::make_unique<MagneticSolver>(*m_problem, mesh, partition, order, progress);
     }
     std::vector<Ask> asks(const sheet::Model& model, const shape::Partition& partition,
@@ -26,9 +33,24 @@ public:
     std::vector<Check> checks(const sheet::Model& model, const shape::Partition& partition,
                               Solution& field, const std::vector<Ask>& asks) const override
     {
-        return makeMagneticChecks(model, partition, as<MagneticSolver>(field), asks);
+        return makeMagneticChecks(model, partition, as<MagneticField>(field), asks);
     }
     fem::Measure measure() const override { return m_problem->area; }
+    /// In solids, lines of flux leave magnets, or else what coils magnetise.
+    std::vector<char> lineSeeds(const shape::Partition& partition) const override
+    {
+        std::vector<char> seeds(partition.sides().size(), 0);
+        const bool magnets = std::any_of(m_problem->media.begin(), m_problem->media.end(),
+                                         [](const MagneticMedium& m) { return m.isMagnet(); });
+        for (const int f : m_problem->activePieces) {
+            const MagneticMedium& m = m_problem->media[size_t(f)];
+            if (m_problem->isSolid && (magnets ? m.isMagnet() : m.mu > 2 * mu0))
+                for (const int e : partition.pieces()[size_t(f)].sides)
+                    seeds[size_t(e)] = 1;
+        }
+        return seeds;
+    }
+    std::string lineQuantity() const override { return m_problem->isSolid ? "B" : ""; }
     std::unique_ptr<HeatGiver> heat(const sheet::Model& model, base::Faults& faults) const override
     {
         if (!m_problem->alternates() && !m_problem->moves())
