@@ -652,7 +652,7 @@ CoupledSolver::Values CoupledSolver::coefficientsOf(const Layout& l,
 CoupledSolver::Values CoupledSolver::answer(int order, const Values& u, const Values& rhs)
 {
     if (m_model.isSymmetric())
-        return dual(order, u, rhs);
+        return dual(order, u, rhs, exactly);
     Layout& l = layout(order);
     l.tangentDt = -1;
     l.weight.clear();
@@ -690,7 +690,8 @@ std::vector<CoupledSolver::Values> CoupledSolver::responses(int order, const Val
     return list;
 }
 
-CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Values& functional)
+CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Values& functional,
+                                          double tolerance)
 {
     Layout& l = layout(order);
     l.tangentDt = -1;
@@ -705,16 +706,16 @@ CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Valu
     if (l.iterative) {
         // What was set up for the tangent differs from what its transpose needs by couplings and
         // slopes of properties only.
-        constexpr double coarsely = 1e-3;
         if (!l.isTangent)
             l.levels.setUp(l.J, l.coarse, m_fields, l.pairs);
         if (m_model.isSymmetric()) {
-            l.levels.conjugateGradients(x, coarsely, m_progress);
+            l.isTangent = true;
+            l.levels.conjugateGradients(x, tolerance, m_progress);
             return coefficientsOf(l, x);
         }
         const SparseRows transposed = transposedOf(l.J);
         l.levels.multiplyBy(transposed);
-        l.levels.gmres(x, coarsely, m_progress);
+        l.levels.gmres(x, tolerance, m_progress);
         l.levels.multiplyBy(l.J);
     } else if (m_model.isSymmetric()) {
         // One factorisation serves all functionals of a state.

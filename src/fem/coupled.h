@@ -198,7 +198,9 @@ public:
 
     /// Right-hand side from the derivative of a functional by each coefficient (as in Values),
     /// solved with the transposed tangent at u: the functional's own (dual) fields.
-    [[nodiscard]] Values dual(int order, const Values& u, const Values& functional);
+    /// @param tolerance  of iterations: errors are weighed by them, not added up
+    [[nodiscard]] Values dual(int order, const Values& u, const Values& functional,
+                              double tolerance = 1e-3);
     /// How all fields answer to a right-hand side (as in Values): the tangent at u, solved.
     [[nodiscard]] Values answer(int order, const Values& u, const Values& rhs);
     /// How all fields answer to one more unit of flow out of each of some groups whose flow is

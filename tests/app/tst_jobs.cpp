@@ -187,8 +187,8 @@ void TstJobs::magnetFromItsCard()
 
 void TstJobs::pickUpFromItsCard()
 {
-    // A ball magnet that rises above a ring of turns: outside it is a dipole (Jackson, section 5.10),
-    // whose flux through a circle is mu0 m R^2 / 2 / (R^2 + z^2)^(3/2).
+    // A ball magnet that rises above a ring of turns: outside it is a dipole (Jackson,
+    // section 5.10), whose flux through a circle is mu0 m R^2 / 2 / (R^2 + z^2)^(3/2).
     auto* card = m_window->findChild<QPushButton*>("card-pick-up");
     QVERIFY(card && card->isVisible());
     QTest::mouseClick(card, Qt::LeftButton);
@@ -202,14 +202,18 @@ void TstJobs::pickUpFromItsCard()
     const int coil = doc().first("coil")->id;
     clickPiece(coil, "in");
     typeInEditor("w");
+    clickPiece(coil, "about");
+    typeInEditor("0, 0, 0");
     waitShape();
-    // About nothing yet, and said at its chip.
+    // About nothing, and said at its chip.
     QVERIFY(!m_window->faults().empty());
     QCOMPARE(m_window->faults()[0].place.field, std::string("about"));
     clickPiece(coil, "about");
     typeInEditor("z");
     clickPiece(doc().first("sweep")->id, "steps");
     typeInEditor("5");
+    clickPiece(doc().first("flux linkage")->id, "within");
+    typeInEditor("5 %");
     waitShape();
     QVERIFY2(m_window->faults().empty(),
              m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
@@ -217,14 +221,13 @@ void TstJobs::pickUpFromItsCard()
     const double m = 4 * 3.14159265 / 3 * 8e-9 * 1.1 * 3 / (1.05 + 2);  // times mu0
     const double flux = 500 * m / 2 * 25e-6 / std::pow(61e-6, 1.5);
     const QStringList words = finding(0).split(' ');
-    QVERIFY2(std::abs(words[words.indexOf(QString::fromUtf8("µWb")) - 1].toDouble() /
-                          (1e6 * flux) -
+    QVERIFY2(std::abs(words[words.indexOf(QString::fromUtf8("µWb")) - 1].toDouble() / (1e6 * flux) -
                       1) < 0.03,
              qPrintable(finding(0)));
     // The voltage, largest where it starts: 30 degrees in 5 ms.
     const double volt = flux * 3 * 6e-3 / 61e-6 * 2e-3 * (3.14159265 / 6) / 5e-3;
     const QStringList rate = finding(1).split(' ');
-    QVERIFY2(finding(1).contains("induces") && rate.contains("mV") &&
+    QVERIFY2(rate.contains("mV") &&
                  std::abs(rate[rate.indexOf("mV") - 1].toDouble() / (1e3 * volt) - 1) < 0.1,
              qPrintable(finding(1)));
     auto* choice = m_window->findChild<QComboBox*>("curveChoice");

@@ -1,6 +1,7 @@
 // Edge elements: their space, gradients, and eigenvalues of a cube known in closed form.
 #include "cube_mesh.h"
 #include "fem/cholesky.h"
+#include "fem/circulation.h"
 #include "fem/dense.h"
 #include "fem/edge.h"
 #include "fem/edge_multilevel.h"
@@ -117,6 +118,69 @@ class TestEdge : public QObject
 {
     Q_OBJECT
 private slots:
+    void circulations()
+    {
+        // Edges' values from what their sums round faces are; and the way round a hole.
+        const mesh::Mesh m = test::cubeMesh(shape::Partition(), 4);
+        std::mt19937 random(11);
+        std::uniform_real_distribution<double> any(-1, 1);
+        std::vector<double> given(size_t(m.edgeCount()));
+        for (double& x : given)
+            x = any(random);
+        auto around = [&m](const std::vector<double>& x, int face) {
+            int count = 0;
+            double sum = 0;
+            const auto& c = m.faces[size_t(face)];
+            for (const int e : m.sideEdges(face, count)) {
+                const auto& ends = m.edges[size_t(e)];
+                sum += (ends[0] == c[0] && ends[1] == c[2] ? -1 : 1) * x[size_t(e)];
+            }
+            return sum;
+        };
+        std::vector<int> faces;
+        std::vector<std::vector<double>> flux(1);
+        for (int f = 0; f < m.faceCount(); ++f) {
+            faces.push_back(f);
+            flux[0].push_back(around(given, f));
+        }
+        const auto found = fem::circulation(m, faces, {}, flux);
+        QVERIFY(found.loops.empty());
+        for (const int f : faces)
+            QVERIFY(std::abs(around(found.value[0], f) - flux[0][size_t(f)]) < 1e-12);
+        // A ring: all cells but the column in the middle.
+        std::vector<int> ring;
+        for (int f = 0; f < m.faceCount(); ++f)
+            for (const int t : m.sideCells[size_t(f)]) {
+                if (t < 0)
+                    continue;
+                Point p;
+                for (const int v : m.corners(t))
+                    p = p + 0.25 * m.vertices[size_t(v)];
+                if (std::abs(p.x - 0.5) > 0.25 || std::abs(p.y - 0.5) > 0.25) {
+                    ring.push_back(f);
+                    break;
+                }
+            }
+        const auto round = fem::circulation(m, ring, {}, {});
+        QCOMPARE(round.loops.size(), size_t(1));
+        for (const int f : ring)
+            QVERIFY(std::abs(around(round.loops[0], f)) < 1e-12);
+        // Along the outer border once round it, edge by edge.
+        double once = 0;
+        for (size_t e = 0; e < m.edges.size(); ++e) {
+            const Point &a = m.vertices[size_t(m.edges[e][0])],
+                        &b = m.vertices[size_t(m.edges[e][1])];
+            if (a.z != 0 || b.z != 0)
+                continue;
+            const double by = a.y == 0 && b.y == 0   ? b.x - a.x
+                              : a.y == 1 && b.y == 1 ? a.x - b.x
+                              : a.x == 1 && b.x == 1 ? b.y - a.y
+                              : a.x == 0 && b.x == 0 ? a.y - b.y
+                                                     : 0;
+            once += by > 0 ? round.loops[0][e] : by < 0 ? -round.loops[0][e] : 0;
+        }
+        QVERIFY(std::abs(std::abs(once) - 1) < 1e-12);
+    }
     void functionsAreIndependent_data()
     {
         QTest::addColumn<int>("dimension");

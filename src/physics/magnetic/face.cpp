@@ -377,7 +377,7 @@ Document pickUpSheet()
     d.add("mesh", {});
     d.add("flux at the edge", {{"way", "goes on into open space"}});
     d.add("magnet", {{"name", "M"}, {"remanence", "1.1 T"}});
-    d.add("coil", {{"name", "C"}, {"turns", "500"}, {"current", "0 A"}});
+    d.add("coil", {{"name", "C"}, {"turns", "500"}, {"current", "0 A"}, {"about", "z"}});
     d.add("flux linkage", {{"of", "C"}, {"within", "2 %"}});
     d.add("sweep", {{"parameter", "turn"},
                     {"from", "0 deg"},

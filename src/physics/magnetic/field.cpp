@@ -143,8 +143,12 @@ double MagneticField::geometryError() const
                                   : !m_problem.media[size_t(pieces[0])].isFarShell;
     };
     overCurvedSides(m_mesh, m_partition, counts, [&](const CurvedSide& c, const mesh::Geometry& g) {
-        moved += density(c.cell, c.middle) * c.offset * measureAt(m_problem.area, g.at(c.middle)) *
-                 m_problem.scale;
+        double most = density(c.cell, c.middle);
+        // In solids the richer side counts: whose cell comes first is chance.
+        if (Point there; m_problem.isSolid && c.other >= 0 &&
+                         mesh::Geometry(m_mesh, c.other).invert(g.at(c.middle), there))
+            most = std::max(most, density(c.other, there));
+        moved += most * c.offset * measureAt(m_problem.area, g.at(c.middle)) * m_problem.scale;
     });
     return whole > 0 ? moved / whole : 0.0;
 }

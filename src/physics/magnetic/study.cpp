@@ -36,6 +36,8 @@ public:
         return makeMagneticChecks(model, partition, as<MagneticField>(field), asks);
     }
     fem::Measure measure() const override { return m_problem->area; }
+    /// What coils link is spread over more cells than an energy is.
+    double solidShare(bool met) const override { return met ? 0.25 : 0.4; }
     /// In solids, lines of flux leave magnets, or else what coils magnetise.
     std::vector<char> lineSeeds(const shape::Partition& partition) const override
     {
