@@ -70,6 +70,7 @@ struct SolidCanvas::Vtk
 SolidShape SolidShape::fromJson(const QJsonObject& event)
 {
     SolidShape s;
+    s.endless = event["endless"_L1].toBool();
     s.low = {1e300, 1e300, 1e300};
     s.high = {-1e300, -1e300, -1e300};
     for (const QJsonValue& v : event["faces"_L1].toArray())
@@ -566,7 +567,8 @@ void SolidCanvas::setPattern(FarPattern pattern)
 void SolidCanvas::setField(std::shared_ptr<FieldData> field)
 {
     m_field = std::move(field);
-    if (m_field) {
+    // Where space goes on to infinity its field fades away; waves are looked at all the way.
+    if (m_field && m_shape.endless) {
         Surroundings around{{}, m_shape.low, m_shape.high};
         for (size_t s = 0; s < m_shape.solids.size(); ++s)
             if (m_shape.solids[s].hidden)

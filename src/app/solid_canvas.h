@@ -45,6 +45,7 @@ struct SolidShape
     std::vector<Side> sides;
     std::vector<std::vector<std::array<double, 3>>> curves;
     std::array<double, 3> low{}, high{};
+    bool endless = false;  ///< space goes on to infinity, in a mapped shell
     static SolidShape fromJson(const QJsonObject& event);
 };
 

@@ -126,6 +126,12 @@ private:
             if (steps < least)
                 add(2064, {l->id, "steps", 0},
                     "slopes take at least " + std::to_string(least) + " steps");
+            try {
+                if (m_model.number(*l, "from") == m_model.number(*l, "to"))
+                    add(2066, {l->id, "to", 0}, "slopes need two different ends");
+            } catch (const base::Error&) {
+                // said at the number
+            }
             if (course != "with slopes" && l->get("spacing") == "by equal ratios")
                 add(2065, {l->id, "spacing", 0}, "a period is stepped through evenly");
         }

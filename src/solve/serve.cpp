@@ -161,6 +161,7 @@ void shape(const Json& request)
                  {"hidden", hidden && !e.thin}});
         }
         event["solid"] = solid;
+        event["endless"] = partition.openShell().present && partition.openShell().mapped;
         if (solid) {
             Json curves = Json::array();
             for (int c = 0; c < partition.curveCount(); ++c) {

@@ -1,4 +1,5 @@
 // Magnets, coils and saturating steel against closed forms.
+#include "magnets.h"
 #include "physics/magnetic/curve.h"
 #include "sheet/model.h"
 #include "sheet/schema.h"
@@ -14,12 +15,15 @@ using sheet::Document;
 using test::errorOf;
 using test::isGood;
 using test::isRefused;
+using test::mu0;
+using test::mutualInductance;
 using test::solved;
 using test::valueOf;
+using test::windingField;
 
 namespace {
 
-constexpr double pi = 3.14159265358979323846, mu0 = 1.25663706212e-6;
+constexpr double pi = 3.14159265358979323846;
 
 Document sheetOf(const char* space, const char* edge = "goes on into open space")
 {
@@ -80,15 +84,6 @@ Document winding()
     d.add("coil", {{"name", "C"}, {"turns", "400"}, {"current", "2 A"}, {"in", "w"}});
     return d;
 }
-/// Field on the axis of such a winding.
-double windingField(double z)
-{
-    const double J = 800 / (5e-3 * 20e-3), a = 10e-3, b = 15e-3;
-    auto part = [&](double x) {
-        return x * std::log((b + std::hypot(b, x)) / (a + std::hypot(a, x)));
-    };
-    return mu0 * J / 2 * (part(z + 10e-3) - part(z - 10e-3));
-}
 /// Two wires of radius 1 mm, 10 mm apart, that carry 10 A out and back.
 Document wirePair()
 {
@@ -107,13 +102,6 @@ Document rings()
     d.add("coil", {{"name", "P"}, {"turns", "1"}, {"current", "30 A"}, {"in", "p"}});
     d.add("coil", {{"name", "Q"}, {"turns", "1"}, {"current", "20 A"}, {"in", "q"}});
     return d;
-}
-/// Mutual inductance of two coaxial loops.
-double loops(double a, double b, double z)
-{
-    const double k = std::sqrt(4 * a * b / ((a + b) * (a + b) + z * z));
-    return mu0 * std::sqrt(a * b) *
-           ((2 / k - k) * std::comp_ellint_1(k) - 2 / k * std::comp_ellint_2(k));
 }
 /// A long coil about a core of steel, a slice of it between planes that flux crosses at right
 /// angles: H in the core is N I over the length.
@@ -322,8 +310,10 @@ void TstMagnetic::coaxialLoops()
     d.add("inductance", {{"of", "P"}, {"to", "Q"}, {"within", "0.05 %"}});
     d.add("force", {{"on", "q"}, {"within", "0.1 %"}});
     const run::Result r = solved(d);
-    const double M = loops(10e-3, 6e-3, 5e-3), h = 1e-6,
-                 slope = (loops(10e-3, 6e-3, 5e-3 + h) - loops(10e-3, 6e-3, 5e-3 - h)) / (2 * h);
+    const double M = mutualInductance(10e-3, 6e-3, 5e-3), h = 1e-6,
+                 slope = (mutualInductance(10e-3, 6e-3, 5e-3 + h) -
+                          mutualInductance(10e-3, 6e-3, 5e-3 - h)) /
+                         (2 * h);
     QVERIFY(std::abs(valueOf(r, "inductance P to Q") / M - 1) < 1e-3);
     QVERIFY(std::abs(valueOf(r, "force along z") / (30 * 20 * slope) - 1) < 2e-3);
     QVERIFY(isGood(r, "second route"));
@@ -387,7 +377,8 @@ void TstMagnetic::twoMagnets()
     double sum = 0;
     for (int i = 0; i < steps; ++i) {
         const double z = -5e-3 + 10e-3 * (i + 0.5) / steps;
-        sum += (loops(4e-3, 3e-3, 14e-3 - z) - loops(4e-3, 3e-3, 8e-3 - z)) * 10e-3 / steps;
+        sum += (mutualInductance(4e-3, 3e-3, 14e-3 - z) - mutualInductance(4e-3, 3e-3, 8e-3 - z)) *
+               10e-3 / steps;
     }
     const double force = K * K * sum;
     const run::Result r = solved(d);

@@ -393,6 +393,10 @@ private:
             Ask& a = add(l, torque ? dim::torque : dim::force, part.name + l.get("on"));
             a.finding.unit = part.unit();
             a.degree = 1;
+            if (m_problem.isSolid && m_problem.scale > 1)
+                a.reduce = [](Finding& f, const std::any&) {
+                    f.note = f.value[0] == 0 ? "nothing, by the symmetry of the device" : "";
+                };
             a.evaluate = [pieces, figure, c = part.component](Solution& field, int order) {
                 return std::vector{figure(solverOf(field).forceByVirtualWork(order, pieces, {})).*
                                    c};

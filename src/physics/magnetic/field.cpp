@@ -228,26 +228,33 @@ Point MagneticField::stress(int order, int cell, const Point& xi, const Point& n
     return sum;
 }
 
+template <class Route>
+BodyForce MagneticField::forceBy(const Route& route) const
+{
+    const BodyForce f = route([this](int order) {
+        return [this, order](int t, const Point& xi, const Point&, const Point& n) {
+            return stress(order, t, xi, n);
+        };
+    });
+    return {m_problem.scale * f.force, m_problem.scale * f.torque};
+}
+
 BodyForce MagneticField::forceByVirtualWork(int order, const std::vector<int>& pieces,
                                             Point about) const
 {
-    const auto f = physics::forceByVirtualWork(
-        m_mesh, m_partition, m_problem.area, 2 * order + 2, pieces, about,
-        [&](int t, const Point& xi, const Point&, const Point& n) {
-            return stress(order, t, xi, n);
-        });
-    return {m_problem.scale * f.force, m_problem.scale * f.torque};
+    return forceBy([&](auto tractionOf) {
+        return physics::forceByVirtualWork(m_mesh, m_partition, m_problem.area, 2 * order + 2,
+                                           pieces, about, tractionOf(order));
+    });
 }
 
 BodyForce MagneticField::forceBySurfaceStress(int order, const std::vector<int>& pieces,
                                               Point about) const
 {
-    const auto f = physics::forceBySurfaceStress(
-        m_mesh, m_partition, m_problem.area, 2 * order + 5, pieces, about,
-        [&](int t, const Point& xi, const Point&, const Point& n) {
-            return stress(order, t, xi, n);
-        });
-    return {m_problem.scale * f.force, m_problem.scale * f.torque};
+    return forceBy([&](auto tractionOf) {
+        return physics::forceBySurfaceStress(m_mesh, m_partition, m_problem.area, 2 * order + 5,
+                                             pieces, about, tractionOf(order));
+    });
 }
 
 double MagneticField::pull(int order, const std::vector<int>& pieces) const

@@ -213,6 +213,9 @@ public:
 
 protected:
     [[nodiscard]] Point stress(int order, int cell, const Point& xi, const Point& n) const;
+    /// @param route  called with what makes the traction of an order
+    template <class Route>
+    [[nodiscard]] BodyForce forceBy(const Route& route) const;
     /// Visits all quadrature points of active cells, with the volume of real space, whole device.
     using Visit = std::function<void(int cell, const Point& xi, const Point& at, double volume)>;
     void overCells(int order, const Visit& visit) const;

@@ -42,6 +42,8 @@ public:
         conductors();
         missingMaterials();
         openCircuit();
+        if (m_problem->isSolid)
+            islands();
         return std::move(m_problem);
     }
 
@@ -518,6 +520,42 @@ private:
         for (size_t f = 0; f < m_problem->media.size(); ++f)
             if (m_problem->media[f].mu > 0)
                 m_problem->activePieces.push_back(int(f));
+    }
+
+    /// Solids: what does not touch anything carries its flux alone, which nobody means.
+    void islands()
+    {
+        std::vector<char> seen(m_problem->media.size(), 0);
+        std::vector<int> open;
+        const auto& active = m_problem->activePieces;
+        if (active.empty())
+            return;
+        seen[size_t(active[0])] = 1;
+        open.push_back(active[0]);
+        while (!open.empty()) {
+            const int f = open.back();
+            open.pop_back();
+            for (const int e : m_p.pieces()[size_t(f)].sides)
+                for (const int other : m_p.sides()[size_t(e)].pieces)
+                    if (!seen[size_t(other)] && m_problem->media[size_t(other)].mu > 0) {
+                        seen[size_t(other)] = 1;
+                        open.push_back(other);
+                    }
+        }
+        auto regionOf = [this](int f) -> const shape::Region& {
+            return m_p.regions()[size_t(m_p.pieces()[size_t(f)].region)];
+        };
+        for (const int f : active)
+            if (!seen[size_t(f)]) {
+                m_faults.push_back({6737,
+                                    {regionOf(f).line, {}, -1},
+                                    "no flux gets from '" + regionOf(active[0]).name + "' to '" +
+                                        regionOf(f).name +
+                                        "': draw the space between them, or let flux go on into "
+                                        "open space",
+                                    false});
+                return;
+            }
     }
 
     /// In the plane a current without a way back has no field that vanishes far away.
