@@ -194,7 +194,8 @@ void TstJobs::pickUpFromItsCard()
     QTest::mouseClick(card, Qt::LeftButton);
     waitShape();
     compose({"ball sphere radius 2 mm at 0, 0, 6 mm + 2 mm*sin(turn)",
-             "w ring from radius 4.5 mm to radius 5.5 mm high 1 mm at 0, 0, -0.5 mm"});
+             "w ring from radius 4.5 mm to radius 5.5 mm high 1 mm at 0, 0, -0.5 mm",
+             "mirror plane x = 0 kind odd", "mirror plane y = 0 kind odd"});
     clickPiece(doc().first("magnet")->id, "in");
     typeInEditor("ball");
     clickPiece(doc().first("magnet")->id, "along");
