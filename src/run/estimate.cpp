@@ -51,7 +51,13 @@ double estimateError(const History& history, double geometry, int degree, double
             }
             gain = std::clamp(safety * seen, least, gain);
         }
-        byOrder = gain * std::abs(now[1] - now[0]);
+        double apart = std::abs(now[1] - now[0]);
+        // Orders that agree by chance: a pass brings them no nearer than that.
+        constexpr double nearest = 0.25;
+        if (n >= 3)
+            apart = std::max(
+                apart, nearest * std::abs(history.byOrder[n - 2][1] - history.byOrder[n - 2][0]));
+        byOrder = gain * apart;
     }
     double byPass = 0;
     if (n >= 2) {
