@@ -89,6 +89,7 @@ private:
         if (!kind || kind->section == "ask" || kind->section == "shape" || kind->section == "mesh")
             return;
         Imprint own;
+        std::vector<Drive> scalars;
         std::string text = l.kind;
         for (const sheet::Slot& f : kind->entries) {
             if (f.type == sheet::SlotType::name || f.type == sheet::SlotType::place ||
@@ -110,9 +111,15 @@ private:
                     own.drives.push_back(
                         {what + "xyz"[k], std::abs(part[k]) < none ? 0 : part[k], k != m_axis});
             } else if (const auto value = model.optionalNumber(l, f.key)) {
-                own.drives.push_back({what, *value, false});
+                scalars.push_back({what, *value, false});
             }
         }
+        // A current that turns about a direction is an axial vector along it.
+        for (const Drive& scalar : scalars)
+            for (Drive& part : own.drives)
+                part.value *= scalar.value;
+        if (own.drives.empty())
+            own.drives = std::move(scalars);
         own.same.push_back(text);
         for (const sheet::Slot& f : kind->entries)
             if (f.type == sheet::SlotType::place && l.has(f.key)) {

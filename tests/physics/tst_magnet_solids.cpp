@@ -331,6 +331,7 @@ private slots:
     void alongASweep();
     void harmonics();
     void inverseCurve();
+    void proposesKindsOfPlanes();
     void wrongLines_data();
     void wrongLines();
     void currentsThatCannotClose_data();
@@ -584,6 +585,25 @@ void TstMagnetSolids::inverseCurve()
     for (const auto* curve : {&S, &N})
         for (double B = -0.4; B < 2.6; B += 0.037)
             QVERIFY(std::abs(curve->density(curve->field(B)) - B) < 1e-12);
+}
+
+void TstMagnetSolids::proposesKindsOfPlanes()
+{
+    // Across an even plane what turns or is magnetised about its normal, along an odd one.
+    Document magnet = solidOf(), turned = solidOf();
+    magnet.add("sphere", {{"name", "ball"}, {"radius", "5 mm"}, {"at", "0, 0, 0"}});
+    addMagnet(magnet, "M", "ball");
+    addRing(turned, "w", "10 mm", "15 mm", "20 mm", "0, 0, -10 mm");
+    addCoil(turned, "C", "w", "400", "2 A");
+    for (const Document& whole : {magnet, turned})
+        for (const auto& [plane, kind] : {std::pair{"z = 0", "even"}, {"x = 0", "odd"}}) {
+            const Document d = with(with(whole, "energy", {}), "mirror plane", {{"at", plane}});
+            bool proposed = false;
+            for (const auto& f : run::faultsOf(sheet::Model(d), "."))
+                proposed =
+                    proposed || f.text.find(std::string("choose ") + kind) != std::string::npos;
+            QVERIFY2(proposed, plane);
+        }
 }
 
 void TstMagnetSolids::wrongLines_data()

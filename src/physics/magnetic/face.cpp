@@ -77,7 +77,8 @@ void addSources(std::vector<Kind>& k)
                    .type = T::direction,
                    .marker = "about",
                    .help = "solids: what the current turns about, as a right-handed screw goes on; "
-                           "its field in its middle points there"}},
+                           "its field in its middle points there",
+                   .turnedOver = true}},
                  "coil C of 200 turns at 0.5 A in winding and back in winding2",
                  "Turns that carry a current."});
     k.push_back({"magnetisation curve",
