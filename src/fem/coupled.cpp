@@ -510,7 +510,6 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, Newton
             return sum;
         };
         const double slope = hasEnergy ? along() : 0;
-        double shorter = 0, slopeThere = slope;  // a step known to be too short
         for (int h = 0; h < mostHalvings && !accepted; ++h) {
             u = here;
             applyStep(l, step, -by, u);
@@ -527,14 +526,13 @@ bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, Newton
             if (next < nearly || next < strongly * now || length < smallStep) {
                 accepted = true;
             } else if (hasEnergy && std::isfinite(next)) {
-                // Far enough is where the slope has fallen to a part of what it was.
-                constexpr double part = 0.4;
-                const double here2 = along();
-                accepted = here2 > -part * slope;
+                // Too far is where the energy rises again more than a part as steeply; the secant
+                // says where it did not.
+                constexpr double part = 0.4, least = 0.1, most = 0.9;
+                const double beyond = along();
+                accepted = beyond > -part * slope;
                 if (!accepted) {
-                    const double to = shorter + (by - shorter) * slopeThere / (slopeThere - here2);
-                    by = std::clamp(to, shorter + 0.1 * (by - shorter),
-                                    shorter + 0.9 * (by - shorter));
+                    by *= std::clamp(slope / (slope - beyond), least, most);
                     continue;
                 }
             } else if (std::isfinite(next)) {

@@ -313,10 +313,6 @@ double shapeQuality(const Geometry& g)
     return 3 * (0.5 * six / surface) / (0.5 * norm(o) / six);
 }
 
-}  // namespace
-
-namespace {
-
 /// Where new corners on a curved side leave thin cells inside out, their edges become straight: a
 /// border a little off is better than a cell that counts as less than nothing.
 void straightenFolds(Mesh& mesh)

@@ -187,7 +187,9 @@ private:
             dims.push_back(model.parameters().values.at(l->get("parameter")).dimension);
             result.swept.push_back(l->get("parameter"));
             result.sweptUnits.push_back(base::siUnit(dims.back()));
-            result.sweptDegrees.push_back(l->get("to").find("deg") != std::string::npos);
+            // Angles only: temperatures may be in degrees too.
+            result.sweptDegrees.push_back(dims.back() == base::Dimension{} &&
+                                          l->get("to").find("deg") != std::string::npos);
             result.sweptHere.push_back(
                 model.parameters().values.at(l->get("parameter")).value.real());
         }

@@ -40,6 +40,13 @@ struct Cube
         for (const int f : numbering.function)
             coarse.push_back(f < mesh.vertexCount());
     }
+    [[nodiscard]] std::vector<int> levels() const
+    {
+        std::vector<int> level;
+        for (const char c : coarse)
+            level.push_back(c ? 0 : -1);
+        return level;
+    }
     [[nodiscard]] fem::SparseSymmetric stiffness(
         const std::function<fem::Tensor(mesh::Point)>& k) const
     {
@@ -105,9 +112,7 @@ void TstMultilevel::sameAsDirect()
         return fem::Tensor::isotropic(p.x < 0.4 ? 1.0 : contrast);
     });
     const fem::SparseRows A = fem::fullRows(K);
-    std::vector<int> level;
-    for (const char c : cube.coarse)
-        level.push_back(c ? 0 : -1);
+    const std::vector<int> level = cube.levels();
     fem::Multilevel iterative;
     iterative.setUp(A, level, 1);
     const std::vector<double> b = noise(size_t(K.size));
@@ -135,9 +140,7 @@ void TstMultilevel::goodAlongOneDirection()
         return fem::Tensor{across, 0, across, 0, 0, 1.0};
     });
     const fem::SparseRows A = fem::fullRows(K);
-    std::vector<int> level;
-    for (const char c : cube.coarse)
-        level.push_back(c ? 0 : -1);
+    const std::vector<int> level = cube.levels();
     fem::Multilevel iterative;
     iterative.setUp(A, level, 1);
     const base::Progress progress;

@@ -510,6 +510,22 @@ void TstMagnetSolids::alongASweep()
             QCOMPARE(f.unit, std::string("V"));
             QVERIFY(!f.note.empty());
         }
+    QVERIFY(!r.sweptDegrees[0]);
+    // Degrees of a temperature are no angle.
+    for (const auto& [from, to, isAngle] :
+         {std::tuple{"20 degC", "30 degC", false}, {"0 deg", "90 deg", true}}) {
+        Document other = d;
+        for (auto& l : other.lines)
+            if (l.kind == "parameter")
+                l.values["value"] = from;
+            else if (l.kind == "coil")
+                l.values["current"] = "1 A";
+            else if (l.kind == "sweep")
+                l.values = {{"parameter", "drive"}, {"from", from}, {"to", to}, {"steps", "2"}};
+        const auto swept = solved(other);
+        QCOMPARE(swept.sweptDegrees.size(), size_t(1));
+        QCOMPARE(bool(swept.sweptDegrees[0]), isAngle);
+    }
     // The last state is the first again, and is not solved twice.
     QCOMPARE(r.points.back().report.seconds, r.points.front().report.seconds);
     for (const auto& [key, text, fault] : {std::tuple{"course", "", 2062},

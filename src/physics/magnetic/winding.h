@@ -42,11 +42,6 @@ public:
     {
         return m_space.at(m_driven, std::min(order, m_space.order()), cell, xi).value;
     }
-    /// Current density of a coil at one ampere, 1/m^2.
-    [[nodiscard]] Point density(int coil, int cell, const Point& xi) const
-    {
-        return m_space.at(m_T[size_t(coil)], m_space.order(), cell, xi).curl;
-    }
     /// Length of the mean turn in the modelled part, m, and area of the whole cross-section, m^2.
     struct Bar
     {
