@@ -628,6 +628,16 @@ void YeeGrid::rowE(int j, int k)
         ey[m_n[0]] = ez[m_n[0]] = 0;
 }
 
+void YeeGrid::clear()
+{
+    for (float* field : m_field)
+        std::fill_n(field, m_total, 0.0F);
+    for (auto& axis : m_psi)
+        for (auto& psi : axis)
+            std::fill(psi.begin(), psi.end(), 0.0F);
+    m_time = 0;
+}
+
 void YeeGrid::step()
 {
     // Each row of E follows its row of H while both are near: one sweep through memory. What a

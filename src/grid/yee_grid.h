@@ -68,6 +68,8 @@ public:
     [[nodiscard]] double time() const { return m_time; }
     /// One step: H, then E.
     void step();
+    /// Back to no field at time 0.
+    void clear();
 
     /// What a current element through the middle of an edge adds to E.
     struct Edge

@@ -292,8 +292,10 @@ std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
         base = solidPrimitive(model, line, unit);
     } else {
         if (isLayout)
-            base.shape = importLayer(path, int(std::lround(model.number(line, "layer"))),
-                                     line.get("cell"), unit, {line.id, "file", -1});
+            base.shape = importLayer(
+                path, int(std::lround(model.number(line, "layer"))), line.get("cell"),
+                line.has("outline") ? int(std::lround(model.number(line, "outline"))) : -1, unit,
+                {line.id, "file", -1});
         else
             base = primitive(model, line, unit);
         if (solid && line.has("high")) {

@@ -1,9 +1,12 @@
 // Layers of a GDSII stream file. The format: records of a 16-bit length, a type and a data type,
 // big-endian, reals with a base of 16 (Calma, GDSII Stream Format Manual, release 6.0, from
 // memory).
+#include "shape/layout.h"
+
 #include "base/constants.h"
 #include "shape/native.h"
 
+#include <BRepAlgoAPI_Common.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
@@ -39,12 +42,14 @@ enum Record : int {
     path = 0x09,
     reference = 0x0a,
     arrayReference = 0x0b,
+    label = 0x0c,
     layer = 0x0d,
     width = 0x0f,
     coordinates = 0x10,
     endElement = 0x11,
     referenceName = 0x12,
     columnsRows = 0x13,
+    string = 0x19,
     transformation = 0x1a,
     magnification = 0x1b,
     angle = 0x1c,
@@ -57,7 +62,7 @@ struct Element
     int kind = 0, layer = -1, pathType = 0, columns = 1, rows = 1;
     bool flipped = false;
     double width = 0, scale = 1, turn = 0;
-    std::string name;
+    std::string name;  ///< of the cell referred to, or a text
     std::vector<Complex> points;
 };
 
@@ -92,6 +97,7 @@ public:
                 case path:
                 case reference:
                 case arrayReference:
+                case label:
                 case box:
                     m_cells[m_current].push_back({});
                     open = &m_cells[m_current].back();
@@ -118,7 +124,8 @@ public:
         std::set<std::string> used;
         for (const auto& [name, elements] : m_cells)
             for (const Element& e : elements)
-                used.insert(e.name);
+                if (e.kind != label)
+                    used.insert(e.name);
         std::vector<std::string> list;
         for (const std::string& n : m_order)
             if (!used.count(n))
@@ -129,9 +136,11 @@ public:
     [[nodiscard]] double metres() const { return m_metres; }
     [[nodiscard]] const std::set<int>& layers() const { return m_layers; }
 
-    /// Outlines of a layer in database units.
-    void collect(const std::string& cell, int wanted, Complex factor, bool flipped, Complex offset,
-                 std::vector<std::vector<Complex>>& outlines, int depth = 0)
+    /// Goes through the elements of a cell and of those it refers to:
+    /// visit(element, place: database units of the element to those of the top cell).
+    template <class Visit>
+    void walk(const std::string& cell, const Visit& visit, Complex factor = 1, bool flipped = false,
+              Complex offset = 0, int depth = 0)
     {
         constexpr int deepest = 64;
         if (depth > deepest)
@@ -141,28 +150,49 @@ public:
         if (cellOf == m_cells.end())
             throw base::Error(3063, "the cell '" + cell + "' is not in " + m_file, m_place);
         for (const Element& e : cellOf->second) {
-            if (e.kind == reference || e.kind == arrayReference) {
-                if (e.points.empty())
-                    broken();
-                const bool array = e.kind == arrayReference && e.points.size() >= 3;
-                const Complex column = array ? (e.points[1] - e.points[0]) / double(e.columns) : 0,
-                              row = array ? (e.points[2] - e.points[0]) / double(e.rows) : 0;
-                const Complex own = std::polar(e.scale, e.turn * pi / 180);
-                for (int i = 0; i < (array ? e.columns : 1); ++i)
-                    for (int j = 0; j < (array ? e.rows : 1); ++j)
-                        collect(e.name, wanted, factor * (flipped ? std::conj(own) : own),
-                                flipped != e.flipped,
-                                place(e.points[0] + double(i) * column + double(j) * row), outlines,
-                                depth + 1);
+            if (e.kind != reference && e.kind != arrayReference) {
+                visit(e, place, std::abs(factor));
                 continue;
             }
-            if (e.layer != wanted)
-                continue;
+            if (e.points.empty())
+                broken();
+            const bool array = e.kind == arrayReference && e.points.size() >= 3;
+            const Complex column = array ? (e.points[1] - e.points[0]) / double(e.columns) : 0,
+                          row = array ? (e.points[2] - e.points[0]) / double(e.rows) : 0;
+            const Complex own = std::polar(e.scale, e.turn * pi / 180);
+            for (int i = 0; i < (array ? e.columns : 1); ++i)
+                for (int j = 0; j < (array ? e.rows : 1); ++j)
+                    walk(e.name, visit, factor * (flipped ? std::conj(own) : own),
+                         flipped != e.flipped,
+                         place(e.points[0] + double(i) * column + double(j) * row), depth + 1);
+        }
+    }
+    /// Outlines of a layer in database units.
+    [[nodiscard]] std::vector<std::vector<Complex>> outlines(const std::string& cell, int wanted)
+    {
+        std::vector<std::vector<Complex>> list;
+        walk(cell, [&](const Element& e, const auto& place, double) {
+            if (e.layer != wanted || e.kind == label)
+                return;
             std::vector<Complex> o = e.kind == path ? widened(e) : e.points;
             for (Complex& p : o)
                 p = place(p);
-            outlines.push_back(std::move(o));
-        }
+            list.push_back(std::move(o));
+        });
+        return list;
+    }
+    /// The cell that is meant.
+    [[nodiscard]] std::string cellOf(const std::string& name) const
+    {
+        if (!name.empty())
+            return name;
+        const auto list = tops();
+        if (list.size() != 1)
+            throw base::Error(3064,
+                              "there are " + std::to_string(list.size()) + " top cells in " +
+                                  m_file + "; name the wanted one",
+                              m_place);
+        return list.front();
     }
 
 private:
@@ -207,7 +237,7 @@ private:
             e.width = std::abs(integer(from, 4));
         } else if (type == pathType) {
             e.pathType = integer(from, 2);
-        } else if (type == referenceName) {
+        } else if (type == referenceName || type == string) {
             e.name = text(from, n);
         } else if (type == columnsRows) {
             e.columns = std::max(1, integer(from, 2));
@@ -261,27 +291,20 @@ private:
     double m_metres = 0;
 };
 
-}  // namespace
-
-TopoDS_Shape importLayer(const std::string& file, int wanted, const std::string& cell, double unit,
-                         base::Place place)
+Reader opened(const std::string& file, const base::Place& place)
 {
     if (!std::ifstream(file).good())
         throw base::Error(3016, "the file " + file + " is not there or cannot be opened", place);
     Reader reader(file, place);
     reader.read();
-    std::string top = cell;
-    if (top.empty()) {
-        const auto tops = reader.tops();
-        if (tops.size() != 1)
-            throw base::Error(3064,
-                              "there are " + std::to_string(tops.size()) + " top cells in " + file +
-                                  "; name the wanted one",
-                              place);
-        top = tops.front();
-    }
-    std::vector<std::vector<Complex>> outlines;
-    reader.collect(top, wanted, 1.0, false, 0.0, outlines);
+    return reader;
+}
+
+/// The polygons of a layer, joined, in kernel units.
+TopoDS_Shape polygons(Reader& reader, const std::string& cell, int wanted, double unit,
+                      const std::string& file, const base::Place& place)
+{
+    const auto outlines = reader.outlines(cell, wanted);
     const double scale = reader.metres() / unit;
     std::vector<TopoDS_Shape> faces;
     for (const auto& o : outlines) {
@@ -325,6 +348,47 @@ TopoDS_Shape importLayer(const std::string& file, int wanted, const std::string&
     ShapeUpgrade_UnifySameDomain unify(fuse.Shape(), true, true, false);
     unify.Build();
     return unify.Shape();
+}
+
+}  // namespace
+
+TopoDS_Shape importLayer(const std::string& file, int wanted, const std::string& cell, int outline,
+                         double unit, base::Place place)
+{
+    Reader reader = opened(file, place);
+    const TopoDS_Shape whole = polygons(reader, reader.cellOf(cell), wanted, unit, file, place);
+    if (outline < 0)
+        return whole;
+    const TopoDS_Shape bounds = polygons(reader, reader.cellOf(cell), outline, unit, file, place);
+    BRepAlgoAPI_Common inside(whole, bounds);
+    inside.Build();
+    if (inside.HasErrors() || !TopExp_Explorer(inside.Shape(), TopAbs_FACE).More())
+        throw base::Error(3065,
+                          "nothing of layer " + std::to_string(wanted) + " lies within layer " +
+                              std::to_string(outline) + " of " + file,
+                          place);
+    return inside.Shape();
+}
+
+LayoutMarks layoutMarks(const std::string& file, const std::string& cell, base::Place place)
+{
+    Reader reader = opened(file, place);
+    LayoutMarks marks;
+    const double metres = reader.metres();
+    reader.walk(reader.cellOf(cell), [&](const Element& e, const auto& at, double scale) {
+        if (e.kind == label && !e.points.empty()) {
+            // Texts of any kind of bytes are shown in messages.
+            std::string name = e.name;
+            for (char& c : name)
+                if (static_cast<unsigned char>(c) < ' ' || static_cast<unsigned char>(c) > '~')
+                    c = '?';
+            marks.labels.push_back({std::move(name), e.layer, metres * at(e.points[0])});
+        }
+        if (e.kind == path && e.points.size() == 2)
+            marks.paths.push_back({e.layer, metres * at(e.points[0]), metres * at(e.points[1]),
+                                   metres * scale * e.width});
+    });
+    return marks;
 }
 
 }  // namespace yh::shape

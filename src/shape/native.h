@@ -74,9 +74,10 @@ struct Body
 [[nodiscard]] Body sweptBody(const sheet::Model& model, const sheet::Line& line, double unit);
 
 /// Polygons of one layer of a GDSII file as faces, in kernel units.
-/// @throws Error where the file is missing or broken, or the layer is empty
+/// @param outline  layer beyond whose polygons all is cut off; -1: none
+/// @throws Error where the file is missing or broken, or a layer is empty
 [[nodiscard]] TopoDS_Shape importLayer(const std::string& path, int layer, const std::string& cell,
-                                       double unit, base::Place place);
+                                       int outline, double unit, base::Place place);
 
 [[nodiscard]] TopoDS_Compound compoundOf(const std::vector<TopoDS_Shape>& shapes);
 [[nodiscard]] TopTools_ListOfShape listOf(const std::vector<TopoDS_Shape>& shapes);

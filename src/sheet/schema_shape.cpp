@@ -369,7 +369,13 @@ void addShapes(std::vector<Kind>& k)
                               {.key = "cell",
                                .type = T::text,
                                .marker = "cell",
-                               .help = "name of the cell, where the file has several top cells"}}),
+                               .help = "name of the cell, where the file has several top cells"},
+                              {.key = "outline",
+                               .type = T::quantity,
+                               .marker = "within layer",
+                               .range = Range::notNegative,
+                               .help = "layer whose outline bounds the part; what lies beyond it "
+                                       "is cut off"}}),
                  "strip layer 3 from chip.gds",
                  "The polygons of one layer of a GDSII layout; with `high`, as solids.", true});
     k.push_back({"import",

@@ -39,7 +39,7 @@ void checkSheet(const Model& model, base::Faults& faults)
                *ringing = document.first("ring-down");
     if (guide)
         guideModes(document, *guide, faults);
-    for (const char* kind : {"lumped port", "wire port", "point dipole", "plane wave"})
+    for (const char* kind : {"layout port", "lumped port", "wire port", "point dipole", "plane wave"})
         if (!port)
             port = document.first(kind);
     for (const Line* other : {modes, band, guide})
@@ -48,12 +48,22 @@ void checkSheet(const Model& model, base::Faults& faults)
                 "a ring-down finds resonances by itself; take this line to a sheet of its own");
     if (ringing)
         modes = band = nullptr;
-    if (!modes && !band && !guide && !ringing)
+    if (const Line* grid = document.first("time grid"); grid && (ringing || guide || modes))
+        add(faults, 2067, {grid->id, {}, -1},
+            "a time grid serves waves through ports over a band; take this line to a sheet of "
+            "its own");
+    else if (grid && !band)
+        add(faults, 2068, {grid->id, {}, -1},
+            "over which frequencies? add a line such as `band from 8 GHz to 12 GHz`", true);
+    if (!modes && !band && !guide && !ringing && !document.first("time grid"))
         add(faults, 2051, {-1, "waves", -1},
             "what is looked for? add `lowest modes 4` for resonances, `band from … to …` "
             "with ports for S-parameters, `guide modes 1 at 10 GHz` for the section of a guide, "
             "or `ring-down from … to …` for a pulse in time",
             true);
+    if (const Line* l = document.first("layout port"); l && !document.first("time grid"))
+        add(faults, 2069, {l->id, {}, -1},
+            "ports at the labels of a layout are those of a grid: add the line `time grid`", true);
     if (modes && (band || port))
         add(faults, 2054, {modes->id, {}, -1},
             "a sheet looks either for resonances of a closed device or for waves through "
@@ -93,6 +103,8 @@ WaveTask waveTask(const Document& document)
         return WaveTask::ringing;
     if (document.first("guide modes"))
         return WaveTask::guide;
+    if (document.first("time grid"))
+        return WaveTask::pulsed;
     if (!document.first("band"))
         return WaveTask::resonance;
     return WaveTask::driven;

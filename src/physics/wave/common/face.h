@@ -8,7 +8,7 @@ namespace yh::physics {
 void addWaveLines(std::vector<sheet::Kind>& kinds);
 void addWaveAsks(std::vector<sheet::Kind>& kinds);
 /// The kinds of waves that a sheet can be about.
-enum class WaveTask { none, resonance, driven, guide, ringing };
+enum class WaveTask { none, resonance, driven, guide, ringing, pulsed };
 [[nodiscard]] WaveTask waveTask(const sheet::Document& document);
 /// A topic of waves but for its key, cards and claims.
 [[nodiscard]] sheet::Topic waveTopic(const std::string& key, int order);

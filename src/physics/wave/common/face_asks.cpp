@@ -16,7 +16,7 @@ void addWaveAsks(std::vector<Kind>& k)
                     .required = true,
                     .refersTo = "port",
                     .help = "a port",
-                    .alsoRefersTo = {"lumped port", "wire port"}};
+                    .alsoRefersTo = {"lumped port", "wire port", "layout port"}};
     };
     const Slot at{.key = "at",
                   .type = T::quantity,
@@ -47,6 +47,22 @@ void addWaveAsks(std::vector<Kind>& k)
                  "wave from A to B at 10 GHz within 0.5 %",
                  "|S| and its phase between modes of two ports, or back to the same one. The "
                  "accuracy is a share of the wave that comes in."});
+    k.push_back({"imbalance",
+                 a,
+                 "imbalance",
+                 {portSlot("of", "of"),
+                  portSlot("and", "over"),
+                  portSlot("from", "from"),
+                  at,
+                  {.key = "mode",
+                   .type = T::count,
+                   .marker = "mode",
+                   .fallback = "1",
+                   .help = "of all three ports, where they have several"},
+                  within("1 %")},
+                 "imbalance of B over C from A at 194 THz within 1 %",
+                 "How much more of a wave comes out of one port than of another, in dB. The "
+                 "accuracy is a share of a decibel."});
     k.push_back({"S-parameters",
                  a,
                  "S-parameters",

@@ -18,9 +18,5 @@ namespace yh::physics {
 {
     return as<WaveDrivenSolver>(field);
 }
-[[nodiscard]] inline std::string frequencyText(double f)
-{
-    return base::format(f, base::dim::frequency, 6);
-}
 
 }  // namespace yh::physics

@@ -87,14 +87,18 @@ WaveDrivenSolver::WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh&
                     {"H ahead", "magnetic field, a quarter ahead", "A/m", 3}};
 }
 
-std::vector<double> WaveDrivenSolver::band() const
+double WaveDrivenSolver::impedance(int order, size_t channel, double f) const
 {
-    std::vector<double> list;
-    const int n = m_problem.points;
-    for (int i = 0; i < n; ++i)
-        list.push_back(n == 1 ? m_problem.low
-                              : m_problem.low + (m_problem.high - m_problem.low) * i / (n - 1));
-    return list;
+    const auto& port = m_problem.ports[size_t(m_channels[channel].port)];
+    const PortMode& m = mode(order, int(channel));
+    const bool isLine = m.isLine();
+    return (isLine ? port.whole : 1.0) * m.impedance(f, m_problem.portEps(port, f), port.mu);
+}
+
+double WaveDrivenSolver::cutoff(size_t channel, double f) const
+{
+    const auto& port = m_problem.ports[size_t(m_channels[channel].port)];
+    return mode(order(), int(channel)).cutoffFrequency(m_problem.portEps(port, f), port.mu);
 }
 
 Complex WaveDrivenSolver::wallShare(double f) const
@@ -341,14 +345,6 @@ const WaveDrivenSolver::Model& WaveDrivenSolver::at(int order) const
 const PortMode& WaveDrivenSolver::mode(int order, int channel) const
 {
     return at(order).modes[size_t(channel)];
-}
-
-int WaveDrivenSolver::channelOf(int port, int mode) const
-{
-    for (size_t k = 0; k < m_channels.size(); ++k)
-        if (m_channels[k].port == port && m_channels[k].mode == mode)
-            return int(k);
-    return -1;
 }
 
 std::vector<double> WaveDrivenSolver::combine(const Model& m, const Eigen::VectorXd& y) const

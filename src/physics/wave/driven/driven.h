@@ -33,6 +33,7 @@
 #include "physics/wave/common/periodic.h"
 #include "physics/wave/common/plane_wave.h"
 #include "physics/wave/common/ports.h"
+#include "physics/wave/common/scattering.h"
 
 #include <Eigen/Core>
 
@@ -40,7 +41,7 @@
 
 namespace yh::physics {
 
-class WaveDrivenSolver : public Solution
+class WaveDrivenSolver : public Solution, public Scattering
 {
 public:
     WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh& mesh,
@@ -76,25 +77,18 @@ public:
                                   const std::vector<int>& pieces) const;
     int nextOrder() const override { return m_next ? order() + 1 : 0; }
     /// The order whose figures are best known.
-    [[nodiscard]] int best() const { return m_next ? nextOrder() : order(); }
+    [[nodiscard]] int best() const override { return m_next ? nextOrder() : order(); }
     std::vector<double> indicator(bool allDrives) const override;
     std::vector<double> dualIndicator(const PointFunctional&) override { return indicator(false); }
     double geometryError() const override;
     std::vector<SingularCorner> singularCorners() const override { return {}; }
 
-    [[nodiscard]] const WaveProblem& problem() const { return m_problem; }
-    /// A channel is a mode of a port; those of the first port come first.
-    struct Channel
-    {
-        int port = 0, mode = 0;  ///< both count from 0
-    };
-    [[nodiscard]] const std::vector<Channel>& channels() const { return m_channels; }
+    [[nodiscard]] const WaveProblem& problem() const override { return m_problem; }
+    [[nodiscard]] const std::vector<Channel>& channels() const override { return m_channels; }
     [[nodiscard]] const PortMode& mode(int order, int channel) const;
-    [[nodiscard]] int channelOf(int port, int mode) const;
-    /// S between all channels; rows and columns of those below their cut-off hold no number.
-    [[nodiscard]] Eigen::MatrixXcd scattering(int order, double frequency) const;
-    /// Frequencies of the band, Hz.
-    [[nodiscard]] std::vector<double> band() const;
+    [[nodiscard]] Eigen::MatrixXcd scattering(int order, double frequency) const override;
+    [[nodiscard]] double impedance(int order, size_t channel, double frequency) const override;
+    [[nodiscard]] double cutoff(size_t channel, double frequency) const override;
     /// Share of the power into a channel that is lost inside, by its parts.
     struct Balance
     {
@@ -210,7 +204,7 @@ private:
         /// parts; and u_w with itself.
         std::vector<Eigen::MatrixXd> wallDrive, wallPair;
         Eigen::MatrixXd wallSelf;
-        std::vector<IncidentLoad> incident;                    ///< by plane wave
+        std::vector<IncidentLoad> incident;      ///< by plane wave
         std::unique_ptr<Illumination> sphereOf;  ///< where there are plane waves
         int solutions = 0;
         double verified = 0;
@@ -311,7 +305,7 @@ private:
     };
     /// @param lifted  the sphere whose order the lift has: that of the loads, or the order below
     [[nodiscard]] LitLoads incidentLoads(const Illumination& sphere, const Illumination& lifted,
-                                    int wave, double frequency) const;
+                                         int wave, double frequency) const;
     /// 4 pi F . p of a plane wave as it goes on, V m.
     [[nodiscard]] std::complex<double> onwards(const Model& m, double frequency, int wave,
                                                const Response& r) const;
@@ -388,8 +382,8 @@ private:
     static void reduceRows(const PeriodicFunctions& periodic, size_t basis, fem::NextOrder& rows);
     /// One frequency of it. @param[in,out] eta  by function of the next order
     void addNextOrder(const fem::NextOrder& rows, const std::vector<char>& isFree,
-                 const Eigen::MatrixXcd& g, double frequency, Next& next, const Response& r,
-                 const Eigen::MatrixXd& shares, std::vector<double>& eta) const;
+                      const Eigen::MatrixXcd& g, double frequency, Next& next, const Response& r,
+                      const Eigen::MatrixXd& shares, std::vector<double>& eta) const;
     /// Whether a side of the partition parts media or ends the field.
     [[nodiscard]] bool bounds(int side) const;
     [[nodiscard]] std::vector<double> withoutDipoles(std::vector<double> eta) const;

@@ -37,8 +37,8 @@ IncidentField WaveDrivenSolver::incident(int wave, double f) const
 }
 
 WaveDrivenSolver::LitLoads WaveDrivenSolver::incidentLoads(const Illumination& sphere,
-                                                      const Illumination& lifted, int wave,
-                                                      double f) const
+                                                           const Illumination& lifted, int wave,
+                                                           double f) const
 {
     IncidentField in = incident(wave, f);
     auto w = lifted.lift(in);

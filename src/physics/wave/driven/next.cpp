@@ -229,7 +229,8 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     m_counters.solveSeconds += base::seconds() - start;
 }
 
-void WaveDrivenSolver::reduceRows(const PeriodicFunctions& periodic, size_t basis, fem::NextOrder& rows)
+void WaveDrivenSolver::reduceRows(const PeriodicFunctions& periodic, size_t basis,
+                                  fem::NextOrder& rows)
 {
     if (periodic.none())
         return;
@@ -277,8 +278,9 @@ void WaveDrivenSolver::keepRows(const fem::NextOrder& rows, const std::vector<ch
 }
 
 void WaveDrivenSolver::addNextOrder(const fem::NextOrder& rows, const std::vector<char>& isFree,
-                               const Eigen::MatrixXcd& g, double f, Next& next, const Response& r,
-                               const Eigen::MatrixXd& shares, std::vector<double>& eta) const
+                                    const Eigen::MatrixXcd& g, double f, Next& next,
+                                    const Response& r, const Eigen::MatrixXd& shares,
+                                    std::vector<double>& eta) const
 {
     const auto width = Eigen::Index(rows.fields), drives = g.cols(), known = shares.rows(),
                waves = Eigen::Index(m_problem.planeWaves.size());

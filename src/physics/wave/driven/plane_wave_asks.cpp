@@ -2,6 +2,7 @@
 
 #include "base/quantity.h"
 #include "physics/common/constants.h"
+#include "physics/wave/common/scattering_asks.h"
 #include "physics/wave/driven/asks.h"
 #include "physics/wave/driven/patterns.h"
 

@@ -3,6 +3,7 @@
 #include "base/quantity.h"
 #include "physics/common/constants.h"
 #include "physics/wave/common/parity.h"
+#include "physics/wave/common/scattering_asks.h"
 #include "physics/wave/driven/asks.h"
 #include "physics/wave/driven/heat.h"
 #include "physics/wave/driven/plane_wave_asks.h"

@@ -272,7 +272,8 @@ std::vector<double> WaveModesSolver::energies(const Solved& s, int mode) const
     auto sum = fem::energyByCell(m_space, s.order, m_elements.mass, s.field[size_t(mode)]);
     if (s.imaginary.empty())
         return sum;
-    const auto more = fem::energyByCell(m_space, s.order, m_elements.mass, s.imaginary[size_t(mode)]);
+    const auto more =
+        fem::energyByCell(m_space, s.order, m_elements.mass, s.imaginary[size_t(mode)]);
     for (size_t t = 0; t < sum.size(); ++t)
         sum[t] = m_mesh.piece[t] == m_problem.shell.piece ? 0 : sum[t] + more[t];
     return sum;
@@ -390,8 +391,10 @@ std::vector<double> WaveModesSolver::indicator(bool) const
         if (!high.imaginary.empty()) {
             auto both = restOf(k);
             rest = std::move(both.field[0]);
-            const auto curls = fem::energyByCell(m_space, order(), m_elements.curl, both.imaginary[0]),
-                       masses = fem::energyByCell(m_space, order(), m_elements.mass, both.imaginary[0]);
+            const auto curls =
+                           fem::energyByCell(m_space, order(), m_elements.curl, both.imaginary[0]),
+                       masses =
+                           fem::energyByCell(m_space, order(), m_elements.mass, both.imaginary[0]);
             for (size_t t = 0; t < eta.size(); ++t)
                 eta[t] += curls[t] / high.k2[size_t(k)] + masses[t];
         } else if (m_solved.size() > 1) {

@@ -160,7 +160,8 @@ void WaveModesSolver::followComplex()
             Complex most;
             size_t which = std::min(k, s.k2.size() - 1);
             for (size_t j = 0; j < s.k2.size(); ++j) {
-                const Complex like = common(weighted[k][0], weighted[k][1], s.field[j], s.imaginary[j]);
+                const Complex like =
+                    common(weighted[k][0], weighted[k][1], s.field[j], s.imaginary[j]);
                 if (!used[j] && std::abs(like) > std::abs(most)) {
                     most = like;
                     which = j;

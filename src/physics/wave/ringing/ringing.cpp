@@ -9,44 +9,6 @@
 
 namespace yh::physics {
 
-namespace {
-
-/// Of the cells of the three grids over those of the finest.
-constexpr double sizes[] = {2, 4.0 / 3, 1};
-
-/// Visits the eight places about one, with their weights: visit(place, weight).
-/// @param first, share  the lowest place, and how far beyond it, by axis
-template <class Visit>
-void overCorners(const std::array<int, 3>& first, const std::array<double, 3>& share, Visit visit)
-{
-    for (int corner = 0; corner < 8; ++corner) {
-        double weight = 1;
-        std::array<int, 3> at = first;
-        for (size_t b = 0; b < 3; ++b) {
-            const int up = (corner >> b) & 1;
-            at[b] += up;
-            weight *= up ? share[b] : 1 - share[b];
-        }
-        if (weight > 0)
-            visit(at, weight);
-    }
-}
-
-}  // namespace
-
-double RingDown::width() const
-{
-    // A tenth of its middle is left at the ends of the band.
-    return std::sqrt(2 * std::log(10.0)) / (pi * (high - low));
-}
-
-double RingDown::pulse(double t) const
-{
-    const double s = (t - middle()) / width();
-    return t < silence() ? std::exp(-0.5 * s * s) * std::sin(pi * (low + high) * (t - middle()))
-                         : 0.0;
-}
-
 /// A field as it turns at one frequency: by node, real and imaginary parts.
 struct RingDownSolver::Pattern
 {
@@ -64,38 +26,6 @@ RingDownSolver::RingDownSolver(const RingDown& problem, const mesh::Mesh& mesh, 
     m_followed = std::clamp(problem.wave->asked, 1, mostShown);
 }
 
-double RingDownSolver::extrapolated(double coarse, double middle, double fine)
-{
-    // The three errors tell the order, which corners and edges lower. Where it is none that could
-    // be, they have not settled.
-    constexpr double least = 1.2, most = 2, lowest = 1, highest = 2.6;
-    const double first = middle - coarse, second = fine - middle;
-    auto ratio = [](double p) {
-        return (std::pow(sizes[0], p) - std::pow(sizes[1], p)) / (std::pow(sizes[1], p) - 1);
-    };
-    double order = least;
-    if (const double seen = first / second; seen > ratio(lowest) && seen < ratio(highest)) {
-        double from = least, to = most;
-        for (int i = 0; i < 40; ++i) {
-            const double half = (from + to) / 2;
-            (ratio(half) < seen ? from : to) = half;
-        }
-        order = from;
-    }
-    return fine + (fine - coarse) / (std::pow(2.0, order) - 1);
-}
-
-std::array<int, 3> RingDownSolver::cells(double coarser) const
-{
-    const Point extent = m_problem.to - m_problem.from;
-    auto number = [&](double length) {
-        const double n = length / m_problem.cell;
-        // A multiple of four on the finest grid: the others fit.
-        return int(std::lround(4 * std::max(2.0, std::round(n / 4)) / coarser));
-    };
-    return {number(extent.x), number(extent.y), m_problem.isSolid ? number(extent.z) : 0};
-}
-
 std::vector<double> RingDownSolver::predicted(const Level& coarse, const Level* fine) const
 {
     std::vector<double> list;
@@ -108,8 +38,9 @@ std::vector<double> RingDownSolver::predicted(const Level& coarse, const Level* 
                 if (std::abs(r.frequency - f) < nearest) {
                     nearest = std::abs(r.frequency - f);
                     // An error by the square.
-                    next = r.frequency + (r.frequency - f) * (sizes[1] * sizes[1] - 1) /
-                                             (sizes[0] * sizes[0] - sizes[1] * sizes[1]);
+                    next = r.frequency +
+                           (r.frequency - f) * (gridSizes[1] * gridSizes[1] - 1) /
+                               (gridSizes[0] * gridSizes[0] - gridSizes[1] * gridSizes[1]);
                 }
         }
         list.push_back(next);
@@ -121,16 +52,16 @@ void RingDownSolver::solve(int, base::Progress& progress)
 {
     // A first look on the coarsest grid, for the frequencies at which fields are followed.
     Level first;
-    run(first, sizes[0], {}, false, progress, 0.0, 0.04);
+    run(first, gridSizes[0], {}, false, progress, 0.0, 0.04);
     if (first.rings.empty())
         throw base::Error(7850,
                           "nothing rings in this band: no resonance of the device lies in it, or "
                           "the dipoles stand where its fields are zero");
     const int asked = std::min(m_problem.wave->asked, int(first.rings.size())) - 1;
     m_lossFrequency = first.rings[size_t(asked)].frequency;
-    run(m_levels[0], sizes[0], predicted(first, nullptr), false, progress, 0.04, 0.1);
-    run(m_levels[1], sizes[1], predicted(m_levels[0], nullptr), false, progress, 0.1, 0.27);
-    run(m_levels[2], sizes[2], predicted(m_levels[0], &m_levels[1]), true, progress, 0.27, 1.0);
+    run(m_levels[0], gridSizes[0], predicted(first, nullptr), false, progress, 0.04, 0.1);
+    run(m_levels[1], gridSizes[1], predicted(m_levels[0], nullptr), false, progress, 0.1, 0.27);
+    run(m_levels[2], gridSizes[2], predicted(m_levels[0], &m_levels[1]), true, progress, 0.27, 1.0);
     if (m_levels[2].rings.empty())
         throw base::Error(7850, "nothing rings in this band on the finest grid");
     for (size_t k = 0; k < m_patterns.size(); ++k)
@@ -189,7 +120,7 @@ void RingDownSolver::run(Level& level, double coarser, const std::vector<double>
 {
     const double start = base::seconds();
     const WaveProblem& w = *m_problem.wave;
-    const Voxels voxels(m_problem, m_mesh, cells(coarser), m_lossFrequency);
+    const Voxels voxels(m_problem, m_mesh, m_problem.cells(coarser), m_lossFrequency);
     const auto n = voxels.cells();
     const auto d = voxels.size();
     if (voxels.hidesMetal())
@@ -250,7 +181,8 @@ void RingDownSolver::run(Level& level, double coarser, const std::vector<double>
     for (const Point& p : m_problem.places)
         for (int a = 0; a < 3; ++a)
             heard.push_back(edgeAt(p, a));
-    const int steps = std::max(64, int(std::ceil((m_problem.time + m_problem.silence()) / g.dt())));
+    const int steps =
+        std::max(64, int(std::ceil((m_problem.time + m_problem.pulse.silence()) / g.dt())));
     level.facts = {n, steps, 0};
     for (auto& t : level.traces) {
         t.dt = g.dt();
@@ -262,50 +194,14 @@ void RingDownSolver::run(Level& level, double coarser, const std::vector<double>
         for (auto* list : {&p.E, &p.H})
             for (auto& part : *list)
                 part.assign(voxels.count(), 0.0F);
-    const int silent = int(std::ceil(m_problem.silence() / g.dt()));
+    const int silent = int(std::ceil(m_problem.pulse.silence() / g.dt()));
     const int often = std::max(1, int(1 / (8 * m_problem.high * g.dt())));
     // Pictures of the pulse and of what follows, on a lattice that a screen can show.
     constexpr int pictures = 24;
     const int every = std::max(1, std::min(steps, 2 * silent) / pictures);
-    std::array<int, 3> stride{};
-    constexpr int widest = 120, widestPlane = 500;
-    for (size_t a = 0; a < 3; ++a)
-        stride[a] = std::max(1, (n[a] + (m_problem.isSolid ? widest : widestPlane) - 1) /
-                                    (m_problem.isSolid ? widest : widestPlane));
     if (isShown)
-        for (size_t a = 0; a < 3; ++a) {
-            m_lattice[a] = n[a] / stride[a] + 1;
-            m_apart[a] = stride[a] * d[a];
-        }
-    // Of a component at a node: the mean of the edges that meet there, outside of metal.
-    auto atNodes = [&](auto valueOf) {
-        Picture picture;
-        picture.value.reserve(3 * size_t(m_lattice[0]) * size_t(m_lattice[1]) *
-                              size_t(m_lattice[2]));
-        for (int k = 0; k < m_lattice[2]; ++k)
-            for (int j = 0; j < m_lattice[1]; ++j)
-                for (int i = 0; i < m_lattice[0]; ++i)
-                    for (int a = 0; a < 3; ++a) {
-                        std::array<int, 3> p{i * stride[0], j * stride[1], k * stride[2]};
-                        float sum = 0, count = 0;
-                        for (const int back : {0, 1}) {
-                            auto q = p;
-                            q[size_t(a)] -= back;
-                            if (n[size_t(a)] == 0 && back)
-                                continue;
-                            if (q[size_t(a)] < 0 ||
-                                (n[size_t(a)] > 0 && q[size_t(a)] >= n[size_t(a)]))
-                                continue;
-                            const auto e = g.edge(a, q[0], q[1], q[2]);
-                            if (!(e.perMoment > 0))
-                                continue;
-                            sum += valueOf(a, q, e) / voxels.edge(a, q[0], q[1], q[2]).open;
-                            count += 1;
-                        }
-                        picture.value.push_back(count > 0 ? sum / count : 0.0F);
-                    }
-        return picture;
-    };
+        m_lattice = GridPictures(m_problem, voxels);
+    auto atNodes = [&](auto valueOf) { return m_lattice.take(g, voxels, valueOf); };
     for (int step = 1; step <= steps; ++step) {
         g.step();
         if (step <= silent) {
@@ -528,29 +424,9 @@ void RingDownSolver::showAt(double time)
 void RingDownSolver::sample(int cell, const Point& xi, double* values) const
 {
     const Point p = mesh::Geometry(m_mesh, cell).at(xi);
-    const double x[3] = {p.x - m_problem.from.x, p.y - m_problem.from.y, p.z - m_problem.from.z};
-    std::array<int, 3> first{};
-    std::array<double, 3> share{};
-    for (size_t b = 0; b < 3; ++b) {
-        const double u =
-            m_lattice[b] > 1 ? std::clamp(x[b] / m_apart[b], 0.0, double(m_lattice[b] - 1)) : 0.0;
-        first[b] = std::min(int(u), std::max(0, m_lattice[b] - 2));
-        share[b] = u - first[b];
-    }
-    auto read = [&](const Picture* picture, double* out) {
-        std::fill_n(out, 3, 0.0);
-        if (picture)
-            overCorners(first, share, [&](const std::array<int, 3>& at, double weight) {
-                const size_t place = 3 * ((size_t(at[2]) * size_t(m_lattice[1]) + size_t(at[1])) *
-                                              size_t(m_lattice[0]) +
-                                          size_t(at[0]));
-                for (size_t a = 0; a < 3; ++a)
-                    out[a] += weight * double(picture->value[place + a]);
-            });
-    };
-    read(m_pictures.empty() ? nullptr : &m_pictures[m_shown], values);
+    m_lattice.read(m_pictures.empty() ? nullptr : &m_pictures[m_shown], p, values);
     for (size_t k = 0; k < m_patterns.size(); ++k)
-        read(&m_patterns[k], values + 3 * (k + 1));
+        m_lattice.read(&m_patterns[k], p, values + 3 * (k + 1));
 }
 
 }  // namespace yh::physics

@@ -2,8 +2,9 @@
 // of the finest.
 #pragma once
 
-#include "grid/yee_grid.h"
-#include "physics/wave/common/wave.h"
+#include "physics/wave/common/grid_frame.h"
+#include "physics/wave/common/grid_pictures.h"
+#include "physics/wave/common/voxels.h"
 
 #include <array>
 #include <complex>
@@ -13,84 +14,12 @@
 
 namespace yh::physics {
 
-struct RingDown
+struct RingDown : GridFrame
 {
-    std::unique_ptr<WaveProblem> wave;
-    double low = 0, high = 0;  ///< Hz
-    double time = 0;           ///< s
-    double cell = 0;           ///< m, of the finest grid
-    Point from, to;            ///< frame of the device, m
-    std::array<grid::Wall, 6> walls{};
-    std::array<bool, 6> isMirror{};  ///< planes of symmetry
-    bool isSolid = true;
+    double time = 0;            ///< s
     std::vector<Point> places;  ///< at which the ringing is heard, and those asked for
-    /// Of the pulse, s: the standard deviation of its envelope.
-    [[nodiscard]] double width() const;
-    [[nodiscard]] double middle() const { return 4.5 * width(); }
-    [[nodiscard]] double silence() const { return 9 * width(); }
     /// Current of a dipole of moment 1.
-    [[nodiscard]] double pulse(double time) const;
-};
-
-/// What of a grid's edges and faces lies outside of metal, and what is along the edges.
-class Voxels
-{
-public:
-    Voxels(const RingDown& problem, const mesh::Mesh& mesh, std::array<int, 3> cells,
-           double lossFrequency);
-    [[nodiscard]] const std::array<int, 3>& cells() const { return m_n; }
-    [[nodiscard]] const std::array<double, 3>& size() const { return m_d; }
-    [[nodiscard]] bool isCut() const { return m_isCut; }
-    /// Metal lies between nodes of which none is in it: waves would slip through.
-    [[nodiscard]] bool hidesMetal() const;
-    [[nodiscard]] grid::YeeEdge edge(int axis, int i, int j, int k) const;
-    [[nodiscard]] float face(int axis, int i, int j, int k) const
-    {
-        return m_face[size_t(axis)][at(i, j, k)];
-    }
-    /// What joins the directions at a node (grid::YeeGrid::Joints).
-    [[nodiscard]] bool hasJoints() const { return !m_joints.empty(); }
-    [[nodiscard]] std::array<float, 3> joint(int i, int j, int k) const
-    {
-        return m_joints[at(i, j, k)];
-    }
-    [[nodiscard]] size_t at(int i, int j, int k) const
-    {
-        return (size_t(k) * size_t(m_n[1] + 1) + size_t(j)) * size_t(m_n[0] + 1) + size_t(i);
-    }
-    [[nodiscard]] size_t count() const { return m_node.size(); }
-
-private:
-    struct Simplex
-    {
-        std::array<Point, 4> corner;
-        int piece;
-    };
-    [[nodiscard]] std::vector<Simplex> simplices(const mesh::Mesh& mesh) const;
-    /// Visits all intervals of lines along an axis inside a simplex:
-    /// visit(line's numbers, from, to in m from the frame).
-    template <class Visit>
-    void cast(const Simplex& s, int axis, const std::array<double, 3>& step,
-              const std::array<double, 3>& first, const std::array<int, 3>& count,
-              Visit visit) const;
-    void cover(const std::vector<Simplex>& all);
-    void faces();
-    void media(const std::vector<Simplex>& all, double lossFrequency);
-    [[nodiscard]] std::array<float, 2> span(int axis, std::array<int, 3> p) const;
-
-    const RingDown& m_problem;
-    std::array<int, 3> m_n{};
-    std::array<double, 3> m_d{};
-    bool m_isCut = false;
-    std::vector<float> m_open[3], m_face[3];
-    std::vector<char> m_node;
-    struct Medium
-    {
-        float eps = 1, sigma = 0;
-    };
-    Medium m_only;  ///< where there is one medium only
-    std::vector<Medium> m_media[3];
-    std::vector<std::array<float, 3>> m_joints;  ///< by node; empty: one medium
+    Pulse pulse;
 };
 
 /// A damped oscillation.
@@ -121,7 +50,7 @@ public:
         const double coarse = figure(0), fine = figure(2);
         if (level < 2)
             return level == 0 ? coarse : fine;
-        return extrapolated(coarse, figure(1), fine);
+        return extrapolatedOverGrids(coarse, figure(1), fine);
     }
     Counters counters() const override { return m_counters; }
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
@@ -170,8 +99,6 @@ private:
         std::vector<double> walls;  ///< 1/Q of the modes followed
     };
     struct Pattern;
-    [[nodiscard]] static double extrapolated(double coarse, double middle, double fine);
-    [[nodiscard]] std::array<int, 3> cells(double coarser) const;
     /// The ring of a grid next to that of the finest.
     [[nodiscard]] const Ring& ring(int grid, int mode) const;
     void run(Level& level, double coarser, const std::vector<double>& follow, bool isShown,
@@ -185,15 +112,9 @@ private:
     Level m_levels[3];
     int m_followed = 1;
     double m_lossFrequency;
-    /// Fields at places of a lattice: three numbers each.
-    struct Picture
-    {
-        std::vector<float> value;
-    };
-    std::array<int, 3> m_lattice{};  ///< places
-    std::array<double, 3> m_apart{};
+    GridPictures m_lattice;
     std::vector<double> m_times;
-    std::vector<Picture> m_pictures, m_patterns;
+    std::vector<GridPictures::Picture> m_pictures, m_patterns;
     size_t m_shown = 0;
     std::vector<Quantity> m_quantities;
     Counters m_counters;

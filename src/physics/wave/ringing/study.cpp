@@ -17,10 +17,14 @@ namespace dim = base::dim;
 
 namespace {
 
-class RingDownReader : SheetReader
+class RingDownReader : GridFrameReader
 {
 public:
-    using SheetReader::SheetReader;
+    RingDownReader(const sheet::Model& model, const shape::Partition& partition,
+                   base::Faults& faults)
+        : GridFrameReader(model, partition, faults, "a ring-down")
+    {
+    }
 
     std::unique_ptr<RingDown> run()
     {
@@ -32,14 +36,15 @@ public:
             return std::move(m_problem);
         p.low = m_model.number(*l, "from");
         p.high = m_model.number(*l, "to");
+        p.pulse = {p.low, p.high};
         if (!(p.high > p.low)) {
             fault(7860, *l, "to", "the band ends below its beginning");
             return std::move(m_problem);
         }
         refuse();
-        frame();
+        readBox(p);
         if (m_faults.empty())
-            walls();
+            readWalls(p, {});
         if (m_faults.empty())
             grid(*l);
         if (m_faults.empty())
@@ -50,7 +55,6 @@ public:
 private:
     void refuse()
     {
-        const WaveProblem& w = *m_problem->wave;
         if (m_model.space() == sheet::Space::axisymmetric)
             m_faults.push_back({7861,
                                 {m_model.document().first("space")->id, "type", 0},
@@ -67,195 +71,30 @@ private:
                             "and let its sides absorb, as in `absorbing wall on box.left`"
                           : "a ring-down does not know this line; it has walls, media and point "
                             "dipoles");
-        for (const Line* m : m_model.document().ofKind("material"))
-            if (m->has("mu"))
-                fault(7863, *m, "mu", "ring-downs know μ = 1 only");
-        if (!w.dispersive.empty())
-            for (const Line* m : m_model.document().ofKind("material"))
-                if (m->has("eps") || m->has("loss"))
-                    fault(7864, *m, m->has("eps") ? "eps" : "loss",
-                          "a medium that runs with the frequency has no place on the grid yet: "
-                          "state ε and tan δ as numbers at the middle of the band");
-        if (w.dipoles.empty())
+        if (m_problem->wave->dipoles.empty())
             m_faults.push_back({7865,
                                 {-1, "waves", -1},
                                 "nothing rings yet: add a line such as `point dipole D at 1 mm, 2 "
                                 "mm, 3 mm along z`",
                                 true});
-        for (size_t s = 0; s < m_p.sides().size(); ++s)
-            if (m_p.sides()[s].thin && w.sides[s] != WaveProblem::open) {
-                m_faults.push_back(
-                    {7866,
-                     {m_p.sides()[s].sources.empty() ? -1 : m_p.sides()[s].sources[0].line, {}, -1},
-                     "a sheet without thickness slips through the grid: draw it as "
-                     "a region of metal, a cell thick at least",
-                     false});
-                break;
-            }
-    }
-    void frame()
-    {
-        auto& p = *m_problem;
-        p.from = {1e300, 1e300, 1e300};
-        p.to = {-1e300, -1e300, -1e300};
-        for (const int f : p.wave->activePieces)
-            for (const int s : m_p.pieces()[size_t(f)].sides) {
-                const auto points = p.isSolid ? solidPoints(s) : m_p.polyline(s);
-                for (const Point& q : points) {
-                    p.from = {std::min(p.from.x, q.x), std::min(p.from.y, q.y),
-                              std::min(p.from.z, q.z)};
-                    p.to = {std::max(p.to.x, q.x), std::max(p.to.y, q.y), std::max(p.to.z, q.z)};
-                }
-            }
-    }
-    std::vector<Point> solidPoints(int side) const
-    {
-        std::vector<Point> list;
-        for (const auto& t : m_p.triangles(side))
-            list.insert(list.end(), t.begin(), t.end());
-        return list;
-    }
-    /// Which side of the frame a side lies in; -1: in none.
-    int frameSide(int side) const
-    {
-        const auto& p = *m_problem;
-        const double near = 1e-6 * norm(p.to - p.from);
-        const auto points = p.isSolid ? solidPoints(side) : m_p.polyline(side);
-        for (int a = 0; a < (p.isSolid ? 3 : 2); ++a)
-            for (const int high : {0, 1}) {
-                auto of = [a](const Point& q) { return a == 0 ? q.x : a == 1 ? q.y : q.z; };
-                const double at = of(high ? p.to : p.from);
-                if (std::all_of(points.begin(), points.end(),
-                                [&](const Point& q) { return std::abs(of(q) - at) < near; }))
-                    return 2 * a + high;
-            }
-        return -1;
-    }
-    void walls()
-    {
-        auto& p = *m_problem;
-        const WaveProblem& w = *p.wave;
-        // What each side of the frame says, where it is reached.
-        std::array<int, 6> said;
-        constexpr int nothing = -100, absorbs = -101;
-        said.fill(nothing);
-        for (size_t s = 0; s < m_p.sides().size(); ++s) {
-            const shape::Side& side = m_p.sides()[s];
-            int kind = w.sides[s];
-            int line = -1;
-            for (const auto& sheet : w.sheets)
-                if (std::find(sheet.sides.begin(), sheet.sides.end(), int(s)) !=
-                    sheet.sides.end()) {
-                    kind = absorbs;
-                    line = sheet.line;
-                }
-            bool carries = false;
-            for (const int f : side.pieces)
-                carries = carries || w.carries(f);
-            if (!carries || side.pieces.size() > 1)
-                continue;
-            const int where = frameSide(int(s));
-            const bool isElectric =
-                kind >= 0 || kind == WaveProblem::open || kind == WaveProblem::electric;
-            if (where < 0) {
-                if (!isElectric)
-                    m_faults.push_back(
-                        {7867,
-                         {line, {}, -1},
-                         "magnetic and absorbing walls of a ring-down are whole sides of the "
-                         "box that the device just fits into; this one lies inside of it",
-                         false});
-                continue;
-            }
-            const int next = isElectric ? int(WaveProblem::electric) : kind;
-            if (side.cut >= 0)
-                p.isMirror[size_t(where)] = true;
-            if (said[size_t(where)] != nothing && said[size_t(where)] != next)
-                m_faults.push_back({7868,
-                                    {line, {}, -1},
-                                    "one side of the frame of a ring-down has one kind of wall: "
-                                    "electric, magnetic or absorbing",
-                                    false});
-            said[size_t(where)] = next;
-        }
-        // Where nothing lies in a side of the frame a bent wall comes near it: what is drawn of it
-        // may not be its outermost place.
-        const Point extent = p.to - p.from;
-        constexpr double room = 0.01;
-        for (size_t k = 0; k < 6; ++k)
-            if (said[k] == nothing) {
-                Point& end = k % 2 ? p.to : p.from;
-                const double by = k % 2 ? room : -room;
-                (k / 2 == 0   ? end.x
-                 : k / 2 == 1 ? end.y
-                              : end.z) += by * (k / 2 == 0   ? extent.x
-                                                : k / 2 == 1 ? extent.y
-                                                             : extent.z);
-            }
-        for (size_t k = 0; k < 6; ++k)
-            p.walls[k] = said[k] == absorbs                 ? grid::Wall::absorbing
-                         : said[k] == WaveProblem::magnetic ? grid::Wall::magnetic
-                                                            : grid::Wall::electric;
+        refuseMedia(*m_problem);
     }
     void grid(const Line& l)
     {
         auto& p = *m_problem;
-        const WaveProblem& w = *p.wave;
-        double slow = 1;
-        for (const int f : w.activePieces) {
-            const auto& k = w.eps[size_t(f)];
-            const double eps = k.at ? k.at(m_p.pieces()[size_t(f)].inside).xx : k.constant.xx;
-            if (!(eps >= 1)) {
-                m_faults.push_back(
-                    {7869,
-                     {m_p.regions()[size_t(m_p.pieces()[size_t(f)].region)].line, {}, -1},
-                     "a ring-down takes media with ε of 1 and more",
-                     false});
-                return;
-            }
-            slow = std::max(slow, std::sqrt(eps));
-        }
-        const Point extent = p.to - p.from;
-        const double wave = c0 / (slow * p.high);
-        double least = std::min(extent.x, extent.y);
-        if (p.isSolid)
-            least = std::min(least, extent.z);
-        constexpr double usual = 30, share = 40, fewest = 8;
-        p.cell = l.has("cell") ? m_model.number(l, "cell")
-                               : std::min(wave / usual, std::max(extent.x, extent.y) / share);
-        char text[240];
-        if (p.cell > wave / fewest) {
-            std::snprintf(text, sizeof text,
-                          "too few cells: the shortest wave is %s long, which takes cells of %s at "
-                          "most",
-                          base::format(wave, dim::length, 3).c_str(),
-                          base::format(wave / fewest, dim::length, 3).c_str());
-            fault(7870, l, "cell", text);
+        constexpr double perWave = 30;
+        readCells(p, l, perWave);
+        if (!m_faults.empty())
             return;
-        }
-        if (p.cell > least / 4) {
-            std::snprintf(text, sizeof text, "too few cells: the device is %s across",
-                          base::format(least, dim::length, 3).c_str());
-            fault(7870, l, "cell", text);
-            return;
-        }
         constexpr double waits = 50;
         p.time = l.has("time") ? m_model.number(l, "time") : waits / (p.high - p.low);
         constexpr double shortest = 25;
-        if (p.time * (p.high - p.low) < shortest) {
+        if (p.time * (p.high - p.low) < shortest)
             fault(7871, l, "time",
                   "too short to tell resonances of this band apart: it takes " +
                       base::format(shortest / (p.high - p.low), dim::time, 3) + " at least");
-            return;
-        }
-        const double cells = extent.x / p.cell * extent.y / p.cell *
-                             (p.isSolid ? extent.z / p.cell : 1.0),
-                     steps = p.time * c0 * 2.5 / p.cell;
-        constexpr double mostCells = 3e7, mostUpdates = 2e11;
-        if (cells > mostCells || cells * steps > mostUpdates)
-            fault(7872, l, l.has("cell") ? "cell" : "to",
-                  "that many cells over that long a time would take hours: choose larger cells, a "
-                  "wider band or a shorter time");
+        else
+            limit(p, l, p.time, 1);
     }
     void places()
     {
@@ -383,7 +222,7 @@ private:
                     most = std::max(most, std::abs(e));
             std::vector<double> list;
             constexpr int samples = 50;
-            const double end = s.problem().silence();
+            const double end = s.problem().pulse.silence();
             for (int i = 1; i < samples && most > 0; ++i)
                 for (size_t axis = 0; axis < 3; ++axis)
                     list.push_back(s.estimate(level, [&](int grid) {

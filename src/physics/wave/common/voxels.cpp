@@ -1,6 +1,6 @@
-// From shapes to the edges and faces of a grid.
+#include "physics/wave/common/voxels.h"
+
 #include "physics/common/constants.h"
-#include "physics/wave/ringing/ringing.h"
 
 #include <algorithm>
 #include <cmath>
@@ -20,7 +20,7 @@ constexpr double beside[3] = {1.13e-5, 0.71e-5, 0.89e-5};
 
 }  // namespace
 
-Voxels::Voxels(const RingDown& problem, const mesh::Mesh& mesh, std::array<int, 3> cells,
+Voxels::Voxels(const GridFrame& problem, const mesh::Mesh& mesh, std::array<int, 3> cells,
                double lossFrequency)
     : m_problem(problem), m_n(cells)
 {
@@ -396,6 +396,9 @@ void Voxels::media(const std::vector<Simplex>& all, double lossFrequency)
     // Places finer than the grid say what is there; about an edge, eps is the harmonic mean along
     // the normal of a border and the arithmetic one along it.
     // Source: Farjadpour et al., Opt. Lett. 31 (2006) 2972 (from memory).
+    // Along the edge all places count alike, as the voltage along it counts; across it they count
+    // the less the farther they are, down to nothing at the next edges: the field between two edges
+    // is then shared out to both, and the error does not depend on where in a cell a border lies.
     const double cells = double(count());
     constexpr double most = 6e8;
     const double fits = std::cbrt(most / (2 * cells));
@@ -431,12 +434,22 @@ void Voxels::media(const std::vector<Simplex>& all, double lossFrequency)
         double eps = 1, inverse = 1, sigma = 0;  ///< means of eps, 1 / eps and sigma
         std::array<double, 3> normal{};          ///< of length 1; zero where all is one medium
     };
-    auto meanOf = [&](const std::array<int, 3>& low, const std::array<int, 3>& high) {
+    struct Window
+    {
+        std::array<int, 3> low{}, high{};
+        std::array<bool, 3> falls{};  ///< places count less towards the ends
+    };
+    auto meanOf = [&](const Window& o) {
+        const auto &low = o.low, &high = o.high;
+        auto weight = [&](size_t b, int x) {
+            return o.falls[b] ? 1 - std::abs(2.0 * (x - low[b]) + 1 - 2 * each) / (2 * each) : 1.0;
+        };
         double number = 0, mean = 0, inverse = 0, sigma = 0;
         std::array<double, 3> moment{}, centre{};
         float least = 1e30F, largest = 0;
         for (int z = std::max(low[2], 0); z < std::min(high[2], n[2]); ++z)
-            for (int y = std::max(low[1], 0); y < std::min(high[1], n[1]); ++y)
+            for (int y = std::max(low[1], 0); y < std::min(high[1], n[1]); ++y) {
+                const double row = weight(2, z) * weight(1, y);
                 for (int x = std::max(low[0], 0); x < std::min(high[0], n[0]); ++x) {
                     const int f =
                         piece[(size_t(z) * size_t(n[1]) + size_t(y)) * size_t(n[0]) + size_t(x)];
@@ -449,19 +462,20 @@ void Voxels::media(const std::vector<Simplex>& all, double lossFrequency)
                                       m_problem.from.z + first[2] + z * step[2]};
                         m = mediumOf(f, w.eps[size_t(f)].at(q).xx);
                     }
-                    const double e = double(m.eps);
-                    number += 1;
-                    mean += e;
-                    inverse += 1 / e;
-                    sigma += double(m.sigma);
+                    const double e = double(m.eps), share = row * weight(0, x);
+                    number += share;
+                    mean += share * e;
+                    inverse += share / e;
+                    sigma += share * double(m.sigma);
                     const std::array<int, 3> q{x, y, z};
                     for (size_t b = 0; b < 3; ++b) {
-                        moment[b] += e * q[b] * step[b];
-                        centre[b] += q[b] * step[b];
+                        moment[b] += share * e * q[b] * step[b];
+                        centre[b] += share * q[b] * step[b];
                     }
                     least = std::min(least, m.eps);
                     largest = std::max(largest, m.eps);
                 }
+            }
         Mean out;
         if (number == 0)
             return out;
@@ -477,6 +491,51 @@ void Voxels::media(const std::vector<Simplex>& all, double lossFrequency)
             x = length > 0 ? x / std::sqrt(length) : std::sqrt(1.0 / 3);
         return out;
     };
+    // Most cells hold one medium and need no mean.
+    constexpr short several = -2;
+    std::vector<short> whole(count(), several);
+    const int cellsZ = m_problem.isSolid ? m_n[2] : 1, eachZ = m_problem.isSolid ? each : 1;
+#pragma omp parallel for schedule(static)
+    for (int k = 0; k < cellsZ; ++k)
+        for (int j = 0; j < m_n[1]; ++j)
+            for (int i = 0; i < m_n[0]; ++i) {
+                auto at3 = [&](int x, int y, int z) {
+                    return piece[(size_t(z) * size_t(n[1]) + size_t(y)) * size_t(n[0]) + size_t(x)];
+                };
+                const short here = at3(i * each, j * each, k * eachZ);
+                bool isAlike = !runs && here >= 0;
+                for (int z = k * eachZ; z < (k + 1) * eachZ && isAlike; ++z)
+                    for (int y = j * each; y < (j + 1) * each && isAlike; ++y)
+                        for (int x = i * each; x < (i + 1) * each && isAlike; ++x)
+                            isAlike = at3(x, y, z) == here;
+                if (isAlike)
+                    whole[at(i, j, k)] = here;
+            }
+    // The only medium about an edge or a node, if there is one.
+    auto onlyAbout = [&](const std::array<int, 3>& p, int along) {
+        short found = -1;
+        for (int corner = 0; corner < 8; ++corner) {
+            std::array<int, 3> q = p;
+            bool counts = true;
+            for (int b = 0; b < 3; ++b) {
+                const auto B = size_t(b);
+                const bool back = ((corner >> b) & 1) != 0;
+                if (b == along || (b == 2 && !m_problem.isSolid))
+                    counts = counts && !back;
+                else
+                    q[B] -= back;
+                const int last = b == 2 && !m_problem.isSolid ? 1 : m_n[B];
+                counts = counts && q[B] >= 0 && q[B] < last;
+            }
+            if (!counts)
+                continue;
+            const short here = whole[at(q[0], q[1], q[2])];
+            if (here < 0 || (found >= 0 && here != found))
+                return short(-1);
+            found = here;
+        }
+        return found;
+    };
     const int half = each / 2;
     for (int a = 0; a < 3; ++a)
         m_media[a].resize(count());
@@ -486,26 +545,36 @@ void Voxels::media(const std::vector<Simplex>& all, double lossFrequency)
         for (int j = 0; j <= m_n[1]; ++j)
             for (int i = 0; i <= m_n[0]; ++i) {
                 const std::array<int, 3> p{i, j, k};
-                std::array<int, 3> low{}, high{};
-                auto box = [&](int along) {
+                // About an edge, or about the node.
+                auto about = [&](int along) {
+                    Window o;
                     for (int b = 0; b < 3; ++b) {
                         const auto B = size_t(b);
                         const bool flat = b == 2 && !m_problem.isSolid;
-                        low[B] = flat ? 0 : p[B] * each - (b == along ? 0 : half);
-                        high[B] = flat ? 1 : low[B] + each;
+                        o.falls[B] = !flat && along >= 0 && b != along;
+                        o.low[B] = flat ? 0
+                                        : p[B] * each - (o.falls[B]   ? each
+                                                         : b == along ? 0
+                                                                      : half);
+                        o.high[B] = flat ? 1 : o.low[B] + (o.falls[B] ? 2 : 1) * each;
                     }
+                    return o;
                 };
                 for (int a = 0; a < 3; ++a) {
                     if (!(m_open[a][at(i, j, k)] > 0))
                         continue;
-                    box(a);
-                    const Mean m = meanOf(low, high);
+                    if (const short only = onlyAbout(p, a); only >= 0) {
+                        m_media[a][at(i, j, k)] = byPiece[size_t(only)];
+                        continue;
+                    }
+                    const Mean m = meanOf(about(a));
                     const double u = m.normal[size_t(a)] * m.normal[size_t(a)];
                     m_media[a][at(i, j, k)] = {float(1 / (u * m.inverse + (1 - u) / m.eps)),
                                                float(m.sigma)};
                 }
-                box(-1);
-                const Mean m = meanOf(low, high);
+                if (onlyAbout(p, -1) >= 0)
+                    continue;
+                const Mean m = meanOf(about(-1));
                 const double jump = m.inverse - 1 / m.eps;
                 for (size_t c = 0; c < 3; ++c)
                     m_joints[at(i, j, k)][c] =

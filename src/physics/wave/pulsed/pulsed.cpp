@@ -1,0 +1,329 @@
+#include "physics/wave/pulsed/pulsed.h"
+
+#include "base/clock.h"
+#include "base/fault.h"
+#include "physics/common/constants.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yh::physics {
+
+namespace {
+
+using Complex = std::complex<double>;
+
+/// Of the samples, those that the look at what the rest changes leaves.
+constexpr double earlier = 6.0 / 7;
+
+/// One number of S from three grids: sizes and phases apart where there is a phase to speak of.
+Complex extrapolatedNumber(const Complex& coarse, const Complex& middle, const Complex& fine)
+{
+    constexpr double small = 0.02;
+    if (std::min({std::abs(coarse), std::abs(middle), std::abs(fine)}) < small)
+        return {extrapolatedOverGrids(coarse.real(), middle.real(), fine.real()),
+                extrapolatedOverGrids(coarse.imag(), middle.imag(), fine.imag())};
+    const double near = std::arg(middle / fine);
+    // Over long ways the coarsest grid may be whole turns behind: as the square has it.
+    constexpr double ratio = (gridSizes[0] * gridSizes[0] - 1) / (gridSizes[1] * gridSizes[1] - 1);
+    double far = std::arg(coarse / fine);
+    far += 2 * pi * std::round((ratio * near - far) / (2 * pi));
+    return std::polar(
+        std::abs(extrapolatedOverGrids(std::abs(coarse), std::abs(middle), std::abs(fine))),
+        std::arg(fine) + extrapolatedOverGrids(far, near, 0.0));
+}
+
+}  // namespace
+
+PulsedSolver::PulsedSolver(const PulsedWaves& problem, const mesh::Mesh& mesh)
+    : m_problem(problem), m_mesh(mesh), m_quantities{{"E", "electric field", "V/m", 3}}
+{
+    for (size_t p = 0; p < problem.wave->ports.size(); ++p)
+        for (int m = 0; m < problem.wave->ports[p].modes; ++m)
+            m_channels.push_back({int(p), m});
+}
+
+template <class Figure>
+double PulsedSolver::estimate(int level, const Figure& figure) const
+{
+    if (level < 2)
+        return figure(m_levels[level == 0 ? 0 : 2]);
+    return extrapolatedOverGrids(figure(m_levels[0]), figure(m_levels[1]), figure(m_levels[2]));
+}
+
+void PulsedSolver::solve(int, base::Progress& progress)
+{
+    run(0, progress, 0.0, 0.06);
+    run(1, progress, 0.06, 0.32);
+    run(2, progress, 0.32, 1.0);
+    for (const double share : {0.0, 0.5, 1.0}) {
+        const double f = m_problem.low + share * (m_problem.high - m_problem.low);
+        const Eigen::MatrixXcd change =
+            onGrid(m_levels[2], f, earlier) - onGrid(m_levels[2], f, 1.0);
+        m_unsettled = std::max(m_unsettled, change.cwiseAbs().maxCoeff());
+    }
+    for (size_t k = 0; k < m_shown.size(); ++k) {
+        const std::string name = channelName(k);
+        m_quantities.push_back({"E" + std::to_string(k + 1),
+                                "electric field in phase, wave into " + name + " at " +
+                                    base::format(m_problem.wave->shown, base::dim::frequency, 4),
+                                "V/m",
+                                3,
+                                {},
+                                k == 0});
+    }
+}
+
+std::vector<double> PulsedSolver::frequencies(const Voxels& voxels, const grid::YeeGrid& g)
+{
+    const double low = m_problem.low, high = m_problem.high, middle = (low + high) / 2;
+    const auto& ports = m_problem.wave->ports;
+    // A short pulse saves steps, but what travels near its cut-off is slow.
+    for (const double half : {0.12, 0.06, 0.03}) {
+        const double reach = std::max((high - low) / 2, half * middle);
+        m_pulse = {middle - reach, middle + reach};
+        if (reach == (high - low) / 2)
+            break;
+        bool travels = true;
+        for (size_t p = 0; p < ports.size() && travels; ++p)
+            try {
+                GridPort port(m_problem, voxels, g, m_problem.windows[p], ports[p].name,
+                              ports[p].line);
+                port.findModes({m_pulse.low, middle}, ports[p].modes);
+                constexpr double slow = 0.5;
+                for (int m = 0; m < ports[p].modes; ++m)
+                    travels = travels && port.index(m, m_pulse.low) > slow * port.index(m, middle);
+            } catch (const base::Error&) {
+                travels = false;
+            }
+        if (travels)
+            break;
+    }
+    // Chebyshev's places.
+    const double width = (high - low) / middle;
+    constexpr double narrow = 0.02, wide = 0.3;
+    const int n = width < 1e-9 ? 1 : width < narrow ? 3 : width < wide ? 5 : 9;
+    std::vector<double> list;
+    for (int k = 0; k < n; ++k)
+        list.push_back(middle - (high - low) / 2 * std::cos(pi * (k + 0.5) / n));
+    return list;
+}
+
+void PulsedSolver::run(int grid, base::Progress& progress, double from, double to)
+{
+    const double start = base::seconds();
+    Level& level = m_levels[grid];
+    const auto& ports = m_problem.wave->ports;
+    const Voxels voxels(m_problem, m_mesh, m_problem.cells(gridSizes[grid]),
+                        (m_problem.low + m_problem.high) / 2);
+    if (voxels.hidesMetal())
+        throw base::Error(7855, "some metal is thinner than the cells of a grid, " +
+                                    base::format(std::max(voxels.size()[0], voxels.size()[1]),
+                                                 base::dim::length, 3) +
+                                    ": waves would slip through it; choose cells of half its "
+                                    "thickness at most");
+    grid::YeeGrid::Options options;
+    options.cells = voxels.cells();
+    options.size = voxels.size();
+    options.walls = m_problem.walls;
+    options.lowest = m_problem.low;
+    options.isCut = voxels.isCut();
+    grid::YeeGrid::Joints joints;
+    if (voxels.hasJoints())
+        joints = [&](int i, int j, int k) { return voxels.joint(i, j, k); };
+    grid::YeeGrid g(
+        options, [&](int a, int i, int j, int k) { return voxels.edge(a, i, j, k); },
+        [&](int a, int i, int j, int k) {
+            return grid::YeeFace{voxels.face(a, i, j, k), 1};
+        },
+        joints);
+    if (m_frequencies.empty())
+        m_frequencies = frequencies(voxels, g);
+    for (size_t p = 0; p < ports.size(); ++p) {
+        progress.check();
+        level.ports.push_back(std::make_unique<GridPort>(m_problem, voxels, g, m_problem.windows[p],
+                                                         ports[p].name, ports[p].line));
+        level.ports.back()->findModes(m_frequencies, ports[p].modes);
+    }
+    level.facts = {voxels.cells(), 0, 0};
+    const bool isShown = grid == 2;
+    if (isShown)
+        m_lattice = GridPictures(m_problem, voxels);
+    for (size_t k = 0; k < m_channels.size(); ++k)
+        follow(g, voxels, level, k, isShown, [&](double share) {
+            progress.check();
+            progress.report(from + (to - from) * (double(k) + share) / double(m_channels.size()),
+                            "a pulse into " + channelName(k) + ", " +
+                                base::format(g.time(), base::dim::time, 3));
+        });
+    level.facts.seconds = base::seconds() - start;
+    m_counters.unknowns = int(voxels.count());
+}
+
+void PulsedSolver::follow(grid::YeeGrid& g, const Voxels& voxels, Level& level, size_t channel,
+                          bool isShown, const std::function<void(double)>& report)
+{
+    const Channel& driven = m_channels[channel];
+    const GridPort& source = *level.ports[size_t(driven.port)];
+    const auto n = voxels.cells();
+    g.clear();
+    const int often = std::max(1, int(1 / (4 * m_pulse.high * g.dt())));
+    std::vector<GridPort::Heard> heard;
+    for (const auto& port : level.ports)
+        heard.push_back(port->begin(often * g.dt(), often * g.dt()));
+    const int steps = int(std::ceil((m_problem.time + m_pulse.silence()) / g.dt()));
+    // Pictures while the pulse crosses the device.
+    const Point extent = m_problem.to - m_problem.from;
+    constexpr int pictures = 24;
+    const double crossing = (extent.x + extent.y) * 2 / c0;
+    const int every = std::max(
+        1, int(std::min(m_pulse.silence() + crossing, m_problem.time) / g.dt() / pictures));
+    std::vector<std::complex<float>> pattern[3];
+    if (isShown)
+        for (auto& part : pattern)
+            part.assign(voxels.count(), 0.0F);
+    const double shown = m_problem.wave->shown;
+    double largest = 0;
+    int step = 1;
+    for (; step <= steps; ++step) {
+        g.step();
+        if (const double now = g.time() - g.dt() / 2; now < m_pulse.silence())
+            source.drive(g, driven.mode, m_pulse(now));
+        if (step % often == 0) {
+            for (size_t p = 0; p < heard.size(); ++p)
+                level.ports[p]->listen(heard[p]);
+            if (isShown) {
+                const std::complex<float> turn(std::polar(1.0, -2 * pi * shown * g.time()));
+#pragma omp parallel for schedule(static)
+                for (int k = 0; k <= n[2]; ++k)
+                    for (int j = 0; j <= n[1]; ++j)
+                        for (int a = 0; a < 3; ++a) {
+                            const float* E = g.line(a, j, k);
+                            auto* to = &pattern[a][voxels.at(0, j, k)];
+                            for (int i = 0; i <= n[0]; ++i)
+                                to[i] += E[i] * turn;
+                        }
+            }
+        }
+        if (isShown && channel == 0 && step % every == 0 && int(m_pictures.size()) < pictures) {
+            m_times.push_back(g.time());
+            m_pictures.push_back(m_lattice.take(
+                g, voxels, [&](int, const std::array<int, 3>&, const grid::YeeGrid::Edge& e) {
+                    return g.electric(e);
+                }));
+        }
+        constexpr int look = 64;
+        if (step % look != 0)
+            continue;
+        report(double(step) / steps);
+        // Until nothing is left of it.
+        double energy = 0;
+        for (int k = 0; k <= n[2]; ++k)
+            for (int j = 0; j <= n[1]; ++j)
+                for (int a = 0; a < 3; ++a) {
+                    const float* E = g.line(a, j, k);
+                    float sum = 0;
+                    for (int i = 0; i <= n[0]; ++i)
+                        sum += E[i] * E[i];
+                    energy += double(sum);
+                }
+        largest = std::max(largest, energy);
+        constexpr double nothing = 1e-10;
+        if (g.time() > m_pulse.silence() && energy < nothing * largest)
+            break;
+    }
+    level.facts.steps += std::min(step, steps);
+    level.heard.push_back(std::move(heard));
+    if (!isShown)
+        return;
+    const auto& port = m_problem.wave->ports[size_t(driven.port)];
+    const Complex in =
+        source.wave(level.heard.back()[size_t(driven.port)], driven.mode, shown, port.shift, 1.0)
+            .in;
+    // For half a watt into the whole port.
+    const auto d = voxels.size();
+    const double power = port.share * mu0 * c0 / (m_problem.isSolid ? d[0] * d[0] : d[0]);
+    const std::complex<float> factor(std::sqrt(power) / in);
+    m_shown.push_back(m_lattice.take(
+        g, voxels, [&](int a, const std::array<int, 3>& q, const grid::YeeGrid::Edge& e) {
+            return (pattern[a][voxels.at(q[0], q[1], q[2])] * factor).real() * e.perField;
+        }));
+}
+
+Eigen::MatrixXcd PulsedSolver::onGrid(const Level& level, double f, double share) const
+{
+    const auto n = Eigen::Index(m_channels.size());
+    Eigen::MatrixXcd in(n, n), out(n, n);
+    for (Eigen::Index drive = 0; drive < n; ++drive)
+        for (Eigen::Index k = 0; k < n; ++k) {
+            const Channel& c = m_channels[size_t(k)];
+            const auto p = size_t(c.port);
+            const auto w = level.ports[p]->wave(level.heard[size_t(drive)][p], c.mode, f,
+                                                m_problem.wave->ports[p].shift, share);
+            in(k, drive) = w.in;
+            out(k, drive) = w.out;
+        }
+    // What layers give back comes in as well, and all drives together tell it from what the device
+    // does: out = S in.
+    return in.transpose().partialPivLu().solve(out.transpose()).transpose();
+}
+
+const Eigen::MatrixXcd& PulsedSolver::onGrid(const Level& level, double f) const
+{
+    auto known = level.known.find(f);
+    if (known == level.known.end())
+        known = level.known.emplace(f, onGrid(level, f, 1.0)).first;
+    return known->second;
+}
+
+Eigen::MatrixXcd PulsedSolver::scattering(int level, double f) const
+{
+    if (level == 0)
+        return onGrid(m_levels[0], f);
+    // What was heard last counts as an error.
+    if (level == 1)
+        return onGrid(m_levels[2], f, earlier);
+    const auto &coarse = onGrid(m_levels[0], f), &middle = onGrid(m_levels[1], f),
+               &fine = onGrid(m_levels[2], f);
+    Eigen::MatrixXcd S(fine.rows(), fine.cols());
+    for (Eigen::Index i = 0; i < S.rows(); ++i)
+        for (Eigen::Index j = 0; j < S.cols(); ++j)
+            S(i, j) = extrapolatedNumber(coarse(i, j), middle(i, j), fine(i, j));
+    return S;
+}
+
+double PulsedSolver::waveImpedance(int level, size_t channel, double f) const
+{
+    const Channel& c = m_channels[channel];
+    return estimate(
+        level, [&](const Level& l) { return l.ports[size_t(c.port)]->waveImpedance(c.mode, f); });
+}
+
+double PulsedSolver::impedance(int level, size_t channel, double f) const
+{
+    return waveImpedance(level, channel, f);
+}
+
+double PulsedSolver::index(int level, size_t channel, double f) const
+{
+    const Channel& c = m_channels[channel];
+    return estimate(level,
+                    [&](const Level& l) { return l.ports[size_t(c.port)]->index(c.mode, f); });
+}
+
+void PulsedSolver::showAt(double time)
+{
+    const auto next = std::lower_bound(m_times.begin(), m_times.end(), time * (1 - 1e-12));
+    m_now = next == m_times.end() ? (m_times.empty() ? 0 : m_times.size() - 1)
+                                  : size_t(next - m_times.begin());
+}
+
+void PulsedSolver::sample(int cell, const Point& xi, double* values) const
+{
+    const Point p = mesh::Geometry(m_mesh, cell).at(xi);
+    m_lattice.read(m_pictures.empty() ? nullptr : &m_pictures[m_now], p, values);
+    for (size_t k = 0; k < m_shown.size(); ++k)
+        m_lattice.read(&m_shown[k], p, values + 3 * (k + 1));
+}
+
+}  // namespace yh::physics

@@ -1,0 +1,103 @@
+// Pulses through ports, followed in time on three grids of which the coarser ones tell the error of
+// the finest: one pulse into each mode of each port gives all S-parameters of a band.
+#pragma once
+
+#include "physics/wave/common/grid_frame.h"
+#include "physics/wave/common/grid_pictures.h"
+#include "physics/wave/common/scattering.h"
+#include "physics/wave/pulsed/grid_port.h"
+
+#include <functional>
+#include <map>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace yh::physics {
+
+struct PulsedWaves : GridFrame
+{
+    double time = 0;                  ///< s, that the fields are followed for at most
+    std::vector<PortWindow> windows;  ///< by port of the wave
+};
+
+class PulsedSolver : public Solution, public Scattering
+{
+public:
+    PulsedSolver(const PulsedWaves& problem, const mesh::Mesh& mesh);
+    void solve(int lowestOrder, base::Progress& progress) override;
+    const mesh::Mesh& mesh() const override { return m_mesh; }
+    int order() const override { return 1; }
+    /// The coarsest grid, the finest, and what all three say of smaller cells.
+    std::vector<int> estimates() const override { return {0, 1, 2}; }
+    Counters counters() const override { return m_counters; }
+    const std::vector<Quantity>& quantities() const override { return m_quantities; }
+    void sample(int cell, const Point& xi, double* values) const override;
+    std::vector<double> indicator(bool) const override { return {}; }
+    std::vector<double> dualIndicator(const PointFunctional&) override { return {}; }
+    double geometryError() const override { return 0; }
+    std::vector<SingularCorner> singularCorners() const override { return {}; }
+    std::vector<double> showTimes() const override { return m_times; }
+    void showAt(double time) override;
+
+    const WaveProblem& problem() const override { return *m_problem.wave; }
+    const std::vector<Channel>& channels() const override { return m_channels; }
+    int best() const override { return 2; }
+    Eigen::MatrixXcd scattering(int level, double frequency) const override;
+    double impedance(int level, size_t channel, double frequency) const override;
+    double cutoff(size_t, double) const override { return 0; }
+    bool errsInPhase() const override { return true; }
+
+    /// How much S changes where the last seventh of what was heard is left out, at most.
+    [[nodiscard]] double unsettled() const { return m_unsettled; }
+    /// E over H of a channel at an estimate, ohm.
+    [[nodiscard]] double waveImpedance(int level, size_t channel, double frequency) const;
+    /// On the finest grid, as smaller cells would have it.
+    [[nodiscard]] double index(int level, size_t channel, double frequency) const;
+    /// A port on the finest grid.
+    [[nodiscard]] const GridPort& port(int number) const
+    {
+        return *m_levels[2].ports[size_t(number)];
+    }
+    struct Facts
+    {
+        std::array<int, 3> cells{};
+        int steps = 0;  ///< of all runs
+        double seconds = 0;
+    };
+    [[nodiscard]] const Facts& facts(int grid) const { return m_levels[grid].facts; }
+
+private:
+    struct Level
+    {
+        Facts facts;
+        std::vector<std::unique_ptr<GridPort>> ports;
+        /// By channel that was driven, by port.
+        std::vector<std::vector<GridPort::Heard>> heard;
+        mutable std::map<double, Eigen::MatrixXcd> known;  ///< S by frequency
+    };
+    [[nodiscard]] Eigen::MatrixXcd onGrid(const Level& level, double frequency, double share) const;
+    [[nodiscard]] const Eigen::MatrixXcd& onGrid(const Level& level, double frequency) const;
+    void run(int grid, base::Progress& progress, double from, double to);
+    void follow(grid::YeeGrid& g, const Voxels& voxels, Level& level, size_t channel, bool isShown,
+                const std::function<void(double)>& report);
+    [[nodiscard]] std::vector<double> frequencies(const Voxels& voxels, const grid::YeeGrid& g);
+    template <class Figure>
+    [[nodiscard]] double estimate(int level, const Figure& figure) const;
+
+    const PulsedWaves& m_problem;
+    const mesh::Mesh& m_mesh;
+    std::vector<Channel> m_channels;
+    Level m_levels[3];
+    Pulse m_pulse;
+    std::vector<double> m_frequencies;  ///< Hz, at which modes are found
+    double m_unsettled = 0;
+    GridPictures m_lattice;
+    std::vector<double> m_times;
+    std::vector<GridPictures::Picture> m_pictures, m_shown;  ///< over time; by channel
+    size_t m_now = 0;
+    std::vector<Quantity> m_quantities;
+    Counters m_counters;
+};
+
+}  // namespace yh::physics
