@@ -430,10 +430,7 @@ void YeeGrid::layers()
 void YeeGrid::absorb(bool electric, int axis, int j, int k, int from, int to, size_t psi)
 {
     const auto a = size_t(axis), b = (a + 1) % 3, c = (a + 2) % 3;
-    const size_t stride = a == 0   ? 1
-                          : a == 1 ? m_sy
-                                   : m_sz,
-                 here = at(0, j, k), cell = row(j, k) * size_t(m_n[0] + 1);
+    const size_t stride = a == 0 ? 1 : a == 1 ? m_sy : m_sz, here = at(0, j, k);
     const Decay& decay = electric ? m_decayE[a] : m_decayH[a];
     const float* takenB = m_field[(electric ? 3 : 0) + b] + here;
     const float* takenC = m_field[(electric ? 3 : 0) + c] + here;
@@ -447,39 +444,46 @@ void YeeGrid::absorb(bool electric, int axis, int j, int k, int from, int to, si
     auto curlOf = [&](std::uint32_t kind) {
         return electric ? m_kindsE[kind].curl.data() : m_kindsH[kind].curl.data();
     };
-    // A long row of one kind in a layer across it.
-    if (a != 0 && rows.first[r + 1] - rows.first[r] == 1) {
-        const Run& run = rows.runs[rows.first[r]];
-        if (run.way != Run::mixed && run.from <= from && run.to >= to) {
-            const auto place = size_t(a == 1 ? j : k);
-            const float keep = decay.b[place], add = decay.a[place],
-                        cB = sign * curlOf(run.kind)[b], cC = sign * curlOf(run.kind)[c];
-            const auto forward = electric ? std::ptrdiff_t(0) : std::ptrdiff_t(stride),
-                       back = electric ? std::ptrdiff_t(stride) : std::ptrdiff_t(0);
-            const float* __restrict B = takenB, * __restrict C = takenC;
-            float* __restrict gB = givenB, * __restrict gC = givenC, * __restrict pB = psiB, * __restrict pC = psiC;
-#pragma omp simd
-            for (long i = from; i < to; ++i) {
-                pB[i - from] = keep * pB[i - from] + add * (C[i + forward] - C[i - back]);
-                pC[i - from] = keep * pC[i - from] + add * (B[i + forward] - B[i - back]);
-                gB[i] += cB * pB[i - from];
-                gC[i] -= cC * pC[i - from];
+    const auto place = size_t(a == 1 ? j : k);
+    const auto forward = electric ? std::ptrdiff_t(0) : std::ptrdiff_t(stride),
+               back = electric ? std::ptrdiff_t(stride) : std::ptrdiff_t(0);
+    const float* __restrict B = takenB, * __restrict C = takenC;
+    float* __restrict gB = givenB, * __restrict gC = givenC, * __restrict pB = psiB - from, * __restrict pC = psiC - from;
+    const float *keeps = decay.b.data(), *adds = decay.a.data();
+    for (size_t n = rows.first[r]; n < rows.first[r + 1]; ++n) {
+        const Run& run = rows.runs[n];
+        const long start = std::max(run.from, from), end = std::min(run.to, to);
+        if (run.way == Run::mixed) {
+            const std::uint32_t* kind = rows.mixed.data() + run.kind - run.from;
+            for (long i = start; i < end; ++i) {
+                const size_t x = a == 0 ? size_t(i) : place;
+                pB[i] = keeps[x] * pB[i] + adds[x] * (C[i + forward] - C[i - back]);
+                pC[i] = keeps[x] * pC[i] + adds[x] * (B[i + forward] - B[i - back]);
+                const float* curl = curlOf(kind[i]);
+                gB[i] += sign * curl[b] * pB[i];
+                gC[i] -= sign * curl[c] * pC[i];
             }
-            return;
+            continue;
         }
-    }
-    const int place = a == 1 ? j : k;
-    for (int i = from; i < to; ++i) {
-        const auto at = size_t(a == 0 ? i : place);
-        const float *C = takenC + i, *B = takenB + i;
-        const float dC = electric ? C[0] - *(C - stride) : C[stride] - C[0],
-                    dB = electric ? B[0] - *(B - stride) : B[stride] - B[0];
-        const auto p = size_t(i - from);
-        psiB[p] = decay.b[at] * psiB[p] + decay.a[at] * dC;
-        psiC[p] = decay.b[at] * psiC[p] + decay.a[at] * dB;
-        const float* curl = curlOf(rows.kind[cell + size_t(i)]);
-        givenB[i] += sign * curl[b] * psiB[p];
-        givenC[i] -= sign * curl[c] * psiC[p];
+        const float cB = sign * curlOf(run.kind)[b], cC = sign * curlOf(run.kind)[c];
+        if (a == 0) {
+#pragma omp simd
+            for (long i = start; i < end; ++i) {
+                pB[i] = keeps[i] * pB[i] + adds[i] * (C[i + forward] - C[i - back]);
+                pC[i] = keeps[i] * pC[i] + adds[i] * (B[i + forward] - B[i - back]);
+                gB[i] += cB * pB[i];
+                gC[i] -= cC * pC[i];
+            }
+            continue;
+        }
+        const float keep = keeps[place], add = adds[place];
+#pragma omp simd
+        for (long i = start; i < end; ++i) {
+            pB[i] = keep * pB[i] + add * (C[i + forward] - C[i - back]);
+            pC[i] = keep * pC[i] + add * (B[i + forward] - B[i - back]);
+            gB[i] += cB * pB[i];
+            gC[i] -= cC * pC[i];
+        }
     }
 }
 

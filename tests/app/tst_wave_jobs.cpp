@@ -1,4 +1,5 @@
 // Jobs of waves from the opening page to a figure, by mouse and keyboard in the real window.
+#include "gds.h"
 #include "window_test.h"
 
 class TstWaveJobs : public WindowTest
@@ -9,6 +10,7 @@ private Q_SLOTS:
     void init() { openWindow(); }
     void cleanup() { closeWindow(); }
     void ringDownFromItsCard();
+    void photonicPartFromItsCard();
     void cavityFromAnEmptySheet();
     void guideModesFromTheirCard();
     void galleryOfModes();
@@ -45,6 +47,50 @@ void TstWaveJobs::ringDownFromItsCard()
     QVERIFY2(std::abs(f / (0.149896229 * std::hypot(1 / 30e-3, 1 / 20e-3)) - 1) < 2e-3,
              qPrintable(finding(0)));
     // The pulse can be played, and the mode looked at.
+    QVERIFY(m_window->findChild<QWidget*>("player")->isVisible());
+}
+
+void TstWaveJobs::photonicPartFromItsCard()
+{
+    // A straight guide of a layout passes all of a wave on.
+    QTemporaryDir folder;
+    const QString file = folder.filePath("line.gds");
+    test::Gds g;
+    g.begin("LINE")
+        .polygon(1, {-4000, -300, 4000, -300, 4000, 300, -4000, 300, -4000, -300})
+        .polygon(2, {-1000, -1200, 1000, -1200, 1000, 1200, -1000, 1200, -1000, -1200})
+        .path(7, 600, {-900, 0, -1100, 0})
+        .path(7, 600, {900, 0, 1100, 0})
+        .label(7, "west", -1000, 0)
+        .label(7, "east", 1000, 0)
+        .end()
+        .write(file);
+    auto* card = m_window->findChild<QPushButton*>("card-photonic part");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    for (const char* layer : {"clad", "core"}) {
+        clickPiece(doc().findNamed(layer)->id, "file");
+        typeInEditor(file);
+    }
+    waitShape();
+    clickPiece(doc().findNamed("A")->id, "label");
+    typeInEditor("west");
+    clickPiece(doc().findNamed("B")->id, "label");
+    typeInEditor("east");
+    clickPiece(doc().first("time grid")->id, "cell");
+    typeInEditor("80 nm");
+    waitShape();
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    double through = 0;
+    for (const QString& word : finding(0).split(' '))
+        if (word.toDouble() > 0.5)
+            through = word.toDouble();
+    QVERIFY2(std::abs(through - 1) < 0.03, qPrintable(finding(0)));
+    QVERIFY2(finding(0).contains("insertion loss"), qPrintable(finding(0)));
+    // The pulse can be played.
     QVERIFY(m_window->findChild<QWidget*>("player")->isVisible());
 }
 

@@ -1,4 +1,6 @@
 // Solids: primitives, what is derived from shapes, bars along paths, layouts, files.
+#include "gds.h"
+#include "shape/layout.h"
 #include "shape/partition.h"
 #include "shape/wires.h"
 #include "sheet/sentence.h"
@@ -65,81 +67,6 @@ std::string faultOf(const QStringList& lines, const std::string& folder = ".")
     }
     return {};
 }
-
-/// A small GDSII file: records of length, type, data type and data.
-class Gds
-{
-public:
-    Gds& record(int type, int dataType, const std::string& data = {})
-    {
-        const size_t n = data.size() + 4;
-        m_bytes += char(n >> 8);
-        m_bytes += char(n & 0xff);
-        m_bytes += char(type);
-        m_bytes += char(dataType);
-        m_bytes += data;
-        return *this;
-    }
-    static std::string shorts(std::initializer_list<int> list)
-    {
-        std::string s;
-        for (const int v : list) {
-            s += char((v >> 8) & 0xff);
-            s += char(v & 0xff);
-        }
-        return s;
-    }
-    static std::string longs(std::initializer_list<int> list)
-    {
-        std::string s;
-        for (const int v : list)
-            for (int k = 24; k >= 0; k -= 8)
-                s += char((v >> k) & 0xff);
-        return s;
-    }
-    /// A real with an exponent of 16 behind an excess of 64 and 56 bits of mantissa.
-    static std::string real(double v)
-    {
-        int e = 64;
-        double m = std::abs(v);
-        while (m >= 1) {
-            m /= 16;
-            ++e;
-        }
-        while (m > 0 && m < 1.0 / 16) {
-            m *= 16;
-            --e;
-        }
-        std::string s(1, char((v < 0 ? 0x80 : 0) | e));
-        for (int i = 0; i < 7; ++i) {
-            m *= 256;
-            const int b = int(m);
-            m -= b;
-            s += char(b);
-        }
-        return s;
-    }
-    Gds& structure(const std::string& name)
-    {
-        return record(0x05, 2, shorts({0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0}))
-            .record(0x06, 6, name.size() % 2 ? name + '\0' : name);
-    }
-    Gds& polygon(int layer, std::initializer_list<int> xy)
-    {
-        return record(0x08, 0)
-            .record(0x0d, 2, shorts({layer}))
-            .record(0x0e, 2, shorts({0}))
-            .record(0x10, 3, longs(xy))
-            .record(0x11, 0);
-    }
-    void write(const QString& path) const
-    {
-        std::ofstream(path.toStdString(), std::ios::binary) << m_bytes;
-    }
-
-private:
-    std::string m_bytes;
-};
 
 }  // namespace
 
@@ -312,32 +239,32 @@ void TstSolids::layout()
 {
     // A cell with a square and a bent path, used twice: turned by 90 degrees, and in a row of 3.
     QTemporaryDir dir;
-    Gds g;
-    g.record(0x00, 2, Gds::shorts({600}))
-        .record(0x01, 2, Gds::shorts({0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0}))
+    test::Gds g;
+    g.record(0x00, 2, test::Gds::shorts({600}))
+        .record(0x01, 2, test::Gds::shorts({0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0}))
         .record(0x02, 6, "LIBRARY1")
-        .record(0x03, 5, Gds::real(1e-3) + Gds::real(1e-9));
+        .record(0x03, 5, test::Gds::real(1e-3) + test::Gds::real(1e-9));
     g.structure("PART")
         .polygon(3, {0, 0, 1000, 0, 1000, 1000, 0, 1000, 0, 0})
         .record(0x09, 0)
-        .record(0x0d, 2, Gds::shorts({4}))
-        .record(0x0e, 2, Gds::shorts({0}))
-        .record(0x0f, 3, Gds::longs({200}))
-        .record(0x10, 3, Gds::longs({0, 0, 2000, 0, 2000, 3000}))
+        .record(0x0d, 2, test::Gds::shorts({4}))
+        .record(0x0e, 2, test::Gds::shorts({0}))
+        .record(0x0f, 3, test::Gds::longs({200}))
+        .record(0x10, 3, test::Gds::longs({0, 0, 2000, 0, 2000, 3000}))
         .record(0x11, 0)
         .record(0x07, 0);
     g.structure("TOP")
         .polygon(3, {900, 0, 2000, 0, 2000, 1000, 900, 1000, 900, 0})
         .record(0x0a, 0)
         .record(0x12, 6, "PART")
-        .record(0x1a, 1, Gds::shorts({0}))
-        .record(0x1c, 5, Gds::real(90))
-        .record(0x10, 3, Gds::longs({0, 5000}))
+        .record(0x1a, 1, test::Gds::shorts({0}))
+        .record(0x1c, 5, test::Gds::real(90))
+        .record(0x10, 3, test::Gds::longs({0, 5000}))
         .record(0x11, 0)
         .record(0x0b, 0)
         .record(0x12, 6, "PART")
-        .record(0x13, 2, Gds::shorts({3, 1}))
-        .record(0x10, 3, Gds::longs({0, 0, 30000, 0, 0, 10000}))
+        .record(0x13, 2, test::Gds::shorts({3, 1}))
+        .record(0x10, 3, test::Gds::longs({0, 0, 30000, 0, 0, 10000}))
         .record(0x11, 0)
         .record(0x07, 0)
         .record(0x04, 0);

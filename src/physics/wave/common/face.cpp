@@ -39,7 +39,8 @@ void checkSheet(const Model& model, base::Faults& faults)
                *ringing = document.first("ring-down");
     if (guide)
         guideModes(document, *guide, faults);
-    for (const char* kind : {"layout port", "lumped port", "wire port", "point dipole", "plane wave"})
+    for (const char* kind :
+         {"layout port", "lumped port", "wire port", "point dipole", "plane wave"})
         if (!port)
             port = document.first(kind);
     for (const Line* other : {modes, band, guide})

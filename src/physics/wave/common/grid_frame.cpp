@@ -15,14 +15,21 @@ double extrapolatedOverGrids(double coarse, double middle, double fine)
 {
     // The three errors tell the order, which corners and edges lower. Where it is none that could
     // be, they have not settled.
-    constexpr double least = 1.2, most = 2, lowest = 1, highest = 2.6;
+    constexpr double least = 1.2, most = 1.9, lowest = 1, highest = 4;
     const double first = middle - coarse, second = fine - middle;
     auto ratio = [](double p) {
         return (std::pow(gridSizes[0], p) - std::pow(gridSizes[1], p)) /
                (std::pow(gridSizes[1], p) - 1);
     };
+    const double seen = first / second;
+    if (seen > ratio(most) && seen < ratio(highest)) {
+        // By the square, with what the fourth power adds on coarse grids.
+        const double x0 = gridSizes[0] * gridSizes[0], x1 = gridSizes[1] * gridSizes[1];
+        const double near = fine + second / (x1 - 1), far = middle + first * x1 / (x0 - x1);
+        return near + (near - far) / (x0 - 1);
+    }
     double order = least;
-    if (const double seen = first / second; seen > ratio(lowest) && seen < ratio(highest)) {
+    if (seen > ratio(lowest) && seen < ratio(highest)) {
         double from = least, to = most;
         for (int i = 0; i < 40; ++i) {
             const double half = (from + to) / 2;
@@ -30,7 +37,7 @@ double extrapolatedOverGrids(double coarse, double middle, double fine)
         }
         order = from;
     }
-    return fine + (fine - coarse) / (std::pow(2.0, order) - 1);
+    return fine + (fine - coarse) / (std::pow(gridSizes[0], order) - 1);
 }
 
 double Pulse::width() const

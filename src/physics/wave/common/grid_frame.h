@@ -71,7 +71,6 @@ protected:
     [[nodiscard]] std::vector<Point> places(const GridFrame& frame, int side) const;
 
     std::string m_what;
-
 };
 
 }  // namespace yh::physics

@@ -133,7 +133,8 @@ std::vector<std::pair<std::string, std::string>> touchstoneFiles(const Scatterin
     if (with.reference > 0)
         remarks = {"Yellowhorn " YH_VERSION ": S-parameters"};
     else
-        remarks = {"Yellowhorn " YH_VERSION ": S-parameters, each channel referred to the "
+        remarks = {"Yellowhorn " YH_VERSION
+                   ": S-parameters, each channel referred to the "
                    "impedance of its own guide or source",
                    "the resistance of the option line is nominal"};
     std::vector<std::pair<std::string, std::string>> files{

@@ -163,13 +163,24 @@ void ScatteringAsks::scattering(const Line& l)
     phase.finding.within = 0;
     phase.finding.below = phase.finding.above = NAN;
     phase.finding.label += ", rad";
-    phase.evaluate = [withAll](Solution& field, int order) {
-        return withAll(field, order, [](const Complex& v) { return std::arg(v); });
+    phase.evaluate = [withAll, value](Solution& field, int order) {
+        auto list = withAll(field, order, [](const Complex& v) { return std::arg(v); });
+        auto& s = scatteringOf(field);
+        if (s.errsInPhase()) {
+            // By itself, and without whole turns between levels.
+            const Complex best = value(field, s.best()), own = value(field, order);
+            list = {std::arg(best) + std::arg(own / best), std::abs(own)};
+        }
+        return Evaluated(std::move(list), s.errsInPhase());
     };
     // An error beside a number of size |S| turns it by at most their ratio, as an angle.
-    phase.reduce = [largest](Finding& finding, const std::any&) {
-        const double off = largest(finding), whole = std::hypot(finding.value[1], finding.value[2]);
-        finding.error = {off < whole ? std::asin(off / whole) : pi};
+    phase.reduce = [largest](Finding& finding, const std::any& with) {
+        const bool isApart = std::any_cast<bool>(with);
+        const double off = isApart ? finding.error[1] : largest(finding),
+                     whole = isApart ? finding.value[1]
+                                     : std::hypot(finding.value[1], finding.value[2]),
+                     turned = off < whole ? std::asin(off / whole) : pi;
+        finding.error = {std::min(pi, turned + (isApart ? finding.error[0] : 0.0))};
         finding.value.resize(1);
     };
     m_asks.push_back(std::move(phase));

@@ -393,170 +393,86 @@ void Voxels::media(const std::vector<Simplex>& all, double lossFrequency)
     }
     if (isOne)
         return;
-    // Places finer than the grid say what is there; about an edge, eps is the harmonic mean along
-    // the normal of a border and the arithmetic one along it.
-    // Source: Farjadpour et al., Opt. Lett. 31 (2006) 2972 (from memory).
-    // Along the edge all places count alike, as the voltage along it counts; across it they count
-    // the less the farther they are, down to nothing at the next edges: the field between two edges
-    // is then shared out to both, and the error does not depend on where in a cell a border lies.
-    const double cells = double(count());
-    constexpr double most = 6e8;
-    const double fits = std::cbrt(most / (2 * cells));
-    // Even, so that a cell about a node has whole parts.
+    // About an edge, eps is the harmonic mean along the normal of a border and the arithmetic one
+    // along it. Source: Farjadpour et al., Opt. Lett. 31 (2006) 2972 (from memory).
+    // Places count the less the farther they are, down to nothing at the next edges: what lies
+    // between two edges is shared out to both, and the error hardly depends on where in a cell a
+    // border lies.
     constexpr int finest = 4, finestPlane = 16;
-    const int each = m_problem.isSolid ? std::clamp(int(fits) / 2 * 2, 2, finest) : finestPlane;
-    std::array<int, 3> n{m_n[0] * each, m_n[1] * each, m_problem.isSolid ? m_n[2] * each : 1};
-    std::vector<short> piece(size_t(n[0]) * size_t(n[1]) * size_t(n[2]), short(-1));
+    const int each = m_problem.isSolid ? finest : finestPlane;
+    MediumLines lines(m_n, m_d, each);
     std::array<double, 3> step{}, first{};
+    std::array<int, 3> count{};
     for (size_t a = 0; a < 3; ++a) {
-        step[a] = m_d[a] / each;
-        first[a] = step[a] / 2;
+        const bool isFlat = m_n[a] == 0;
+        step[a] = isFlat ? 1 : m_d[a] / each;
+        first[a] = isFlat ? 0 : step[a] / 2;
+        count[a] = isFlat ? 1 : m_n[a] * each;
     }
-    if (!m_problem.isSolid)
-        first[2] = 0;
-    for (const Simplex& s : all)
-        cast(s, 0, step, first, n, [&](int j, int k, double t0, double t1) {
-            const int from = std::max(0, int(std::ceil(t0 / step[0] - 0.5))),
-                      to = std::min(n[0] - 1, int(std::floor(t1 / step[0] - 0.5)));
-            for (int i = from; i <= to; ++i)
-                piece[(size_t(k) * size_t(n[1]) + size_t(j)) * size_t(n[0]) + size_t(i)] =
-                    short(s.piece);
-        });
+    for (int axis = 0; axis < (m_problem.isSolid ? 3 : 2); ++axis) {
+        const double d = m_d[size_t(axis)];
+        for (const Simplex& s : all)
+            cast(s, axis, step, first, count, [&](int b, int c, double from, double to) {
+                lines.add(axis, b, c, from / d, to / d, short(s.piece));
+            });
+    }
+    lines.finish();
     std::vector<Medium> byPiece(w.eps.size());
     bool runs = false;
     for (const int f : w.activePieces) {
         byPiece[size_t(f)] = mediumOf(f, w.eps[size_t(f)].constant.xx);
         runs = runs || w.eps[size_t(f)].at;
     }
-    // What lies in a box of fine places.
-    struct Mean
-    {
-        double eps = 1, inverse = 1, sigma = 0;  ///< means of eps, 1 / eps and sigma
-        std::array<double, 3> normal{};          ///< of length 1; zero where all is one medium
+    auto mediumAt = [&](short piece, const std::array<double, 3>& p) {
+        if (!runs || !w.eps[size_t(piece)].at)
+            return byPiece[size_t(piece)];
+        const Point q{m_problem.from.x + p[0] * m_d[0], m_problem.from.y + p[1] * m_d[1],
+                      m_problem.isSolid ? m_problem.from.z + p[2] * m_d[2] : 0};
+        return mediumOf(piece, w.eps[size_t(piece)].at(q).xx);
     };
-    struct Window
-    {
-        std::array<int, 3> low{}, high{};
-        std::array<bool, 3> falls{};  ///< places count less towards the ends
-    };
-    auto meanOf = [&](const Window& o) {
-        const auto &low = o.low, &high = o.high;
-        auto weight = [&](size_t b, int x) {
-            return o.falls[b] ? 1 - std::abs(2.0 * (x - low[b]) + 1 - 2 * each) / (2 * each) : 1.0;
-        };
-        double number = 0, mean = 0, inverse = 0, sigma = 0;
-        std::array<double, 3> moment{}, centre{};
-        float least = 1e30F, largest = 0;
-        for (int z = std::max(low[2], 0); z < std::min(high[2], n[2]); ++z)
-            for (int y = std::max(low[1], 0); y < std::min(high[1], n[1]); ++y) {
-                const double row = weight(2, z) * weight(1, y);
-                for (int x = std::max(low[0], 0); x < std::min(high[0], n[0]); ++x) {
-                    const int f =
-                        piece[(size_t(z) * size_t(n[1]) + size_t(y)) * size_t(n[0]) + size_t(x)];
-                    if (f < 0)
-                        continue;
-                    Medium m = byPiece[size_t(f)];
-                    if (runs && w.eps[size_t(f)].at) {
-                        const Point q{m_problem.from.x + first[0] + x * step[0],
-                                      m_problem.from.y + first[1] + y * step[1],
-                                      m_problem.from.z + first[2] + z * step[2]};
-                        m = mediumOf(f, w.eps[size_t(f)].at(q).xx);
-                    }
-                    const double e = double(m.eps), share = row * weight(0, x);
-                    number += share;
-                    mean += share * e;
-                    inverse += share / e;
-                    sigma += share * double(m.sigma);
-                    const std::array<int, 3> q{x, y, z};
-                    for (size_t b = 0; b < 3; ++b) {
-                        moment[b] += share * e * q[b] * step[b];
-                        centre[b] += share * q[b] * step[b];
-                    }
-                    least = std::min(least, m.eps);
-                    largest = std::max(largest, m.eps);
-                }
-            }
-        Mean out;
-        if (number == 0)
-            return out;
-        out = {mean / number, inverse / number, sigma / number, {}};
-        if (least == largest)
-            return out;
-        double length = 0;
-        for (size_t b = 0; b < 3; ++b) {
-            out.normal[b] = moment[b] / number - out.eps * centre[b] / number;
-            length += out.normal[b] * out.normal[b];
-        }
-        for (double& x : out.normal)
-            x = length > 0 ? x / std::sqrt(length) : std::sqrt(1.0 / 3);
-        return out;
-    };
-    // Most cells hold one medium and need no mean.
-    constexpr short several = -2;
-    std::vector<short> whole(count(), several);
-    const int cellsZ = m_problem.isSolid ? m_n[2] : 1, eachZ = m_problem.isSolid ? each : 1;
-#pragma omp parallel for schedule(static)
-    for (int k = 0; k < cellsZ; ++k)
-        for (int j = 0; j < m_n[1]; ++j)
-            for (int i = 0; i < m_n[0]; ++i) {
-                auto at3 = [&](int x, int y, int z) {
-                    return piece[(size_t(z) * size_t(n[1]) + size_t(y)) * size_t(n[0]) + size_t(x)];
-                };
-                const short here = at3(i * each, j * each, k * eachZ);
-                bool isAlike = !runs && here >= 0;
-                for (int z = k * eachZ; z < (k + 1) * eachZ && isAlike; ++z)
-                    for (int y = j * each; y < (j + 1) * each && isAlike; ++y)
-                        for (int x = i * each; x < (i + 1) * each && isAlike; ++x)
-                            isAlike = at3(x, y, z) == here;
-                if (isAlike)
-                    whole[at(i, j, k)] = here;
-            }
-    // The only medium about an edge or a node, if there is one.
+    // Most edges and nodes lie in one medium and need no mean.
+    const std::vector<short> whole = lines.wholeCells();
     auto onlyAbout = [&](const std::array<int, 3>& p, int along) {
-        short found = -1;
-        for (int corner = 0; corner < 8; ++corner) {
-            std::array<int, 3> q = p;
-            bool counts = true;
-            for (int b = 0; b < 3; ++b) {
-                const auto B = size_t(b);
-                const bool back = ((corner >> b) & 1) != 0;
-                if (b == along || (b == 2 && !m_problem.isSolid))
-                    counts = counts && !back;
-                else
-                    q[B] -= back;
-                const int last = b == 2 && !m_problem.isSolid ? 1 : m_n[B];
-                counts = counts && q[B] >= 0 && q[B] < last;
-            }
-            if (!counts)
+        std::array<int, 3> low{}, high{};
+        for (int b = 0; b < 3; ++b) {
+            const auto B = size_t(b);
+            if (m_n[B] == 0)
                 continue;
-            const short here = whole[at(q[0], q[1], q[2])];
-            if (here < 0 || (found >= 0 && here != found))
-                return short(-1);
-            found = here;
+            low[B] = std::max(0, p[B] - 1);
+            high[B] = std::min(m_n[B] - 1, b == along ? p[B] + 1 : p[B]);
         }
-        return found;
+        short found = -1;
+        for (int z = low[2]; z <= high[2]; ++z)
+            for (int y = low[1]; y <= high[1]; ++y)
+                for (int x = low[0]; x <= high[0]; ++x) {
+                    const short here =
+                        whole[(size_t(z) * size_t(m_n[1]) + size_t(y)) * size_t(m_n[0]) +
+                              size_t(x)];
+                    if (here < 0 || (found >= 0 && here != found))
+                        return short(-1);
+                    found = here;
+                }
+        return runs ? short(-1) : found;
     };
-    const int half = each / 2;
     for (int a = 0; a < 3; ++a)
-        m_media[a].resize(count());
-    m_joints.assign(count(), {});
-#pragma omp parallel for schedule(static)
+        m_media[a].resize(this->count());
+    m_joints.assign(this->count(), {});
+#pragma omp parallel for schedule(dynamic)
     for (int k = 0; k <= m_n[2]; ++k)
         for (int j = 0; j <= m_n[1]; ++j)
             for (int i = 0; i <= m_n[0]; ++i) {
                 const std::array<int, 3> p{i, j, k};
                 // About an edge, or about the node.
                 auto about = [&](int along) {
-                    Window o;
+                    MediumLines::Window o;
                     for (int b = 0; b < 3; ++b) {
                         const auto B = size_t(b);
-                        const bool flat = b == 2 && !m_problem.isSolid;
-                        o.falls[B] = !flat && along >= 0 && b != along;
-                        o.low[B] = flat ? 0
-                                        : p[B] * each - (o.falls[B]   ? each
-                                                         : b == along ? 0
-                                                                      : half);
-                        o.high[B] = flat ? 1 : o.low[B] + (o.falls[B] ? 2 : 1) * each;
+                        const bool isFlat = m_n[B] == 0;
+                        o.falls[B] = !isFlat && along >= 0;
+                        const double middle = b == along ? p[B] + 0.5 : p[B],
+                                     half = along < 0 ? 0.5 : 1;
+                        o.low[B] = isFlat ? 0 : middle - half;
+                        o.high[B] = isFlat ? 1 : middle + half;
                     }
                     return o;
                 };
@@ -567,14 +483,14 @@ void Voxels::media(const std::vector<Simplex>& all, double lossFrequency)
                         m_media[a][at(i, j, k)] = byPiece[size_t(only)];
                         continue;
                     }
-                    const Mean m = meanOf(about(a));
+                    const auto m = lines.mean(about(a), mediumAt);
                     const double u = m.normal[size_t(a)] * m.normal[size_t(a)];
                     m_media[a][at(i, j, k)] = {float(1 / (u * m.inverse + (1 - u) / m.eps)),
                                                float(m.sigma)};
                 }
                 if (onlyAbout(p, -1) >= 0)
                     continue;
-                const Mean m = meanOf(about(-1));
+                const auto m = lines.mean(about(-1), mediumAt);
                 const double jump = m.inverse - 1 / m.eps;
                 for (size_t c = 0; c < 3; ++c)
                     m_joints[at(i, j, k)][c] =

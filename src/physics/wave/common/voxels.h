@@ -2,6 +2,7 @@
 #pragma once
 
 #include "physics/wave/common/grid_frame.h"
+#include "physics/wave/common/medium_lines.h"
 
 #include <array>
 #include <vector>
@@ -60,10 +61,7 @@ private:
     bool m_isCut = false;
     std::vector<float> m_open[3], m_face[3];
     std::vector<char> m_node;
-    struct Medium
-    {
-        float eps = 1, sigma = 0;
-    };
+    using Medium = MediumLines::Medium;
     Medium m_only;  ///< where there is one medium only
     std::vector<Medium> m_media[3];
     std::vector<std::array<float, 3>> m_joints;  ///< by node; empty: one medium

@@ -18,7 +18,7 @@ namespace {
 
 using Complex = std::complex<double>;
 /// Nodes inside of the frame where currents flow and where waves are told apart.
-constexpr int sourceDepth = 1, listenDepth = 3;
+constexpr int sourceDepth = 1, listenDepth = 2;
 
 }  // namespace
 
@@ -42,7 +42,7 @@ GridPort::GridPort(const GridFrame& frame, const Voxels& voxels, const grid::Yee
     m_listen = m_isHigh ? end - listenDepth : listenDepth;
     window(frame, w);
     checkStraight(voxels, name);
-    edges(voxels, g);
+    edges(frame, voxels, g);
     section(voxels);
 }
 
@@ -104,9 +104,10 @@ void GridPort::checkStraight(const Voxels& voxels, const std::string& name) cons
                 const auto first = there(from + way);
                 for (int k = 1; k <= listenDepth + 1; ++k) {
                     const auto now = there(from + way * k);
-                    constexpr float same = 2e-3F;
-                    if (std::abs(now.open - first.open) > same ||
-                        (now.open > 0 && std::abs(now.eps / first.eps - 1) > same))
+                    // Bent walls are drawn with facets, which are not the same all along.
+                    constexpr float sameOpen = 0.05F, sameMedium = 0.01F;
+                    if (std::abs(now.open - first.open) > sameOpen ||
+                        (now.open > 0 && std::abs(now.eps / first.eps - 1) > sameMedium))
                         throw base::Error(
                             7951,
                             "the guide at port " + name + " changes within the first " +
@@ -119,7 +120,7 @@ void GridPort::checkStraight(const Voxels& voxels, const std::string& name) cons
             }
 }
 
-void GridPort::edges(const Voxels& voxels, const grid::YeeGrid& g)
+void GridPort::edges(const GridFrame& frame, const Voxels& voxels, const grid::YeeGrid& g)
 {
     const int lastB = m_count[0] - 1, lastC = m_count[1] - 1;
     for (const bool alongB : {true, false})
@@ -128,6 +129,10 @@ void GridPort::edges(const Voxels& voxels, const grid::YeeGrid& g)
                 const int axis = alongB ? m_b : m_c, across = alongB ? m_c : m_b;
                 const int along = alongB ? b : c, place = alongB ? c : b;
                 const int last = alongB ? lastC : lastB;
+                // A drawing holds one polarisation.
+                if (!frame.isSolid &&
+                    (axis == 2) != (frame.wave->kind.parts == fem::EdgeKind::across))
+                    continue;
                 if (!isFlat(axis) && along == (alongB ? lastB : lastC))
                     continue;
                 Edge e;
@@ -140,9 +145,12 @@ void GridPort::edges(const Voxels& voxels, const grid::YeeGrid& g)
                         continue;
                     e.weight = 0.5;
                 }
-                e.isBorder = !isFlat(across) && (place <= 1 || place >= last - 1) &&
-                             !(low && isMirrored(across, false)) &&
-                             !(high && isMirrored(across, true));
+                // Within two cells of where the window ends in the cladding.
+                auto ends = [&](int of, int at, int end) {
+                    return !isFlat(of) && ((at <= 1 && !isMirrored(of, false)) ||
+                                           (at >= end - 2 && !isMirrored(of, true)));
+                };
+                e.isBorder = ends(m_b, b, lastB) || ends(m_c, c, lastC);
                 const auto p = node(m_source, b, c), q = node(m_listen, b, c);
                 e.source = g.edge(axis, p[0], p[1], p[2]);
                 if (!(e.source.perMoment > 0))
@@ -537,9 +545,14 @@ GridPort::Wave GridPort::wave(const Heard& heard, int mode, double f, double ins
     const double omega = 2 * pi * f, beta = this->beta(m, f);
     const Complex turn = std::polar(1.0, -omega * heard.step);
     Complex phase = std::polar(1.0, -omega * heard.first), voltage = 0, current = 0;
+    // What is left at the end is turned down softly: of waves near a cut-off, which are slow and
+    // beyond the band, nothing gets into it then.
+    const size_t falls = count / 4;
     for (size_t t = 0; t < count; ++t) {
-        voltage += u[t] * phase;
-        current += i[t] * phase;
+        const double left = double(count - t) / double(falls + 1),
+                     window = left < 1 ? 0.5 - 0.5 * std::cos(pi * left) : 1.0;
+        voltage += window * u[t] * phase;
+        current += window * i[t] * phase;
         phase *= turn;
     }
     // H is half a step earlier, and the mean of two places.

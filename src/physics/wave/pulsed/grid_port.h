@@ -109,7 +109,7 @@ private:
     /// Whether the window ends in a magnetic wall.
     [[nodiscard]] bool isMirrored(int axis, bool high) const;
     void window(const GridFrame& frame, const PortWindow& w);
-    void edges(const Voxels& voxels, const grid::YeeGrid& g);
+    void edges(const GridFrame& frame, const Voxels& voxels, const grid::YeeGrid& g);
     void section(const Voxels& voxels);
     void checkStraight(const Voxels& voxels, const std::string& name) const;
     [[nodiscard]] std::vector<Profile> solve(double frequency, int count) const;

@@ -53,6 +53,7 @@ double PulsedSolver::estimate(int level, const Figure& figure) const
 
 void PulsedSolver::solve(int, base::Progress& progress)
 {
+    prepare(progress);
     run(0, progress, 0.0, 0.06);
     run(1, progress, 0.06, 0.32);
     run(2, progress, 0.32, 1.0);
@@ -79,7 +80,7 @@ std::vector<double> PulsedSolver::frequencies(const Voxels& voxels, const grid::
     const double low = m_problem.low, high = m_problem.high, middle = (low + high) / 2;
     const auto& ports = m_problem.wave->ports;
     // A short pulse saves steps, but what travels near its cut-off is slow.
-    for (const double half : {0.12, 0.06, 0.03}) {
+    for (const double half : {0.2, 0.12, 0.06, 0.03}) {
         const double reach = std::max((high - low) / 2, half * middle);
         m_pulse = {middle - reach, middle + reach};
         if (reach == (high - low) / 2)
@@ -109,42 +110,89 @@ std::vector<double> PulsedSolver::frequencies(const Voxels& voxels, const grid::
     return list;
 }
 
+void PulsedSolver::prepare(base::Progress& progress)
+{
+    const auto& ports = m_problem.wave->ports;
+    for (int grid = 0; grid < 3; ++grid) {
+        Level& level = m_levels[grid];
+        progress.check();
+        level.voxels = std::make_unique<Voxels>(m_problem, m_mesh, m_problem.cells(gridSizes[grid]),
+                                                (m_problem.low + m_problem.high) / 2);
+        const Voxels& voxels = *level.voxels;
+        if (voxels.hidesMetal())
+            throw base::Error(7855, "some metal is thinner than the cells of a grid, " +
+                                        base::format(std::max(voxels.size()[0], voxels.size()[1]),
+                                                     base::dim::length, 3) +
+                                        ": waves would slip through it; choose cells of half its "
+                                        "thickness at most");
+        grid::YeeGrid::Options options;
+        options.cells = voxels.cells();
+        options.size = voxels.size();
+        options.walls = m_problem.walls;
+        options.lowest = m_problem.low;
+        options.isCut = voxels.isCut();
+        grid::YeeGrid::Joints joints;
+        if (voxels.hasJoints())
+            joints = [&](int i, int j, int k) { return voxels.joint(i, j, k); };
+        level.grid = std::make_unique<grid::YeeGrid>(
+            options, [&](int a, int i, int j, int k) { return voxels.edge(a, i, j, k); },
+            [&](int a, int i, int j, int k) {
+                return grid::YeeFace{voxels.face(a, i, j, k), 1};
+            },
+            joints);
+        if (m_frequencies.empty())
+            m_frequencies = frequencies(voxels, *level.grid);
+        for (size_t p = 0; p < ports.size(); ++p) {
+            progress.check();
+            level.ports.push_back(std::make_unique<GridPort>(m_problem, voxels, *level.grid,
+                                                             m_problem.windows[p], ports[p].name,
+                                                             ports[p].line));
+            level.ports.back()->findModes(m_frequencies, ports[p].modes);
+        }
+    }
+    // Waves on a coarse grid are slower: there the band is that in which they are as long as they
+    // ought to be. How long that is the three grids say together, and two of them in another way,
+    // which tells the error.
+    if (m_frequencies.size() < 2)
+        return;
+    for (const size_t end : {size_t(0), size_t(1)}) {
+        const double f = end ? m_problem.high : m_problem.low;
+        const double n[] = {indexOn(0, f), indexOn(1, f), indexOn(2, f)};
+        constexpr double x0 = gridSizes[0] * gridSizes[0], x1 = gridSizes[1] * gridSizes[1];
+        const double all = extrapolatedOverGrids(n[0], n[1], n[2]),
+                     fine = n[2] + (n[2] - n[1]) / (x1 - 1),
+                     coarse = n[1] + (n[1] - n[0]) * x1 / (x0 - x1);
+        for (int grid = 0; grid < 3; ++grid) {
+            auto stretched = [&](double index) {
+                double g = f;
+                for (int step = 0; step < 4; ++step)
+                    g = f * index / indexOn(grid, g);
+                return g / f;
+            };
+            m_levels[grid].stretch[end] = stretched(all);
+            m_levels[grid].otherStretch[end] = stretched(grid == 0 ? coarse : fine);
+        }
+    }
+}
+
+double PulsedSolver::indexOn(int grid, double f) const
+{
+    return m_levels[grid].ports[0]->index(0, f);
+}
+
+double PulsedSolver::stretched(const std::array<double, 2>& stretch, double f) const
+{
+    const double low = m_problem.low, high = m_problem.high,
+                 share = high > low ? (f - low) / (high - low) : 0.5;
+    return f * ((1 - share) * stretch[0] + share * stretch[1]);
+}
+
 void PulsedSolver::run(int grid, base::Progress& progress, double from, double to)
 {
     const double start = base::seconds();
     Level& level = m_levels[grid];
-    const auto& ports = m_problem.wave->ports;
-    const Voxels voxels(m_problem, m_mesh, m_problem.cells(gridSizes[grid]),
-                        (m_problem.low + m_problem.high) / 2);
-    if (voxels.hidesMetal())
-        throw base::Error(7855, "some metal is thinner than the cells of a grid, " +
-                                    base::format(std::max(voxels.size()[0], voxels.size()[1]),
-                                                 base::dim::length, 3) +
-                                    ": waves would slip through it; choose cells of half its "
-                                    "thickness at most");
-    grid::YeeGrid::Options options;
-    options.cells = voxels.cells();
-    options.size = voxels.size();
-    options.walls = m_problem.walls;
-    options.lowest = m_problem.low;
-    options.isCut = voxels.isCut();
-    grid::YeeGrid::Joints joints;
-    if (voxels.hasJoints())
-        joints = [&](int i, int j, int k) { return voxels.joint(i, j, k); };
-    grid::YeeGrid g(
-        options, [&](int a, int i, int j, int k) { return voxels.edge(a, i, j, k); },
-        [&](int a, int i, int j, int k) {
-            return grid::YeeFace{voxels.face(a, i, j, k), 1};
-        },
-        joints);
-    if (m_frequencies.empty())
-        m_frequencies = frequencies(voxels, g);
-    for (size_t p = 0; p < ports.size(); ++p) {
-        progress.check();
-        level.ports.push_back(std::make_unique<GridPort>(m_problem, voxels, g, m_problem.windows[p],
-                                                         ports[p].name, ports[p].line));
-        level.ports.back()->findModes(m_frequencies, ports[p].modes);
-    }
+    const Voxels& voxels = *level.voxels;
+    grid::YeeGrid& g = *level.grid;
     level.facts = {voxels.cells(), 0, 0};
     const bool isShown = grid == 2;
     if (isShown)
@@ -158,6 +206,8 @@ void PulsedSolver::run(int grid, base::Progress& progress, double from, double t
         });
     level.facts.seconds = base::seconds() - start;
     m_counters.unknowns = int(voxels.count());
+    level.grid.reset();
+    level.voxels.reset();
 }
 
 void PulsedSolver::follow(grid::YeeGrid& g, const Voxels& voxels, Level& level, size_t channel,
@@ -173,9 +223,10 @@ void PulsedSolver::follow(grid::YeeGrid& g, const Voxels& voxels, Level& level, 
         heard.push_back(port->begin(often * g.dt(), often * g.dt()));
     const int steps = int(std::ceil((m_problem.time + m_pulse.silence()) / g.dt()));
     // Pictures while the pulse crosses the device.
-    const Point extent = m_problem.to - m_problem.from;
     constexpr int pictures = 24;
-    const double crossing = (extent.x + extent.y) * 2 / c0;
+    const double crossing = m_problem.crossing;
+    // The pulse has passed when what is heard begins to be turned down.
+    const double shortest = 1.3 * (m_pulse.silence() + crossing);
     const int every = std::max(
         1, int(std::min(m_pulse.silence() + crossing, m_problem.time) / g.dt() / pictures));
     std::vector<std::complex<float>> pattern[3];
@@ -229,7 +280,7 @@ void PulsedSolver::follow(grid::YeeGrid& g, const Voxels& voxels, Level& level, 
                 }
         largest = std::max(largest, energy);
         constexpr double nothing = 1e-10;
-        if (g.time() > m_pulse.silence() && energy < nothing * largest)
+        if (g.time() > shortest && energy < nothing * largest)
             break;
     }
     level.facts.steps += std::min(step, steps);
@@ -272,17 +323,19 @@ const Eigen::MatrixXcd& PulsedSolver::onGrid(const Level& level, double f) const
 {
     auto known = level.known.find(f);
     if (known == level.known.end())
-        known = level.known.emplace(f, onGrid(level, f, 1.0)).first;
+        known = level.known.emplace(f, onGrid(level, stretched(level.stretch, f), 1.0)).first;
     return known->second;
 }
 
 Eigen::MatrixXcd PulsedSolver::scattering(int level, double f) const
 {
-    if (level == 0)
-        return onGrid(m_levels[0], f);
-    // What was heard last counts as an error.
-    if (level == 1)
-        return onGrid(m_levels[2], f, earlier);
+    // What was heard last, and how long waves are, count as errors.
+    if (level < 2) {
+        const Level& l = m_levels[level == 0 ? 0 : 2];
+        // Numbers of the grid are kept to seven digits, over some thousand steps.
+        constexpr double rounding = 1e-5;
+        return (1 + rounding) * onGrid(l, stretched(l.otherStretch, f), level == 0 ? 1.0 : earlier);
+    }
     const auto &coarse = onGrid(m_levels[0], f), &middle = onGrid(m_levels[1], f),
                &fine = onGrid(m_levels[2], f);
     Eigen::MatrixXcd S(fine.rows(), fine.cols());

@@ -18,6 +18,7 @@ namespace yh::physics {
 struct PulsedWaves : GridFrame
 {
     double time = 0;                  ///< s, that the fields are followed for at most
+    double crossing = 0;              ///< s, in which a wave passes the device
     std::vector<PortWindow> windows;  ///< by port of the wave
 };
 
@@ -71,6 +72,10 @@ private:
     struct Level
     {
         Facts facts;
+        std::unique_ptr<Voxels> voxels;       ///< until it was run
+        std::unique_ptr<grid::YeeGrid> grid;  ///< the same
+        /// Frequencies on the grid over true ones, at both ends of the band.
+        std::array<double, 2> stretch{1, 1}, otherStretch{1, 1};
         std::vector<std::unique_ptr<GridPort>> ports;
         /// By channel that was driven, by port.
         std::vector<std::vector<GridPort::Heard>> heard;
@@ -78,6 +83,11 @@ private:
     };
     [[nodiscard]] Eigen::MatrixXcd onGrid(const Level& level, double frequency, double share) const;
     [[nodiscard]] const Eigen::MatrixXcd& onGrid(const Level& level, double frequency) const;
+    /// Makes the grids and finds the modes of their ports.
+    void prepare(base::Progress& progress);
+    [[nodiscard]] double indexOn(int grid, double frequency) const;
+    /// The frequency on a grid that stands for a true one.
+    [[nodiscard]] double stretched(const std::array<double, 2>& stretch, double frequency) const;
     void run(int grid, base::Progress& progress, double from, double to);
     void follow(grid::YeeGrid& g, const Voxels& voxels, Level& level, size_t channel, bool isShown,
                 const std::function<void(double)>& report);

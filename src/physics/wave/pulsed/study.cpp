@@ -58,6 +58,7 @@ public:
     std::unique_ptr<PulsedWaves> run()
     {
         auto& p = *m_problem;
+        refuse();
         p.wave = defineWave(m_model, m_p, m_faults);
         p.isSolid = m_model.space() == sheet::Space::solid;
         const Line *l = m_model.document().first("time grid"),
@@ -66,7 +67,7 @@ public:
             return std::move(m_problem);
         p.low = p.wave->low;
         p.high = p.wave->high;
-        refuse();
+        refuseMedia(p);
         readBox(p);
         if (m_faults.empty())
             ports();
@@ -100,7 +101,6 @@ private:
                             "and let its sides absorb, as in `absorbing wall on outer of box`"
                           : "a time grid does not know this line; it has walls, media and ports "
                             "of guides");
-        refuseMedia(*m_problem);
     }
     void ports()
     {
@@ -333,12 +333,12 @@ private:
         for (const WavePort& port : p.wave->ports)
             channels += port.modes;
         const Point extent = p.to - p.from;
-        const double crossing = slow * (extent.x + extent.y + (p.isSolid ? extent.z : 0.0)) / c0;
-        constexpr double waits = 40;
-        p.time = l.has("time") ? m_model.number(l, "time") : waits * crossing;
-        if (p.time < crossing) {
+        p.crossing = slow * std::hypot(extent.x, extent.y, p.isSolid ? extent.z : 0.0) / c0;
+        constexpr double waits = 60;
+        p.time = l.has("time") ? m_model.number(l, "time") : waits * p.crossing;
+        if (p.time < p.crossing) {
             fault(7971, l, "time",
-                  "a wave takes " + base::format(crossing, dim::time, 2) +
+                  "a wave takes " + base::format(p.crossing, dim::time, 2) +
                       " through the device: let it be followed for some times that");
             return;
         }
@@ -484,8 +484,9 @@ private:
         double most = 0, least = 1, uneven = 0;
         for (const double share : {0.0, 0.5, 1.0}) {
             const double f = m_problem->low + share * (m_problem->high - m_problem->low);
-            const Eigen::MatrixXcd S = s.scattering(2, f);
-            uneven = std::max(uneven, (S - S.transpose()).cwiseAbs().maxCoeff());
+            // On the grid it is so but for what ports leave out.
+            const Eigen::MatrixXcd S = s.scattering(2, f), fine = s.scattering(1, f);
+            uneven = std::max(uneven, (fine - fine.transpose()).cwiseAbs().maxCoeff());
             for (Eigen::Index k = 0; k < S.cols(); ++k) {
                 most = std::max(most, S.col(k).squaredNorm());
                 least = std::min(least, S.col(k).squaredNorm());
@@ -532,7 +533,7 @@ private:
                         "port " + wave.name + ", mode " + std::to_string(c.mode + 1) + text,
                         wave.line,
                         {}});
-        constexpr double far = 0.01;
+        constexpr double far = 0.02;
         const double border = port.atBorder(c.mode);
         if (!std::isfinite(z) && n < port.indexAtBorder())
             list.push_back({"guide",
