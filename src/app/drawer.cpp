@@ -178,7 +178,10 @@ void Drawer::showCurve(int index)
             QCPGraph* other = m_plot->addGraph();
             const QColor& colour = colours[i % std::size(colours)];
             const auto& series = c.more[i];
-            other->setPen(QPen(colour, 2));
+            // Colours that come again are told apart by dashes.
+            constexpr Qt::PenStyle styles[] = {Qt::SolidLine, Qt::DashLine, Qt::DotLine};
+            other->setPen(
+                QPen(colour, 2, styles[std::min(i / std::size(colours), std::size(styles) - 1)]));
             other->setName(series.name);
             other->setData(vec(series.x.empty() ? c.x : series.x), vec(series.y), true);
             if (!series.x.empty()) {
@@ -253,8 +256,34 @@ void Drawer::scaleUpwards(const CurveView& c)
     m_plot->yAxis->setNumberFormat(u"g"_s);
 }
 
+void Drawer::setLegendOutside(bool outside)
+{
+    QCPLegend* legend = m_plot->legend;
+    QCPLayout* inset = m_plot->axisRect()->insetLayout();
+    if (outside == (legend->layout() != inset))
+        return;
+    legend->layout()->take(legend);
+    if (outside) {
+        m_plot->plotLayout()->addElement(0, 1, legend);
+        m_plot->plotLayout()->setColumnStretchFactor(1, 0.001);
+    } else {
+        m_plot->plotLayout()->simplify();
+        m_plot->axisRect()->insetLayout()->addElement(legend, Qt::AlignLeft | Qt::AlignBottom);
+    }
+}
+
 void Drawer::placeLegend(const CurveView& c)
 {
+    // Many names stand beside the plot, where they cover nothing.
+    constexpr size_t mostInside = 4;
+    const bool outside = c.more.size() > mostInside;
+    setLegendOutside(outside);
+    m_plot->legend->setFillOrder(outside ? QCPLayoutGrid::foRowsFirst
+                                         : QCPLayoutGrid::foColumnsFirst);
+    m_plot->legend->setWrap(outside ? 6 : 0);
+    m_plot->legend->setFillOrder(m_plot->legend->fillOrder(), true);
+    if (outside)
+        return;
     // In the corner where it covers least of the curves.
     const QCPRange across = m_plot->xAxis->range(), up = m_plot->yAxis->range();
     constexpr double wide = 0.55, high = 0.35;
@@ -297,6 +326,7 @@ void Drawer::styleLegend()
 
 void Drawer::showRound(const CurveView& view)
 {
+    setLegendOutside(false);
     m_plot->setInteractions({});
     // Their labels need some room, which the scene above gives.
     const int wanted = 17 * QFontMetrics(numberFont(8)).height();

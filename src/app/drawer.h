@@ -82,6 +82,8 @@ private:
     void showCurve(int index);
     void showRound(const CurveView& view);
     void styleLegend();
+    /// Beside the plot, or within it.
+    void setLegendOutside(bool outside);
     void placeLegend(const CurveView& view);
     /// Draws what has an axis of its own at the right.
     void showRight(const CurveView& view);

@@ -535,6 +535,10 @@ void SolidCanvas::rebuildCopies()
 
 void SolidCanvas::setSymmetry(std::array<bool, 3> planes, int wedges)
 {
+    // What is cut at z = 0 is looked at from below, where its field shows.
+    constexpr double fromBelow = -0.62, fromAbove = 0.45;
+    if (planes[2] != m_mirrors[2])
+        m_tilt = planes[2] ? fromBelow : fromAbove;
     m_mirrors = planes;
     m_wedges = wedges;
     rebuildField();

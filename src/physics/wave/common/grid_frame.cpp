@@ -11,22 +11,20 @@ namespace yh::physics {
 using sheet::Line;
 namespace dim = base::dim;
 
-double extrapolatedOverGrids(double coarse, double middle, double fine)
+std::array<double, 3> gridWeights(double seen)
 {
     // The three errors tell the order, which corners and edges lower. Where it is none that could
     // be, they have not settled.
     constexpr double least = 1.2, most = 1.9, lowest = 1, highest = 4;
-    const double first = middle - coarse, second = fine - middle;
     auto ratio = [](double p) {
         return (std::pow(gridSizes[0], p) - std::pow(gridSizes[1], p)) /
                (std::pow(gridSizes[1], p) - 1);
     };
-    const double seen = first / second;
     if (seen > ratio(most) && seen < ratio(highest)) {
-        // By the square, with what the fourth power adds on coarse grids.
-        const double x0 = gridSizes[0] * gridSizes[0], x1 = gridSizes[1] * gridSizes[1];
-        const double near = fine + second / (x1 - 1), far = middle + first * x1 / (x0 - x1);
-        return near + (near - far) / (x0 - 1);
+        // By the square, with what the fourth power adds on coarse grids: a parabola.
+        constexpr double x0 = gridSizes[0] * gridSizes[0], x1 = gridSizes[1] * gridSizes[1];
+        return {x1 / ((x0 - x1) * (x0 - 1)), -x0 / ((x0 - x1) * (x1 - 1)),
+                x0 * x1 / ((x0 - 1) * (x1 - 1))};
     }
     double order = least;
     if (seen > ratio(lowest) && seen < ratio(highest)) {
@@ -37,7 +35,14 @@ double extrapolatedOverGrids(double coarse, double middle, double fine)
         }
         order = from;
     }
-    return fine + (fine - coarse) / (std::pow(gridSizes[0], order) - 1);
+    const double further = 1 / (std::pow(gridSizes[0], order) - 1);
+    return {-further, 0, 1 + further};
+}
+
+double extrapolatedOverGrids(double coarse, double middle, double fine)
+{
+    const auto w = gridWeights((middle - coarse) / (fine - middle));
+    return w[0] * coarse + w[1] * middle + w[2] * fine;
 }
 
 double Pulse::width() const

@@ -15,6 +15,10 @@ namespace yh::physics {
 /// Of the cells of the three grids over those of the finest.
 inline constexpr double gridSizes[] = {2, 4.0 / 3, 1};
 
+/// How much the figures of the three grids count in what they say of smaller cells.
+/// @param ratio  of the change from the coarsest grid to the next, over that from there to the
+///               finest: it tells the order
+[[nodiscard]] std::array<double, 3> gridWeights(double ratio);
 /// What a figure on the three grids says of smaller cells.
 [[nodiscard]] double extrapolatedOverGrids(double coarse, double middle, double fine);
 

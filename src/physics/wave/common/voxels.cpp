@@ -406,7 +406,7 @@ void Voxels::media(const std::vector<Simplex>& all, double lossFrequency)
     for (size_t a = 0; a < 3; ++a) {
         const bool isFlat = m_n[a] == 0;
         step[a] = isFlat ? 1 : m_d[a] / each;
-        first[a] = isFlat ? 0 : step[a] / 2;
+        first[a] = isFlat ? 0 : step[a] / 2 + beside[a] * m_d[a];
         count[a] = isFlat ? 1 : m_n[a] * each;
     }
     for (int axis = 0; axis < (m_problem.isSolid ? 3 : 2); ++axis) {

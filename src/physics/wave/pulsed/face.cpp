@@ -80,10 +80,12 @@ Document photonicSheet()
     d.add("layout",
           {{"name", "clad"}, {"layer", "2"}, {"high", "1.6 um"}, {"at", "0, 0, -0.6 um"}});
     d.add("layout", {{"name", "core"}, {"layer", "1"}, {"outline", "2"}, {"high", "thick"}});
-    d.add("material", {{"material", "silicon oxide"}, {"in", "clad"}});
-    d.add("material", {{"material", "silicon nitride"}, {"in", "core"}});
+    d.add("material",
+          {{"material", "silicon oxide"}, {"in", "clad"}, {"eps", "1.444^2"}, {"loss", "0"}});
+    d.add("material",
+          {{"material", "silicon nitride"}, {"in", "core"}, {"eps", "1.996^2"}, {"loss", "0"}});
     d.add("band", {{"from", "188 THz"}, {"to", "199 THz"}, {"points", "101"}});
-    d.add("time grid", {});
+    d.add("time grid", {{"cell", "70 nm"}});
     d.add("absorbing wall", {{"on", "outer of clad"}});
     d.add("layout port", {{"name", "A"}, {"of", "core"}});
     d.add("layout port", {{"name", "B"}, {"of", "core"}});

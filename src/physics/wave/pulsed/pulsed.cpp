@@ -16,23 +16,6 @@ using Complex = std::complex<double>;
 /// Of the samples, those that the look at what the rest changes leaves.
 constexpr double earlier = 6.0 / 7;
 
-/// One number of S from three grids: sizes and phases apart where there is a phase to speak of.
-Complex extrapolatedNumber(const Complex& coarse, const Complex& middle, const Complex& fine)
-{
-    constexpr double small = 0.02;
-    if (std::min({std::abs(coarse), std::abs(middle), std::abs(fine)}) < small)
-        return {extrapolatedOverGrids(coarse.real(), middle.real(), fine.real()),
-                extrapolatedOverGrids(coarse.imag(), middle.imag(), fine.imag())};
-    const double near = std::arg(middle / fine);
-    // Over long ways the coarsest grid may be whole turns behind: as the square has it.
-    constexpr double ratio = (gridSizes[0] * gridSizes[0] - 1) / (gridSizes[1] * gridSizes[1] - 1);
-    double far = std::arg(coarse / fine);
-    far += 2 * pi * std::round((ratio * near - far) / (2 * pi));
-    return std::polar(
-        std::abs(extrapolatedOverGrids(std::abs(coarse), std::abs(middle), std::abs(fine))),
-        std::arg(fine) + extrapolatedOverGrids(far, near, 0.0));
-}
-
 }  // namespace
 
 PulsedSolver::PulsedSolver(const PulsedWaves& problem, const mesh::Mesh& mesh)
@@ -57,6 +40,7 @@ void PulsedSolver::solve(int, base::Progress& progress)
     run(0, progress, 0.0, 0.06);
     run(1, progress, 0.06, 0.32);
     run(2, progress, 0.32, 1.0);
+    weigh();
     for (const double share : {0.0, 0.5, 1.0}) {
         const double f = m_problem.low + share * (m_problem.high - m_problem.low);
         const Eigen::MatrixXcd change =
@@ -65,7 +49,7 @@ void PulsedSolver::solve(int, base::Progress& progress)
     }
     for (size_t k = 0; k < m_shown.size(); ++k) {
         const std::string name = channelName(k);
-        m_quantities.push_back({"E" + std::to_string(k + 1),
+        m_quantities.push_back({"E_" + name,
                                 "electric field in phase, wave into " + name + " at " +
                                     base::format(m_problem.wave->shown, base::dim::frequency, 4),
                                 "V/m",
@@ -266,7 +250,7 @@ void PulsedSolver::follow(grid::YeeGrid& g, const Voxels& voxels, Level& level, 
         constexpr int look = 64;
         if (step % look != 0)
             continue;
-        report(double(step) / steps);
+        report(std::min(1.0, g.time() / shortest));
         // Until nothing is left of it.
         double energy = 0;
         for (int k = 0; k <= n[2]; ++k)
@@ -338,11 +322,30 @@ Eigen::MatrixXcd PulsedSolver::scattering(int level, double f) const
     }
     const auto &coarse = onGrid(m_levels[0], f), &middle = onGrid(m_levels[1], f),
                &fine = onGrid(m_levels[2], f);
-    Eigen::MatrixXcd S(fine.rows(), fine.cols());
-    for (Eigen::Index i = 0; i < S.rows(); ++i)
-        for (Eigen::Index j = 0; j < S.cols(); ++j)
-            S(i, j) = extrapolatedNumber(coarse(i, j), middle(i, j), fine(i, j));
-    return S;
+    const auto& w = m_weights;
+    return coarse.cwiseProduct(w[0]) + middle.cwiseProduct(w[1]) + fine.cwiseProduct(w[2]);
+}
+
+void PulsedSolver::weigh()
+{
+    // One order for each number of S, by all of the band, so that curves are smooth.
+    const auto n = Eigen::Index(m_channels.size());
+    Eigen::MatrixXd both = Eigen::MatrixXd::Zero(n, n), own = both;
+    constexpr int places = 11;
+    for (int i = 0; i < places; ++i) {
+        const double f = m_problem.low + (m_problem.high - m_problem.low) * i / (places - 1);
+        const Eigen::MatrixXcd first = onGrid(m_levels[1], f) - onGrid(m_levels[0], f),
+                               second = onGrid(m_levels[2], f) - onGrid(m_levels[1], f);
+        both += first.cwiseProduct(second.conjugate()).real();
+        own += second.cwiseAbs2();
+    }
+    m_weights.fill(Eigen::MatrixXd::Zero(n, n));
+    for (Eigen::Index i = 0; i < n; ++i)
+        for (Eigen::Index j = 0; j < n; ++j) {
+            const auto w = gridWeights(both(i, j) / own(i, j));
+            for (size_t k = 0; k < 3; ++k)
+                m_weights[k](i, j) = w[k];
+        }
 }
 
 double PulsedSolver::waveImpedance(int level, size_t channel, double f) const

@@ -92,6 +92,8 @@ private:
     void follow(grid::YeeGrid& g, const Voxels& voxels, Level& level, size_t channel, bool isShown,
                 const std::function<void(double)>& report);
     [[nodiscard]] std::vector<double> frequencies(const Voxels& voxels, const grid::YeeGrid& g);
+    /// Finds how much each grid counts in each number of S.
+    void weigh();
     template <class Figure>
     [[nodiscard]] double estimate(int level, const Figure& figure) const;
 
@@ -100,7 +102,8 @@ private:
     std::vector<Channel> m_channels;
     Level m_levels[3];
     Pulse m_pulse;
-    std::vector<double> m_frequencies;  ///< Hz, at which modes are found
+    std::vector<double> m_frequencies;         ///< Hz, at which modes are found
+    std::array<Eigen::MatrixXd, 3> m_weights;  ///< by grid
     double m_unsettled = 0;
     GridPictures m_lattice;
     std::vector<double> m_times;

@@ -458,7 +458,7 @@ private:
         for (const int piece : m_problem->wave->activePieces)
             slow = std::max(slow, std::sqrt(m_problem->wave->eps[size_t(piece)].constant.xx));
         const double perWave = c0 / (slow * m_problem->high * m_problem->cell);
-        constexpr double enough = 10;
+        constexpr double enough = 8;
         std::snprintf(text, sizeof text, "%.0f cells in the shortest wave%s", perWave,
                       perWave > enough ? "" : ": choose smaller ones");
         list.push_back({"cells per wave",
