@@ -38,21 +38,26 @@ std::string nameFrom(const QString& file)
 
 bool ImportDialog::canRead(const QString& file)
 {
-    static const QStringList endings{u"dxf"_s, u"step"_s, u"stp"_s, u"brep"_s,
-                                     u"stl"_s, u"gds"_s,  u"gds2"_s};
+    static const QStringList endings{u"dxf"_s, u"step"_s, u"stp"_s,  u"brep"_s,
+                                     u"stl"_s, u"gds"_s,  u"gds2"_s, u"png"_s};
     return endings.contains(QFileInfo(file).suffix().toLower());
+}
+
+ImportDialog::Kind ImportDialog::kindOf(const QString& file)
+{
+    const QString ending = QFileInfo(file).suffix().toLower();
+    return ending.startsWith(u"gds"_s) ? Kind::layout
+           : ending == u"png"_s        ? Kind::picture
+                                       : Kind::shape;
 }
 
 QString ImportDialog::filter()
 {
-    return tr("Shapes (*.step *.stp *.brep *.stl *.dxf *.gds)");
+    return tr("Shapes (*.step *.stp *.brep *.stl *.dxf *.gds *.png)");
 }
 
 ImportDialog::ImportDialog(const QString& file, const std::string& space, QWidget* parent)
-    : QDialog(parent),
-      m_file(file),
-      m_space(space.empty() ? "plane" : space),
-      m_isLayout(QFileInfo(file).suffix().toLower().startsWith(u"gds"_s))
+    : QDialog(parent), m_file(file), m_space(space.empty() ? "plane" : space), m_kind(kindOf(file))
 {
     setObjectName(u"importDialog"_s);
     setWindowTitle(tr("Import %1").arg(QFileInfo(file).fileName()));
@@ -65,21 +70,32 @@ ImportDialog::ImportDialog(const QString& file, const std::string& space, QWidge
         m_unit->addItem(QString::fromLatin1(u) == "25.4 mm"_L1 ? tr("1 inch (25.4 mm)")
                                                                : QString::fromLatin1(u),
                         QString::fromLatin1(u));
-    m_layer = new QLineEdit(u"1"_s, this);
-    m_layer->setObjectName(u"importLayer"_s);
-    m_high = new QLineEdit(u"1 um"_s, this);
-    m_high->setObjectName(u"importHigh"_s);
-    if (m_isLayout) {
-        form->addRow(tr("Layer"), m_layer);
-        if (m_space == "solid")
-            form->addRow(tr("Height"), m_high);
-        m_unit->hide();
-    } else {
-        form->addRow(tr("One unit of the file is"), m_unit);
-        m_layer->hide();
+    auto typed = [&](const char* slot, const QString& label, const QString& value) {
+        auto* edit = new QLineEdit(value, this);
+        QString name = QString::fromLatin1(slot);
+        name[0] = name[0].toUpper();
+        edit->setObjectName(u"import"_s + name);
+        form->addRow(label, edit);
+        m_typed[slot] = edit;
+    };
+    switch (m_kind) {
+        case Kind::shape:
+            form->addRow(tr("One unit of the file is"), m_unit);
+            break;
+        case Kind::layout:
+            typed("layer", tr("Layer"), u"1"_s);
+            break;
+        case Kind::picture:
+            typed("from", tr("Grey levels from (0 is black)"), u"0"_s);
+            typed("to", tr("to (255 is white)"), u"127"_s);
+            typed("width", tr("Width of the whole picture"), u"10 mm"_s);
+            break;
     }
-    if (!m_isLayout || m_space != "solid")
-        m_high->hide();
+    if (m_kind != Kind::shape) {
+        m_unit->hide();
+        if (m_space == "solid")
+            typed("high", tr("Height"), m_kind == Kind::layout ? u"1 um"_s : u"1 mm"_s);
+    }
     column->addLayout(form);
     m_pictures = new QStackedWidget(this);
     m_flat = new SceneCanvas(m_pictures);
@@ -104,23 +120,20 @@ ImportDialog::ImportDialog(const QString& file, const std::string& space, QWidge
     connect(m_client, &SolverClient::died, this,
             [this](const QString& why) { m_size->setText(why); });
     connect(m_unit, &QComboBox::currentIndexChanged, this, &ImportDialog::preview);
-    connect(m_layer, &QLineEdit::editingFinished, this, &ImportDialog::preview);
-    connect(m_high, &QLineEdit::editingFinished, this, &ImportDialog::preview);
+    for (const auto& [slot, edit] : m_typed)
+        connect(edit, &QLineEdit::editingFinished, this, &ImportDialog::preview);
     preview();
 }
 
 sheet::Line ImportDialog::line(const std::string& name) const
 {
     sheet::Line l;
-    l.kind = m_isLayout ? "layout" : "import";
+    l.kind = m_kind == Kind::layout ? "layout" : m_kind == Kind::picture ? "picture" : "import";
     l.values = {{"name", name}, {"file", m_file.toStdString()}};
-    if (m_isLayout) {
-        l.values["layer"] = m_layer->text().toStdString();
-        if (m_space == "solid")
-            l.values["high"] = m_high->text().toStdString();
-    } else {
+    for (const auto& [slot, edit] : m_typed)
+        l.values[slot] = edit->text().toStdString();
+    if (m_kind == Kind::shape)
         l.values["unit"] = m_unit->currentData().toString().toStdString();
-    }
     return l;
 }
 

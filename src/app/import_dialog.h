@@ -1,11 +1,14 @@
-// Asks how a geometry file is to be read: its unit, a layer of a layout, with a picture of what
-// comes in and how large it would be.
+// Asks how a file is to be read: its unit, a layer of a layout, levels of a picture, with a look at
+// what comes in and how large it would be.
 #pragma once
 
 #include "sheet/document.h"
 
 #include <QDialog>
 #include <QJsonObject>
+
+#include <map>
+#include <string>
 
 class QComboBox;
 class QLabel;
@@ -36,12 +39,17 @@ private:
     void show(const QJsonObject& event);
     [[nodiscard]] sheet::Line line(const std::string& name) const;
 
+    /// What a file is, by its ending.
+    enum class Kind { shape, layout, picture };
+    static Kind kindOf(const QString& file);
+
     QString m_file;
     std::string m_space;
-    bool m_isLayout;
+    Kind m_kind;
     int m_request = -1;
     QComboBox* m_unit;
-    QLineEdit *m_layer, *m_high;
+    /// By slot of the line: what is typed.
+    std::map<std::string, QLineEdit*> m_typed;
     QLabel* m_size;
     QPushButton* m_accept;
     QStackedWidget* m_pictures;

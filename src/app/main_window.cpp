@@ -612,7 +612,7 @@ void MainWindow::dropEvent(QDropEvent* e)
         } else if (ImportDialog::canRead(f) && m_stack->currentWidget() == m_columns) {
             importShape(f);
         } else {
-            say(tr("%1 is no sheet and no shape (STEP, BREP, STL, DXF, GDSII)")
+            say(tr("%1 is no sheet and no shape (STEP, BREP, STL, DXF, GDSII, PNG)")
                     .arg(QFileInfo(f).fileName()),
                 true);
         }

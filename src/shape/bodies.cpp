@@ -291,7 +291,11 @@ std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
     } else if (primitiveSolid) {
         base = solidPrimitive(model, line, unit);
     } else {
-        if (isLayout)
+        auto level = [&](const char* key) { return int(std::lround(model.number(line, key))); };
+        if (line.kind == "picture")
+            base.shape = importPicture(path, level("from"), level("to"),
+                                       model.number(line, "width"), unit, {line.id, "file", -1});
+        else if (isLayout)
             base.shape = importLayer(
                 path, int(std::lround(model.number(line, "layer"))), line.get("cell"),
                 line.has("outline") ? int(std::lround(model.number(line, "outline"))) : -1, unit,

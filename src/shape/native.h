@@ -79,6 +79,12 @@ struct Body
 [[nodiscard]] TopoDS_Shape importLayer(const std::string& path, int layer, const std::string& cell,
                                        int outline, double unit, base::Place place);
 
+/// Regions of a PNG picture between two grey levels, 0 to 255, about its middle, in kernel units.
+/// @param width  of the picture, m
+/// @throws Error where the file is missing or broken, or no region has such a level
+[[nodiscard]] TopoDS_Shape importPicture(const std::string& path, int low, int high, double width,
+                                         double unit, base::Place place);
+
 [[nodiscard]] TopoDS_Compound compoundOf(const std::vector<TopoDS_Shape>& shapes);
 [[nodiscard]] TopTools_ListOfShape listOf(const std::vector<TopoDS_Shape>& shapes);
 

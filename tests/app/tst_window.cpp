@@ -572,6 +572,28 @@ void TstWindow::brokenFilesAndDrops()
     QTest::mouseClick(accept, Qt::LeftButton);
     QVERIFY(doc().first("import"));
     QCOMPARE(doc().first("import")->get("unit"), std::string("1 um"));
+    // A picture asks for grey levels.
+    QImage map(60, 40, QImage::Format_Grayscale8);
+    map.fill(255);
+    for (int y = 10; y < 30; ++y)
+        for (int x = 15; x < 45; ++x)
+            map.setPixel(x, y, qRgb(40, 40, 40));
+    const QString file = m_dir->filePath("map.png");
+    QVERIFY(map.save(file));
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    drop(file);
+    dialog = m_window->findChild<QDialog*>("importDialog");
+    QVERIFY(dialog && dialog->isVisible());
+    accept = dialog->findChild<QPushButton*>("importAccept");
+    size = dialog->findChild<QLabel*>("importSize");
+    auto* wide = dialog->findChild<QLineEdit*>("importWidth");
+    wide->selectAll();
+    QTest::keyClicks(wide, "6 mm");
+    QTest::keyClick(wide, Qt::Key_Tab);
+    QTRY_VERIFY_WITH_TIMEOUT(accept->isEnabled() && size->text().contains("3 mm"), 20000);
+    QTest::mouseClick(accept, Qt::LeftButton);
+    QVERIFY(doc().first("picture"));
+    QCOMPARE(doc().first("picture")->get("to"), std::string("127"));
 }
 
 void TstWindow::savesAndReopensWithoutSolving()
