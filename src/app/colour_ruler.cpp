@@ -35,15 +35,44 @@ QRectF ColourRuler::bar() const
 double ColourRuler::toY(double v) const
 {
     const QRectF b = bar();
-    const double span = m_view.largest - m_view.least;
-    return b.bottom() - (span > 0 ? (v - m_view.least) / span : 0) * b.height();
+    return b.bottom() -
+           colourShare(v, m_view.least, m_view.largest, m_view.logarithmic) * b.height();
 }
 
 double ColourRuler::toValue(double y) const
 {
     const QRectF b = bar();
-    return m_view.least +
-           std::clamp((b.bottom() - y) / b.height(), 0.0, 1.0) * (m_view.largest - m_view.least);
+    return colourValue(std::clamp((b.bottom() - y) / b.height(), 0.0, 1.0), m_view.least,
+                       m_view.largest, m_view.logarithmic);
+}
+
+std::vector<double> ColourRuler::ticks() const
+{
+    std::vector<double> list;
+    const double span = m_view.largest - m_view.least;
+    if (!(span > 0))
+        return list;
+    if (m_view.logarithmic) {
+        // A decade apart, to both signs.
+        const double most = std::max(std::abs(m_view.least), std::abs(m_view.largest)),
+                     first = std::pow(10, std::floor(std::log10(most) + 1e-9));
+        for (double v = first; v > 0.9e-3 * most; v /= 10) {
+            if (v <= m_view.largest)
+                list.push_back(v);
+            if (-v >= m_view.least)
+                list.push_back(-v);
+        }
+        return list;
+    }
+    const double ten = std::pow(10.0, std::floor(std::log10(span / 5)));
+    double tick = ten;
+    for (const double f : {1.0, 2.0, 5.0, 10.0})
+        if (f * ten <= span / 4)
+            tick = f * ten;
+    for (double v = std::ceil(m_view.least / tick) * tick; v <= m_view.largest + 1e-9 * span;
+         v += tick)
+        list.push_back(std::abs(v) < 1e-9 * span ? 0 : v);
+    return list;
 }
 
 void ColourRuler::paintEvent(QPaintEvent*)
@@ -57,15 +86,15 @@ void ColourRuler::paintEvent(QPaintEvent*)
     const QRectF b = bar();
     const auto stops = colourMap(m_view.map);
     for (int y = int(b.top()); y < int(b.bottom()); ++y) {
-        const double v = toValue(y), f = m_view.high > m_view.low
-                                             ? (v - m_view.low) / (m_view.high - m_view.low)
-                                             : 0;
-        p.fillRect(QRectF(b.left(), y, b.width(), 1.5), colourAt(stops, f));
+        p.fillRect(
+            QRectF(b.left(), y, b.width(), 1.5),
+            colourAt(stops, colourShare(toValue(y), m_view.low, m_view.high, m_view.logarithmic)));
     }
     QColor grey = t.ink;
     grey.setAlphaF(0.33f);
     const double step = b.height() / double(m_view.share.size());
-    for (size_t i = 0; i < m_view.share.size(); ++i) {
+    // Counts of even steps have no place among decades.
+    for (size_t i = 0; i < m_view.share.size() && !m_view.logarithmic; ++i) {
         const double w = 28 * std::sqrt(m_view.share[i]);
         p.fillRect(
             QRectF(b.left() - 4 - w, b.bottom() - double(i + 1) * step, w, std::max(1.0, step - 1)),
@@ -74,21 +103,9 @@ void ColourRuler::paintEvent(QPaintEvent*)
     p.setFont(numberFont(8.25));
     p.setPen(t.ink);
     p.drawText(QRectF(0, 6, width(), 16), Qt::AlignHCenter, m_view.unit);
-    // Ticks at round values.
-    const double span = m_view.largest - m_view.least;
-    if (span > 0) {
-        const double ten = std::pow(10.0, std::floor(std::log10(span / 5)));
-        double tick = ten;
-        for (const double f : {1.0, 2.0, 5.0, 10.0})
-            if (f * ten <= span / 4)
-                tick = f * ten;
-        for (double v = std::ceil(m_view.least / tick) * tick; v <= m_view.largest + 1e-9 * span;
-             v += tick) {
-            const double shown = std::abs(v) < 1e-9 * span ? 0 : v;
-            p.drawText(QRectF(b.right() + 11, toY(v) - 8, 44, 16), Qt::AlignVCenter | Qt::AlignLeft,
-                       QString::fromStdString(base::formatNumber(shown, 4)));
-        }
-    }
+    for (const double v : ticks())
+        p.drawText(QRectF(b.right() + 11, toY(v) - 8, 44, 16), Qt::AlignVCenter | Qt::AlignLeft,
+                   QString::fromStdString(base::formatNumber(v, 4)));
     p.setPen(Qt::NoPen);
     p.setBrush(t.ink);
     for (const double v : {m_view.low, m_view.high}) {

@@ -13,6 +13,7 @@ struct RulerView
     double low = 0, high = 1;       ///< shown range, display units
     std::vector<double> share;      ///< distribution from least to largest
     QString unit, map;
+    bool logarithmic = false;
 };
 
 class ColourRuler : public QWidget
@@ -38,6 +39,8 @@ private:
     [[nodiscard]] QRectF bar() const;
     [[nodiscard]] double toY(double value) const;
     [[nodiscard]] double toValue(double y) const;
+    /// Round values, or decades.
+    [[nodiscard]] std::vector<double> ticks() const;
     RulerView m_view;
     int m_dragging = -1;
 };

@@ -19,6 +19,7 @@ struct Lens
 {
     QString array = QStringLiteral("E");  ///< V, E, T, J, …
     int component = -1;                   ///< -1: magnitude, 0: x (r), 1: y (z)
+    bool logarithmic = false;             ///< colours by decades
     bool operator==(const Lens&) const = default;
 };
 

@@ -15,10 +15,14 @@ void fillColours(vtkLookupTable* table, const Lens& lens, double low, double hig
                  const QString& map)
 {
     const auto stops = colourMap(map);
-    constexpr int entries = 512;
+    // Decades take finer steps near zero.
+    const int entries = lens.logarithmic ? 16384 : 512;
     table->SetNumberOfTableValues(entries);
     for (int i = 0; i < entries; ++i) {
-        const QColor c = colourAt(stops, double(i) / (entries - 1));
+        const double share = double(i) / (entries - 1);
+        const QColor c = colourAt(
+            stops,
+            lens.logarithmic ? colourShare(low + share * (high - low), low, high, true) : share);
         table->SetTableValue(i, c.redF(), c.greenF(), c.blueF());
     }
     table->SetTableRange(low, high > low ? high : low + 1);

@@ -104,6 +104,14 @@ ScenePanel::ScenePanel(QWidget* parent) : QWidget(parent)
             applyLens(true);
         });
     maps->addSeparator();
+    QAction* decades = maps->addAction(tr("by decades"));
+    decades->setObjectName(u"byDecades"_s);
+    decades->setCheckable(true);
+    decades->setToolTip(tr("Logarithmic: what is a thousandth of the largest still shows"));
+    connect(decades, &QAction::toggled, this, [this](bool on) {
+        m_byDecades = on;
+        applyLens(true);
+    });
     QAction* off = maps->addAction(tr("no colours"));
     off->setCheckable(true);
     connect(off, &QAction::toggled, this, [this](bool on) {
@@ -682,14 +690,17 @@ void ScenePanel::applyRuler()
     v.share = m_distribution.share;
     v.unit = symbol;
     v.map = map;
+    v.logarithmic = m_byDecades;
     m_ruler->setView(v);
     applyLensTo(q, map);
 }
 
 void ScenePanel::applyLensTo(const Quantity& q, const QString& map)
 {
-    m_canvas->setLens(q.lens, m_low, m_high, map);
-    m_solid->setLens(q.lens, m_low, m_high, map);
+    Lens lens = q.lens;
+    lens.logarithmic = m_byDecades;
+    m_canvas->setLens(lens, m_low, m_high, map);
+    m_solid->setLens(lens, m_low, m_high, map);
 }
 
 QString ScenePanel::reading(QPointF p) const

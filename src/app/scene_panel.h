@@ -108,6 +108,7 @@ private:
         *m_movedPill;
     bool m_hasPattern = false;
     std::shared_ptr<FieldData> m_field;
+    bool m_byDecades = false;  ///< of colours
     QString m_quantity, m_map;
     std::map<QString, base::DisplayUnit> m_units;
     FieldData::Distribution m_distribution;

@@ -183,6 +183,40 @@ std::vector<QColor> colourMap(const QString& name)
     return list({0x220C28, 0x621442, 0xA0264A, 0xD6563A, 0xF0962E, 0xF9D060, 0xFFF7DC});
 }
 
+namespace {
+
+constexpr double decades = 3;
+
+/// Of a size over the largest one: 0 at three decades below it, 1 at it.
+double decadeShare(double ratio)
+{
+    return ratio > 0 ? std::clamp(1 + std::log10(ratio) / decades, 0.0, 1.0) : 0.0;
+}
+
+}  // namespace
+
+double colourShare(double value, double low, double high, bool logarithmic)
+{
+    if (!logarithmic)
+        return high > low ? (value - low) / (high - low) : 0;
+    const double most = std::max(std::abs(low), std::abs(high));
+    if (!(most > 0))
+        return 0;
+    if (low >= 0)
+        return decadeShare(value / most);
+    const double size = decadeShare(std::abs(value) / most);
+    return value < 0 ? 0.5 - size / 2 : 0.5 + size / 2;
+}
+
+double colourValue(double share, double low, double high, bool logarithmic)
+{
+    if (!logarithmic)
+        return low + share * (high - low);
+    const double most = std::max(std::abs(low), std::abs(high));
+    auto size = [most](double s) { return s > 0 ? most * std::pow(10, decades * (s - 1)) : 0.0; };
+    return low >= 0 ? size(share) : share < 0.5 ? -size(1 - 2 * share) : size(2 * share - 1);
+}
+
 QColor colourAt(const std::vector<QColor>& stops, double fraction)
 {
     const double x = std::clamp(fraction, 0.0, 1.0) * double(stops.size() - 1);

@@ -30,5 +30,10 @@ QFont numberFont(double points = 9.0, int weight = QFont::Normal);
 /// @returns stops from low to high, evenly spaced
 std::vector<QColor> colourMap(const QString& name);
 QColor colourAt(const std::vector<QColor>& stops, double fraction);
+/// Where a value stands between the ends of a range of colours, 0 to 1; logarithmic: three decades
+/// down from the end that is larger in size, to both signs where the range has both.
+double colourShare(double value, double low, double high, bool logarithmic);
+/// The value that stands there.
+double colourValue(double share, double low, double high, bool logarithmic);
 
 }  // namespace yh::app

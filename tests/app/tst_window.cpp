@@ -1,4 +1,6 @@
 // The real window, driven by mouse and keyboard under a display.
+#include "app/colour_ruler.h"
+#include "app/theme.h"
 #include "window_test.h"
 
 class TstWindow : public WindowTest
@@ -24,6 +26,7 @@ private Q_SLOTS:
     void pinsProfileAndLenses();
     void exports();
     void brokenFilesAndDrops();
+    void coloursByDecades();
     void savesAndReopensWithoutSolving();
     void closingAsks();
     void keyboardAlone();
@@ -594,6 +597,32 @@ void TstWindow::brokenFilesAndDrops()
     QTest::mouseClick(accept, Qt::LeftButton);
     QVERIFY(doc().first("picture"));
     QCOMPARE(doc().first("picture")->get("to"), std::string("127"));
+}
+
+void TstWindow::coloursByDecades()
+{
+    // A thousandth of the largest value still has a colour of its own; both signs have theirs.
+    QCOMPARE(colourShare(1, 0, 1, true), 1.0);
+    QVERIFY(std::abs(colourShare(0.1, 0, 1, true) - 2.0 / 3) < 1e-12);
+    QCOMPARE(colourShare(1e-4, 0, 1, true), 0.0);
+    QCOMPARE(colourShare(0, -2, 2, true), 0.5);
+    QVERIFY(std::abs(colourShare(-0.2, -2, 2, true) - 1.0 / 6) < 1e-12);
+    QCOMPARE(colourShare(3, 1, 5, false), 0.5);
+    for (const double share : {0.05, 0.3, 0.7, 0.98})
+        for (const double low : {0.0, -2.0})
+            QVERIFY(std::abs(colourShare(colourValue(share, low, 2, true), low, 2, true) - share) <
+                    1e-12);
+    open(coaxSheet());
+    QVERIFY(solveAndWait());
+    auto* ruler = m_window->findChild<ColourRuler*>();
+    auto* action = m_window->findChild<QAction*>("byDecades");
+    QVERIFY(ruler && action);
+    const QImage before = ruler->grab().toImage();
+    action->trigger();
+    QVERIFY(action->isChecked());
+    QVERIFY(ruler->grab().toImage() != before);
+    action->trigger();
+    QCOMPARE(ruler->grab().toImage(), before);
 }
 
 void TstWindow::savesAndReopensWithoutSolving()
