@@ -33,7 +33,7 @@ int SoundProblem::receiverOf(const std::string& name) const
 }
 
 SoundSolver::SoundSolver(const SoundProblem& problem, const mesh::Mesh& mesh, base::Progress&)
-    : m_problem(problem), m_mesh(mesh), m_quantities{{"p", "sound pressure", "Pa", 1, {}, true}}
+    : GridSolution(mesh, {{"p", "sound pressure", "Pa", 1, {}, true}}), m_problem(problem)
 {
     m_low = m_high = mesh.vertices.front();
     for (const auto* list : {&mesh.vertices, &mesh.middles})
@@ -216,16 +216,9 @@ void SoundSolver::run(int level, double h, base::Progress& progress, double from
                             "sound at " + base::format(g.time(), base::dim::time, 3));
         }
     }
-    m_shown = m_pictures.empty() ? 0 : m_pictures.size() - 1;
+    m_now = m_pictures.empty() ? 0 : m_pictures.size() - 1;
     facts.seconds = base::seconds() - start;
     m_counters.unknowns = facts.nx * facts.ny;
-}
-
-void SoundSolver::showAt(double time)
-{
-    const auto next = std::lower_bound(m_times.begin(), m_times.end(), time * (1 - 1e-12));
-    m_shown = next == m_times.end() ? (m_times.empty() ? 0 : m_times.size() - 1)
-                                    : size_t(next - m_times.begin());
 }
 
 void SoundSolver::sample(int cell, const Point& xi, double* values) const
@@ -239,7 +232,7 @@ void SoundSolver::sample(int cell, const Point& xi, double* values) const
     const int i = std::clamp(int(std::floor(u)), 0, m_across - 2),
               j = std::clamp(int(std::floor(v)), 0, m_up - 2);
     const double s = std::clamp(u - i, 0.0, 1.0), t = std::clamp(v - j, 0.0, 1.0);
-    const auto& f = m_pictures[m_shown];
+    const auto& f = m_pictures[m_now];
     auto at = [&](int a, int b) { return double(f[size_t(b) * size_t(m_across) + size_t(a)]); };
     values[0] = (1 - t) * ((1 - s) * at(i, j) + s * at(i + 1, j)) +
                 t * ((1 - s) * at(i, j + 1) + s * at(i + 1, j + 1));

@@ -3,7 +3,7 @@
 #pragma once
 
 #include "grid/elastic_grid.h"
-#include "physics/common/solution.h"
+#include "physics/common/grid_solution.h"
 #include "shape/partition.h"
 #include "sheet/model.h"
 
@@ -46,16 +46,12 @@ struct SoundProblem
                                                         const shape::Partition& partition,
                                                         base::Faults& faults);
 
-class SoundSolver : public Solution
+class SoundSolver : public GridSolution
 {
 public:
     SoundSolver(const SoundProblem& problem, const mesh::Mesh& mesh, base::Progress& progress);
     void solve(int lowestOrder, base::Progress& progress) override;
-    const mesh::Mesh& mesh() const override { return m_mesh; }
-    int order() const override { return 1; }
-    /// Grids: the coarse one, that with half its cells' size, and what both say of smaller ones:
-    /// steps in time err by the square.
-    std::vector<int> estimates() const override { return {0, 1, 2}; }
+    /// Two grids, and what both say of smaller cells: steps in time err by the square.
     template <class Figure>
     [[nodiscard]] static double estimate(int level, const Figure& figure)
     {
@@ -64,15 +60,7 @@ public:
         const double fine = figure(1);
         return fine + (fine - figure(0)) / 3;
     }
-    Counters counters() const override { return m_counters; }
-    const std::vector<Quantity>& quantities() const override { return m_quantities; }
     void sample(int cell, const Point& xi, double* values) const override;
-    std::vector<double> indicator(bool) const override { return {}; }
-    std::vector<double> dualIndicator(const PointFunctional&) override { return {}; }
-    double geometryError() const override { return 0; }
-    std::vector<SingularCorner> singularCorners() const override { return {}; }
-    std::vector<double> showTimes() const override { return m_times; }
-    void showAt(double time) override;
 
     [[nodiscard]] const SoundProblem& problem() const { return m_problem; }
     struct Trace
@@ -107,18 +95,13 @@ private:
     void run(int level, double h, base::Progress& progress, double from, double to);
 
     const SoundProblem& m_problem;
-    const mesh::Mesh& m_mesh;
     Point m_low, m_high;  ///< frame of the drawing, m
     double m_cell = 0;    ///< m, of the fine grid
     std::vector<Trace> m_traces[2];
     Facts m_facts[2];
-    std::vector<double> m_times;
     std::vector<std::vector<float>> m_pictures;  ///< by time
     int m_across = 0, m_up = 0;
     double m_step = 0;  ///< m, of the pictures
-    size_t m_shown = 0;
-    std::vector<Quantity> m_quantities;
-    Counters m_counters;
 };
 
 }  // namespace yh::physics

@@ -7,6 +7,10 @@ namespace yh::physics {
 
 void addWaveLines(std::vector<sheet::Kind>& kinds);
 void addWaveAsks(std::vector<sheet::Kind>& kinds);
+/// How many modes of a port count, and how far inside the device its S-parameters refer to.
+/// @param by  what the modes are sorted by
+[[nodiscard]] sheet::Slot portModesSlot(const std::string& by);
+[[nodiscard]] sheet::Slot portShiftSlot();
 /// The kinds of waves that a sheet can be about.
 enum class WaveTask { none, resonance, driven, guide, ringing, pulsed };
 [[nodiscard]] WaveTask waveTask(const sheet::Document& document);

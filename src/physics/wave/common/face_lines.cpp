@@ -6,6 +6,26 @@ namespace yh::physics {
 
 using namespace sheet;
 
+Slot portModesSlot(const std::string& by)
+{
+    return {.key = "modes",
+            .type = T::count,
+            .marker = "with",
+            .fallback = "1",
+            .suffix = "mode(s)",
+            .help = "how many modes of the guide count, by " + by};
+}
+
+Slot portShiftSlot()
+{
+    return {.key = "shift",
+            .type = T::quantity,
+            .marker = "referred",
+            .dimension = dim::length,
+            .suffix = "inside",
+            .help = "S-parameters are for a plane that far inside the device"};
+}
+
 void addWaveLines(std::vector<Kind>& k)
 {
     k.push_back({"modes",
@@ -103,20 +123,8 @@ void addWaveLines(std::vector<Kind>& k)
     k.push_back({"port",
                  "waves",
                  "port",
-                 {nameSlot(),
-                  placeSlot("on", "on", "a plane face where the guide goes on"),
-                  {.key = "modes",
-                   .type = T::count,
-                   .marker = "with",
-                   .fallback = "1",
-                   .suffix = "mode(s)",
-                   .help = "how many modes of the guide count, by rising cut-off"},
-                  {.key = "shift",
-                   .type = T::quantity,
-                   .marker = "referred",
-                   .dimension = dim::length,
-                   .suffix = "inside",
-                   .help = "S-parameters are for a plane that far inside the device"}},
+                 {nameSlot(), placeSlot("on", "on", "a plane face where the guide goes on"),
+                  portModesSlot("rising cut-off"), portShiftSlot()},
                  "port A on guide.left",
                  "An endless guide goes on here; its modes are found on the face."});
     const Slot source{.key = "resistance",

@@ -1,5 +1,7 @@
 #include "physics/wave/common/voxels.h"
 
+#include "base/fault.h"
+#include "base/quantity.h"
 #include "physics/common/constants.h"
 
 #include <algorithm>
@@ -503,6 +505,32 @@ grid::YeeEdge Voxels::edge(int axis, int i, int j, int k) const
     const size_t p = at(i, j, k);
     const Medium m = m_media[axis].empty() ? m_only : m_media[axis][p];
     return {m_open[axis][p], m.eps, m.sigma};
+}
+
+std::unique_ptr<grid::YeeGrid> yeeGrid(const GridFrame& frame, const Voxels& voxels)
+{
+    const auto& d = voxels.size();
+    if (voxels.hidesMetal())
+        throw base::Error(7855,
+                          "some metal is thinner than the cells of a grid, " +
+                              base::format(std::max(d[0], d[1]), base::dim::length, 3) +
+                              ": waves would slip through it; choose cells of half its thickness "
+                              "at most");
+    grid::YeeGrid::Options options;
+    options.cells = voxels.cells();
+    options.size = d;
+    options.walls = frame.walls;
+    options.lowest = frame.low;
+    options.isCut = voxels.isCut();
+    grid::YeeGrid::Joints joints;
+    if (voxels.hasJoints())
+        joints = [&](int i, int j, int k) { return voxels.joint(i, j, k); };
+    return std::make_unique<grid::YeeGrid>(
+        options, [&](int a, int i, int j, int k) { return voxels.edge(a, i, j, k); },
+        [&](int a, int i, int j, int k) {
+            return grid::YeeFace{voxels.face(a, i, j, k), 1};
+        },
+        joints);
 }
 
 }  // namespace yh::physics

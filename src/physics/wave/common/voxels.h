@@ -5,6 +5,7 @@
 #include "physics/wave/common/medium_lines.h"
 
 #include <array>
+#include <memory>
 #include <vector>
 
 namespace yh::physics {
@@ -66,5 +67,9 @@ private:
     std::vector<Medium> m_media[3];
     std::vector<std::array<float, 3>> m_joints;  ///< by node; empty: one medium
 };
+
+/// The grid of a device.
+/// @throws Error where some metal is thinner than its cells
+[[nodiscard]] std::unique_ptr<grid::YeeGrid> yeeGrid(const GridFrame& frame, const Voxels& voxels);
 
 }  // namespace yh::physics

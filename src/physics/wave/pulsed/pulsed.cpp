@@ -19,7 +19,7 @@ constexpr double earlier = 6.0 / 7;
 }  // namespace
 
 PulsedSolver::PulsedSolver(const PulsedWaves& problem, const mesh::Mesh& mesh)
-    : m_problem(problem), m_mesh(mesh), m_quantities{{"E", "electric field", "V/m", 3}}
+    : GridSolution(mesh, {{"E", "electric field", "V/m", 3}}), m_problem(problem)
 {
     for (size_t p = 0; p < problem.wave->ports.size(); ++p)
         for (int m = 0; m < problem.wave->ports[p].modes; ++m)
@@ -103,27 +103,7 @@ void PulsedSolver::prepare(base::Progress& progress)
         level.voxels = std::make_unique<Voxels>(m_problem, m_mesh, m_problem.cells(gridSizes[grid]),
                                                 (m_problem.low + m_problem.high) / 2);
         const Voxels& voxels = *level.voxels;
-        if (voxels.hidesMetal())
-            throw base::Error(7855, "some metal is thinner than the cells of a grid, " +
-                                        base::format(std::max(voxels.size()[0], voxels.size()[1]),
-                                                     base::dim::length, 3) +
-                                        ": waves would slip through it; choose cells of half its "
-                                        "thickness at most");
-        grid::YeeGrid::Options options;
-        options.cells = voxels.cells();
-        options.size = voxels.size();
-        options.walls = m_problem.walls;
-        options.lowest = m_problem.low;
-        options.isCut = voxels.isCut();
-        grid::YeeGrid::Joints joints;
-        if (voxels.hasJoints())
-            joints = [&](int i, int j, int k) { return voxels.joint(i, j, k); };
-        level.grid = std::make_unique<grid::YeeGrid>(
-            options, [&](int a, int i, int j, int k) { return voxels.edge(a, i, j, k); },
-            [&](int a, int i, int j, int k) {
-                return grid::YeeFace{voxels.face(a, i, j, k), 1};
-            },
-            joints);
+        level.grid = yeeGrid(m_problem, voxels);
         if (m_frequencies.empty())
             m_frequencies = frequencies(voxels, *level.grid);
         for (size_t p = 0; p < ports.size(); ++p) {
@@ -365,13 +345,6 @@ double PulsedSolver::index(int level, size_t channel, double f) const
     const Channel& c = m_channels[channel];
     return estimate(level,
                     [&](const Level& l) { return l.ports[size_t(c.port)]->index(c.mode, f); });
-}
-
-void PulsedSolver::showAt(double time)
-{
-    const auto next = std::lower_bound(m_times.begin(), m_times.end(), time * (1 - 1e-12));
-    m_now = next == m_times.end() ? (m_times.empty() ? 0 : m_times.size() - 1)
-                                  : size_t(next - m_times.begin());
 }
 
 void PulsedSolver::sample(int cell, const Point& xi, double* values) const

@@ -2,6 +2,7 @@
 // the finest: one pulse into each mode of each port gives all S-parameters of a band.
 #pragma once
 
+#include "physics/common/grid_solution.h"
 #include "physics/wave/common/grid_frame.h"
 #include "physics/wave/common/grid_pictures.h"
 #include "physics/wave/common/scattering.h"
@@ -22,24 +23,12 @@ struct PulsedWaves : GridFrame
     std::vector<PortWindow> windows;  ///< by port of the wave
 };
 
-class PulsedSolver : public Solution, public Scattering
+class PulsedSolver : public GridSolution, public Scattering
 {
 public:
     PulsedSolver(const PulsedWaves& problem, const mesh::Mesh& mesh);
     void solve(int lowestOrder, base::Progress& progress) override;
-    const mesh::Mesh& mesh() const override { return m_mesh; }
-    int order() const override { return 1; }
-    /// The coarsest grid, the finest, and what all three say of smaller cells.
-    std::vector<int> estimates() const override { return {0, 1, 2}; }
-    Counters counters() const override { return m_counters; }
-    const std::vector<Quantity>& quantities() const override { return m_quantities; }
     void sample(int cell, const Point& xi, double* values) const override;
-    std::vector<double> indicator(bool) const override { return {}; }
-    std::vector<double> dualIndicator(const PointFunctional&) override { return {}; }
-    double geometryError() const override { return 0; }
-    std::vector<SingularCorner> singularCorners() const override { return {}; }
-    std::vector<double> showTimes() const override { return m_times; }
-    void showAt(double time) override;
 
     const WaveProblem& problem() const override { return *m_problem.wave; }
     const std::vector<Channel>& channels() const override { return m_channels; }
@@ -98,7 +87,6 @@ private:
     [[nodiscard]] double estimate(int level, const Figure& figure) const;
 
     const PulsedWaves& m_problem;
-    const mesh::Mesh& m_mesh;
     std::vector<Channel> m_channels;
     Level m_levels[3];
     Pulse m_pulse;
@@ -106,11 +94,7 @@ private:
     std::array<Eigen::MatrixXd, 3> m_weights;  ///< by grid
     double m_unsettled = 0;
     GridPictures m_lattice;
-    std::vector<double> m_times;
     std::vector<GridPictures::Picture> m_pictures, m_shown;  ///< over time; by channel
-    size_t m_now = 0;
-    std::vector<Quantity> m_quantities;
-    Counters m_counters;
 };
 
 }  // namespace yh::physics

@@ -17,10 +17,9 @@ struct RingDownSolver::Pattern
 };
 
 RingDownSolver::RingDownSolver(const RingDown& problem, const mesh::Mesh& mesh, base::Progress&)
-    : m_problem(problem),
-      m_mesh(mesh),
-      m_lossFrequency((problem.low + problem.high) / 2),
-      m_quantities{{"E", "electric field", "V/m", 3, {}, true}}
+    : GridSolution(mesh, {{"E", "electric field", "V/m", 3, {}, true}}),
+      m_problem(problem),
+      m_lossFrequency((problem.low + problem.high) / 2)
 {
     constexpr int mostShown = 3;
     m_followed = std::clamp(problem.wave->asked, 1, mostShown);
@@ -123,27 +122,8 @@ void RingDownSolver::run(Level& level, double coarser, const std::vector<double>
     const Voxels voxels(m_problem, m_mesh, m_problem.cells(coarser), m_lossFrequency);
     const auto n = voxels.cells();
     const auto d = voxels.size();
-    if (voxels.hidesMetal())
-        throw base::Error(7855,
-                          "some metal is thinner than the cells of a grid, " +
-                              base::format(std::max(d[0], d[1]), base::dim::length, 3) +
-                              ": waves would slip through it; choose cells of half its thickness "
-                              "at most");
-    grid::YeeGrid::Options options;
-    options.cells = n;
-    options.size = d;
-    options.walls = m_problem.walls;
-    options.lowest = m_problem.low;
-    options.isCut = voxels.isCut();
-    grid::YeeGrid::Joints joints;
-    if (voxels.hasJoints())
-        joints = [&](int i, int j, int k) { return voxels.joint(i, j, k); };
-    grid::YeeGrid g(
-        options, [&](int a, int i, int j, int k) { return voxels.edge(a, i, j, k); },
-        [&](int a, int i, int j, int k) {
-            return grid::YeeFace{voxels.face(a, i, j, k), 1};
-        },
-        joints);
+    const auto made = yeeGrid(m_problem, voxels);
+    grid::YeeGrid& g = *made;
     auto cellOf = [&](const Point& p, int axis, int* at) {
         const double x[3] = {p.x - m_problem.from.x, p.y - m_problem.from.y,
                              p.z - m_problem.from.z};
@@ -295,7 +275,7 @@ void RingDownSolver::run(Level& level, double coarser, const std::vector<double>
             }));
     }
     level.facts.seconds = base::seconds() - start;
-    m_shown = m_pictures.empty() ? 0 : m_pictures.size() - 1;
+    m_now = m_pictures.empty() ? 0 : m_pictures.size() - 1;
     m_counters.unknowns = int(voxels.count());
 }
 
@@ -414,17 +394,10 @@ double RingDownSolver::wallLoss(const Pattern& pattern, const Voxels& voxels,
     return lost / (2 * pi * frequency * mu0 * stored);
 }
 
-void RingDownSolver::showAt(double time)
-{
-    const auto next = std::lower_bound(m_times.begin(), m_times.end(), time * (1 - 1e-12));
-    m_shown = next == m_times.end() ? (m_times.empty() ? 0 : m_times.size() - 1)
-                                    : size_t(next - m_times.begin());
-}
-
 void RingDownSolver::sample(int cell, const Point& xi, double* values) const
 {
     const Point p = mesh::Geometry(m_mesh, cell).at(xi);
-    m_lattice.read(m_pictures.empty() ? nullptr : &m_pictures[m_shown], p, values);
+    m_lattice.read(m_pictures.empty() ? nullptr : &m_pictures[m_now], p, values);
     for (size_t k = 0; k < m_patterns.size(); ++k)
         m_lattice.read(&m_patterns[k], p, values + 3 * (k + 1));
 }

@@ -2,6 +2,7 @@
 // of the finest.
 #pragma once
 
+#include "physics/common/grid_solution.h"
 #include "physics/wave/common/grid_frame.h"
 #include "physics/wave/common/grid_pictures.h"
 #include "physics/wave/common/voxels.h"
@@ -35,15 +36,11 @@ struct Ring
 [[nodiscard]] std::vector<Ring> ringsOf(const std::vector<std::vector<float>>& traces, double dt,
                                         size_t first, double low, double high);
 
-class RingDownSolver : public Solution
+class RingDownSolver : public GridSolution
 {
 public:
     RingDownSolver(const RingDown& problem, const mesh::Mesh& mesh, base::Progress& progress);
     void solve(int lowestOrder, base::Progress& progress) override;
-    const mesh::Mesh& mesh() const override { return m_mesh; }
-    int order() const override { return 1; }
-    /// The coarsest grid, the finest, and what all three say of smaller cells.
-    std::vector<int> estimates() const override { return {0, 1, 2}; }
     template <class Figure>
     [[nodiscard]] double estimate(int level, const Figure& figure) const
     {
@@ -52,15 +49,7 @@ public:
             return level == 0 ? coarse : fine;
         return extrapolatedOverGrids(coarse, figure(1), fine);
     }
-    Counters counters() const override { return m_counters; }
-    const std::vector<Quantity>& quantities() const override { return m_quantities; }
     void sample(int cell, const Point& xi, double* values) const override;
-    std::vector<double> indicator(bool) const override { return {}; }
-    std::vector<double> dualIndicator(const PointFunctional&) override { return {}; }
-    double geometryError() const override { return 0; }
-    std::vector<SingularCorner> singularCorners() const override { return {}; }
-    std::vector<double> showTimes() const override { return m_times; }
-    void showAt(double time) override;
 
     /// Hz, at which tan delta makes the conductivities of the grid.
     [[nodiscard]] double lossFrequency() const { return m_lossFrequency; }
@@ -108,16 +97,11 @@ private:
     [[nodiscard]] std::vector<double> predicted(const Level& coarse, const Level* fine) const;
 
     const RingDown& m_problem;
-    const mesh::Mesh& m_mesh;
     Level m_levels[3];
     int m_followed = 1;
     double m_lossFrequency;
     GridPictures m_lattice;
-    std::vector<double> m_times;
     std::vector<GridPictures::Picture> m_pictures, m_patterns;
-    size_t m_shown = 0;
-    std::vector<Quantity> m_quantities;
-    Counters m_counters;
 };
 
 }  // namespace yh::physics
