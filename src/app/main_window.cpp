@@ -157,12 +157,12 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
     connect(canvas, &SceneCanvas::emptyClicked, this, [this] { m_sheet->select(-1); });
     connect(canvas, &SceneCanvas::handleDragged, this, &MainWindow::dragHandle);
     connect(m_scene, &ScenePanel::pinned, this, [this](QPointF p, const QString& text) {
-        m_pins.push_back({p, keepReading(text)});
+        m_pins.push_back({p, keepReading(text, {p.x(), p.y(), 0})});
         m_scene->canvas()->setPins(m_pins);
     });
     connect(m_scene, &ScenePanel::solidPinned, this,
             [this](const std::array<double, 3>& p, const QString& text) {
-                m_solidPins.push_back({p, keepReading(text)});
+                m_solidPins.push_back({p, keepReading(text, p)});
                 m_scene->solid()->setPins(m_solidPins);
             });
     connect(solid, &SolidCanvas::boxChosen, this, &MainWindow::offerBox);
@@ -464,9 +464,9 @@ void MainWindow::save(bool as)
     dialog->open();
 }
 
-QString MainWindow::keepReading(const QString& text)
+QString MainWindow::keepReading(const QString& text, const std::array<double, 3>& at)
 {
-    m_pinRows << text;
+    m_trail.add(text, at, m_scene->shownTime());
     showResults();
     m_drawer->showTable(tr("pins"));
     const QString value = text.section(u"   "_s, 1);
@@ -477,7 +477,7 @@ void MainWindow::forgetPins()
 {
     m_pins.clear();
     m_solidPins.clear();
-    m_pinRows.clear();
+    m_trail.clear();
     m_scene->canvas()->setPins({});
     m_scene->solid()->setPins({});
 }

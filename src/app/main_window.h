@@ -1,6 +1,7 @@
 // The window: sheet, scene with drawer, findings; opening page before a sheet is open.
 #pragma once
 
+#include "app/pin_trail.h"
 #include "app/results.h"
 #include "app/scene_canvas.h"
 #include "app/session.h"
@@ -79,7 +80,7 @@ private:
     void offerBox(const std::set<int>& sides, const std::set<int>& solids, QPoint global);
     void addProfile(const std::array<double, 3>& from, const std::array<double, 3>& to);
     /// Adds a reading to the table of pins; returns what is written beside the pin.
-    QString keepReading(const QString& text);
+    QString keepReading(const QString& text, const std::array<double, 3>& at);
     void forgetPins();
     void offerPlace(const QString& rule, bool edge, int line, QPoint global);
     void composeLine(const QString& section, const QString& text);
@@ -119,7 +120,7 @@ private:
     QJsonObject m_places;
     std::vector<SceneCanvas::Pin> m_pins;
     std::vector<SolidCanvas::Pin> m_solidPins;
-    QStringList m_pinRows;
+    PinTrail m_trail;
     bool m_dark = false, m_closing = false;
     sheet::Document m_solving;
 };

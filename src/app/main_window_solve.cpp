@@ -186,12 +186,12 @@ void MainWindow::showResults()
     std::vector<TableView> tables;
     if (!m_results.isEmpty())
         tables = m_results.tables();
-    if (!m_pinRows.isEmpty()) {
+    if (!m_trail.rows().empty()) {
         TableView pins;
         pins.name = tr("pins");
-        pins.header << tr("reading");
-        for (const QString& text : m_pinRows)
-            pins.rows.push_back({text});
+        pins.header << tr("reading") << tr("from the pin before");
+        for (const PinTrail::Row& row : m_trail.rows())
+            pins.rows.push_back({row.reading, row.since});
         tables.insert(tables.begin(), pins);
     }
     m_drawer->setTables(tables);

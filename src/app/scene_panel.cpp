@@ -296,6 +296,13 @@ const std::vector<double>& ScenePanel::times() const
     return m_field && !m_field->isEmpty() ? m_field->times() : none;
 }
 
+std::optional<double> ScenePanel::shownTime() const
+{
+    if (times().size() < 2)
+        return std::nullopt;
+    return times().back() * m_timeAt->value() / m_timeAt->maximum();
+}
+
 void ScenePanel::setTime(double seconds)
 {
     if (!times().empty())
@@ -354,7 +361,7 @@ void ScenePanel::showTime()
         showPhase();
     if (times().size() < 2)
         return;
-    const double t = times().back() * m_timeAt->value() / 1000.0;
+    const double t = shownTime().value_or(0);
     m_field->setTime(t);
     m_timeText->setText(QString::fromStdString(base::format(t, dim::time, 4)));
     // The colours keep to the range of all times, so that the course can be seen.

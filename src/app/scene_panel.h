@@ -15,6 +15,7 @@ class QActionGroup;
 class QSlider;
 class QStackedWidget;
 class QTimer;
+#include <optional>
 
 namespace yh::app {
 
@@ -46,6 +47,8 @@ public:
     /// Lets a transient stand at a time.
     void setTime(double seconds);
     [[nodiscard]] const std::vector<double>& times() const;
+    /// s, of the picture that is looked at; none: the field does not run in time.
+    [[nodiscard]] std::optional<double> shownTime() const;
     [[nodiscard]] QString reading(QPointF world) const;
     /// The same at a place of a solid, on a face or inside.
     [[nodiscard]] QString reading(const std::array<double, 3>& at, bool inside) const;

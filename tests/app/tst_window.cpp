@@ -1,5 +1,6 @@
 // The real window, driven by mouse and keyboard under a display.
 #include "app/colour_ruler.h"
+#include "app/pin_trail.h"
 #include "app/theme.h"
 #include "window_test.h"
 
@@ -27,6 +28,7 @@ private Q_SLOTS:
     void exports();
     void brokenFilesAndDrops();
     void coloursByDecades();
+    void pinsTellDistanceTimeAndSpeed();
     void savesAndReopensWithoutSolving();
     void closingAsks();
     void keyboardAlone();
@@ -623,6 +625,31 @@ void TstWindow::coloursByDecades()
     QVERIFY(ruler->grab().toImage() != before);
     action->trigger();
     QCOMPARE(ruler->grab().toImage(), before);
+}
+
+void TstWindow::pinsTellDistanceTimeAndSpeed()
+{
+    PinTrail trail;
+    trail.add("x 0   p 3 Pa", {0, 0, 0}, 1e-6);
+    trail.add("x 3 mm   p 3 Pa", {3e-3, 4e-3, 0}, 3e-6);
+    QCOMPARE(trail.rows().size(), size_t(2));
+    QVERIFY2(trail.rows()[0].reading.contains("at 1 µs"), qPrintable(trail.rows()[0].reading));
+    QVERIFY(trail.rows()[0].since.isEmpty());
+    QCOMPARE(trail.rows()[1].since, QString("5 mm in 2 µs: 2500 m/s"));
+    trail.add("steady", {3e-3, 4e-3, 1e-3}, std::nullopt);
+    QCOMPARE(trail.rows()[2].since, QString("1 mm"));
+    // In the window, of a field that is steady.
+    open(coaxSheet());
+    QVERIFY(solveAndWait());
+    QTest::mouseClick(m_window->findChild<QToolButton*>("lens-pin"), Qt::LeftButton);
+    clickScene({0, 1.25e-3});
+    clickScene({0, 1.75e-3});
+    auto* table = m_window->findChild<QTableWidget*>("table");
+    QVERIFY(table->item(1, 1));
+    const auto way =
+        base::Expression(table->item(1, 1)->text().toStdString()).evaluate(base::Scope());
+    QVERIFY2(way.ok() && std::abs(way.value->value.real() / 0.5e-3 - 1) < 0.02,
+             qPrintable(table->item(1, 1)->text()));
 }
 
 void TstWindow::savesAndReopensWithoutSolving()
