@@ -291,7 +291,10 @@ std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
     } else if (primitiveSolid) {
         base = solidPrimitive(model, line, unit);
     } else {
-        auto level = [&](const char* key) { return int(std::lround(model.number(line, key))); };
+        auto level = [&](const char* key) {
+            constexpr double most = 65535;
+            return int(std::lround(std::clamp(model.number(line, key), -1.0, most)));
+        };
         if (line.kind == "picture")
             base.shape = importPicture(path, level("from"), level("to"),
                                        model.number(line, "width"), unit, {line.id, "file", -1});

@@ -29,6 +29,7 @@
 #include <dxflib/dl_dxf.h>
 
 #include <cmath>
+#include <filesystem>
 #include <fstream>
 
 namespace yh::shape {
@@ -216,11 +217,25 @@ TopoDS_Shape readStep(const std::string& path, double unit, const base::Place& p
 
 }  // namespace
 
+void checkFile(const std::string& path, base::Place place)
+{
+    namespace fs = std::filesystem;
+    std::error_code none;
+    if (!fs::exists(path, none))
+        throw base::Error(3016, "the file " + path + " is not there or cannot be opened", place);
+    if (!fs::is_regular_file(path, none))
+        throw base::Error(3075, path + " is a folder or a device, not a file", place);
+    constexpr std::uintmax_t largest = std::uintmax_t(1) << 30;
+    if (const auto size = fs::file_size(path, none); none || size > largest)
+        throw base::Error(3075, "the file " + path + " has more than a gigabyte", place);
+    if (!std::ifstream(path).good())
+        throw base::Error(3016, "the file " + path + " is not there or cannot be opened", place);
+}
+
 TopoDS_Shape importOutline(const std::string& path, double unitOfFile, double unit,
                            base::Place place)
 {
-    if (!std::ifstream(path).good())
-        throw base::Error(3016, "the file " + path + " is not there or cannot be opened", place);
+    checkFile(path, place);
     const std::string ending = path.size() > 4 ? path.substr(path.rfind('.') + 1) : "";
     const bool step = ending == "step" || ending == "stp" || ending == "STEP" || ending == "STP";
     if (!step && ending != "dxf" && ending != "DXF")

@@ -150,6 +150,12 @@ public:
         if (cellOf == m_cells.end())
             throw base::Error(3063, "the cell '" + cell + "' is not in " + m_file, m_place);
         for (const Element& e : cellOf->second) {
+            constexpr long most = 2'000'000;
+            if (++m_visited > most)
+                throw base::Error(3066,
+                                  "the references of " + m_file + " unfold to more than " +
+                                      std::to_string(most) + " elements",
+                                  m_place);
             if (e.kind != reference && e.kind != arrayReference) {
                 visit(e, place, std::abs(factor));
                 continue;
@@ -289,12 +295,12 @@ private:
     std::map<std::string, std::vector<Element>> m_cells;
     std::set<int> m_layers;
     double m_metres = 0;
+    long m_visited = 0;  ///< elements, those of references as often as they are used
 };
 
 Reader opened(const std::string& file, const base::Place& place)
 {
-    if (!std::ifstream(file).good())
-        throw base::Error(3016, "the file " + file + " is not there or cannot be opened", place);
+    checkFile(file, place);
     Reader reader(file, place);
     reader.read();
     return reader;

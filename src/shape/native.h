@@ -73,6 +73,9 @@ struct Body
 /// A bar of constant cross-section along a path with rounded corners.
 [[nodiscard]] Body sweptBody(const sheet::Model& model, const sheet::Line& line, double unit);
 
+/// @throws Error where there is no file, or what is there is a folder, a device or far too large
+void checkFile(const std::string& path, base::Place place);
+
 /// Polygons of one layer of a GDSII file as faces, in kernel units.
 /// @param outline  layer beyond whose polygons all is cut off; -1: none
 /// @throws Error where the file is missing or broken, or a layer is empty

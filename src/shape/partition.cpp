@@ -3,8 +3,8 @@
 #include "base/constants.h"
 #include "shape/native.h"
 #include "shape/wires.h"
-#include "sheet/topic.h"
 #include "sheet/schema.h"
+#include "sheet/topic.h"
 
 #include <BOPTools_AlgoTools3D.hxx>
 #include <BRepAdaptor_Curve.hxx>

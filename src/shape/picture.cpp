@@ -43,8 +43,7 @@ struct Grey
 
 Grey read(const std::string& file, const base::Place& place)
 {
-    if (!std::ifstream(file).good())
-        throw base::Error(3016, "the file " + file + " is not there or cannot be opened", place);
+    checkFile(file, place);
     png_image image{};
     image.version = PNG_IMAGE_VERSION;
     if (!png_image_begin_read_from_file(&image, file.c_str()))

@@ -256,8 +256,7 @@ void refuseCrossings(const TopoDS_Compound& solids, double metres, const std::st
 
 TopoDS_Shape importSolid(const std::string& path, double unitOfFile, double unit, base::Place place)
 {
-    if (!std::ifstream(path).good())
-        throw base::Error(3016, "the file " + path + " is not there or cannot be opened", place);
+    checkFile(path, place);
     const TopoDS_Compound solids = solidsOf(readSolid(path, place), path, place);
     // STEP is handed out in millimetres, so that "1 mm" leaves it as it is; another unit mends a
     // file that was written in the wrong one. The other formats have no unit of their own.

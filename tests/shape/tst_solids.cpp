@@ -83,6 +83,8 @@ private Q_SLOTS:
     void roundFacesGoOnBeyondSeams();
     void layout();
     void brokenLayouts();
+    void whatIsNoFile();
+    void referencesThatUnfold();
     void stepThereAndBack();
     void openAndSelfCrossingFiles();
     void impossible_data();
@@ -297,6 +299,43 @@ void TstSolids::brokenLayouts()
                           dir.path().toStdString())
                       .empty(),
                  name);
+}
+
+void TstSolids::whatIsNoFile()
+{
+    // A folder, a device: neither stops the program or waits for ever.
+    for (const char* kind : {"s layer 1 from %1 high 1 um", "s shape from %1 in 1 mm"})
+        for (const char* file : {"/tmp", "/dev/zero"}) {
+            const std::string fault = faultOf({QString(kind).arg(file)});
+            QVERIFY2(fault.find("not a file") != std::string::npos ||
+                         fault.find("files are not read") != std::string::npos,
+                     fault.c_str());
+        }
+}
+
+void TstSolids::referencesThatUnfold()
+{
+    // Thirty cells, each of which holds the one before twice.
+    QTemporaryDir dir;
+    test::Gds g;
+    g.begin("C0").polygon(1, {0, 0, 10, 0, 10, 10, 0, 10, 0, 0}).record(0x07, 0);
+    for (int k = 1; k <= 30; ++k) {
+        g.structure("C" + std::to_string(k));
+        const std::string below = "C" + std::to_string(k - 1);
+        for (const int x : {0, 20})
+            g.record(0x0a, 0)
+                .record(0x12, 6, below.size() % 2 ? below + '\0' : below)
+                .record(0x10, 3, test::Gds::longs({x, 0}))
+                .record(0x11, 0);
+        g.record(0x07, 0);
+    }
+    g.record(0x04, 0).write(dir.filePath("deep.gds"));
+    QElapsedTimer clock;
+    clock.start();
+    const std::string fault =
+        faultOf({"s layer 1 from deep.gds cell C30 high 1 um"}, dir.path().toStdString());
+    QVERIFY2(fault.find("unfold to more than") != std::string::npos, fault.c_str());
+    QVERIFY(clock.elapsed() < 20000);
 }
 
 void TstSolids::stepThereAndBack()
