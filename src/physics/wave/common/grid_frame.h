@@ -35,7 +35,7 @@ struct Pulse
 
 struct GridFrame
 {
-    std::unique_ptr<WaveProblem> wave;
+    std::shared_ptr<WaveProblem> wave;
     double low = 0, high = 0;  ///< Hz
     double cell = 0;           ///< m, of the finest grid
     Point from, to;            ///< of the box, m

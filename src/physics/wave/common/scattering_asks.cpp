@@ -194,17 +194,26 @@ void ScatteringAsks::table(const Line& l)
     const double reference = l.has("reference") ? m_model.number(l, "reference") : 0.0;
     a.evaluate = [reference](Solution& field, int order) {
         auto& s = scatteringOf(field);
+        // On a grid sizes are judged, as a phase that is off says nothing of them.
         std::vector<double> list;
         constexpr int places = 11;
         for (int i = 0; i < places; ++i) {
             const auto& p = s.problem();
             const double f = p.low + (p.high - p.low) * i / (places - 1);
             const auto S = s.referred(order, f, reference);
-            for (const auto& v : S.reshaped())
-                for (const double part : {v.real(), v.imag()})
-                    list.push_back(std::isfinite(part) ? part : 0.0);
+            for (const auto& v : S.reshaped()) {
+                if (s.errsInPhase())
+                    list.push_back(std::isfinite(std::abs(v)) ? std::abs(v) : 0.0);
+                else
+                    for (const double part : {v.real(), v.imag()})
+                        list.push_back(std::isfinite(part) ? part : 0.0);
+            }
         }
-        return list;
+        return Evaluated(std::move(list), s.errsInPhase());
+    };
+    a.reduce = [](Finding& finding, const std::any& sizesOnly) {
+        if (std::any_cast<bool>(sizesOnly))
+            finding.note = "± of |S|; phases err more, as the findings of waves say";
     };
     a.scale = [](Solution&, int) { return 1.0; };
     Comparison with{reference, {}};

@@ -115,33 +115,85 @@ void PulsedSolver::prepare(base::Progress& progress)
         }
     }
     // Waves on a coarse grid are slower: there the band is that in which they are as long as they
-    // ought to be. How long that is the three grids say together, and two of them in another way,
-    // which tells the error.
-    if (m_frequencies.size() < 2)
-        return;
-    for (const size_t end : {size_t(0), size_t(1)}) {
-        const double f = end ? m_problem.high : m_problem.low;
-        const double n[] = {indexOn(0, f), indexOn(1, f), indexOn(2, f)};
-        constexpr double x0 = gridSizes[0] * gridSizes[0], x1 = gridSizes[1] * gridSizes[1];
-        const double all = extrapolatedOverGrids(n[0], n[1], n[2]),
-                     fine = n[2] + (n[2] - n[1]) / (x1 - 1),
-                     coarse = n[1] + (n[1] - n[0]) * x1 / (x0 - x1);
-        for (int grid = 0; grid < 3; ++grid) {
-            auto stretched = [&](double index) {
-                double g = f;
-                for (int step = 0; step < 4; ++step)
-                    g = f * index / indexOn(grid, g);
-                return g / f;
-            };
-            m_levels[grid].stretch[end] = stretched(all);
-            m_levels[grid].otherStretch[end] = stretched(grid == 0 ? coarse : fine);
-        }
+    // ought to be. How long that is two finer slices at the first port say, and the error one of
+    // them.
+    constexpr double finer[] = {1, 2, 3};
+    for (size_t p = 0; p < ports.size(); ++p) {
+        progress.check();
+        const size_t which = p == 0 ? 1 : 0;
+        Indices coarse, fine = fineIndices(p, finer[which + 1]);
+        if (p == 0)
+            coarse = fineIndices(p, finer[1]);
+        else
+            for (int m = 0; m < ports[p].modes; ++m)
+                coarse.push_back({0, 0, m_levels[2].ports[p]->index(m, m_problem.wave->shown)});
+        const double x0 = 1 / (finer[which] * finer[which]),
+                     x1 = 1 / (finer[which + 1] * finer[which + 1]);
+        auto beyond = [&](size_t mode, size_t place) {
+            return fine[mode][place] + (fine[mode][place] - coarse[mode][place]) * x1 / (x0 - x1);
+        };
+        for (size_t m = 0; m < fine.size(); ++m)
+            m_index.push_back(beyond(m, 2));
+        if (p > 0 || m_frequencies.size() < 2)
+            continue;
+        for (const size_t end : {size_t(0), size_t(1)})
+            for (Level& level : m_levels) {
+                auto stretched = [&](double index) {
+                    const double f = end ? m_problem.high : m_problem.low;
+                    double g = f;
+                    for (int step = 0; step < 4; ++step)
+                        g = f * index / level.ports[0]->index(0, g);
+                    return g / f;
+                };
+                level.stretch[end] = stretched(beyond(0, end));
+                // A third of what the extrapolation added is taken for its error.
+                constexpr double unsure = 0.3;
+                const double best = beyond(0, end);
+                level.otherStretch[end] = stretched(
+                    &level == m_levels ? fine[0][end] : best + unsure * (fine[0][end] - best));
+            }
     }
 }
 
-double PulsedSolver::indexOn(int grid, double f) const
+PulsedSolver::Indices PulsedSolver::fineIndices(size_t port, double finer) const
 {
-    return m_levels[grid].ports[0]->index(0, f);
+    const PortWindow& w = m_problem.windows[port];
+    const WavePort& of = m_problem.wave->ports[port];
+    GridFrame slice;
+    slice.wave = m_problem.wave;
+    slice.low = m_problem.low;
+    slice.high = m_problem.high;
+    slice.from = m_problem.from;
+    slice.to = m_problem.to;
+    slice.walls = m_problem.walls;
+    slice.isSolid = m_problem.isSolid;
+    auto part = [](Point& p, int a) -> double& { return a == 0 ? p.x : a == 1 ? p.y : p.z; };
+    auto cells = m_problem.cells(1);
+    Point extent = m_problem.to - m_problem.from;
+    constexpr int deep = 6;
+    for (int a = 0; a < (m_problem.isSolid ? 3 : 2); ++a) {
+        const auto A = size_t(a);
+        if (a != w.axis) {
+            cells[A] = int(std::lround(finer * cells[A]));
+            continue;
+        }
+        const double thick = deep * part(extent, a) / cells[A] / finer;
+        if (w.isHigh)
+            part(slice.from, a) = part(slice.to, a) - thick;
+        else
+            part(slice.to, a) = part(slice.from, a) + thick;
+        cells[A] = deep;
+    }
+    const Voxels voxels(slice, m_mesh, cells, (m_problem.low + m_problem.high) / 2);
+    const auto grid = yeeGrid(slice, voxels);
+    GridPort fine(slice, voxels, *grid, w, of.name, of.line);
+    const double low = m_problem.low, high = m_problem.high, shown = m_problem.wave->shown;
+    const bool isBand = m_frequencies.size() > 1;
+    fine.findModes(isBand ? std::vector{low, (low + high) / 2, high} : std::vector{low}, of.modes);
+    Indices list;
+    for (int m = 0; m < of.modes; ++m)
+        list.push_back({fine.index(m, low), fine.index(m, high), fine.index(m, shown)});
+    return list;
 }
 
 double PulsedSolver::stretched(const std::array<double, 2>& stretch, double f) const
@@ -338,13 +390,6 @@ double PulsedSolver::waveImpedance(int level, size_t channel, double f) const
 double PulsedSolver::impedance(int level, size_t channel, double f) const
 {
     return waveImpedance(level, channel, f);
-}
-
-double PulsedSolver::index(int level, size_t channel, double f) const
-{
-    const Channel& c = m_channels[channel];
-    return estimate(level,
-                    [&](const Level& l) { return l.ports[size_t(c.port)]->index(c.mode, f); });
 }
 
 void PulsedSolver::sample(int cell, const Point& xi, double* values) const

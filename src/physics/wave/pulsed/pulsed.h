@@ -42,8 +42,8 @@ public:
     [[nodiscard]] double unsettled() const { return m_unsettled; }
     /// E over H of a channel at an estimate, ohm.
     [[nodiscard]] double waveImpedance(int level, size_t channel, double frequency) const;
-    /// On the finest grid, as smaller cells would have it.
-    [[nodiscard]] double index(int level, size_t channel, double frequency) const;
+    /// Phase constant of a channel over that of vacuum where fields are shown.
+    [[nodiscard]] double index(size_t channel) const { return m_index[channel]; }
     /// A port on the finest grid.
     [[nodiscard]] const GridPort& port(int number) const
     {
@@ -74,13 +74,16 @@ private:
     [[nodiscard]] const Eigen::MatrixXcd& onGrid(const Level& level, double frequency) const;
     /// Makes the grids and finds the modes of their ports.
     void prepare(base::Progress& progress);
-    [[nodiscard]] double indexOn(int grid, double frequency) const;
     /// The frequency on a grid that stands for a true one.
     [[nodiscard]] double stretched(const std::array<double, 2>& stretch, double frequency) const;
     void run(int grid, base::Progress& progress, double from, double to);
     void follow(grid::YeeGrid& g, const Voxels& voxels, Level& level, size_t channel, bool isShown,
                 const std::function<void(double)>& report);
     [[nodiscard]] std::vector<double> frequencies(const Voxels& voxels, const grid::YeeGrid& g);
+    /// Phase constants over that of vacuum of a port's modes, at both ends of the band and where
+    /// fields are shown, from a slice of the device at the port whose cells are finer across it.
+    using Indices = std::vector<std::array<double, 3>>;
+    [[nodiscard]] Indices fineIndices(size_t port, double finer) const;
     /// Finds how much each grid counts in each number of S.
     void weigh();
     template <class Figure>
@@ -92,6 +95,7 @@ private:
     Pulse m_pulse;
     std::vector<double> m_frequencies;         ///< Hz, at which modes are found
     std::array<Eigen::MatrixXd, 3> m_weights;  ///< by grid
+    std::vector<double> m_index;               ///< by channel
     double m_unsettled = 0;
     GridPictures m_lattice;
     std::vector<GridPictures::Picture> m_pictures, m_shown;  ///< over time; by channel

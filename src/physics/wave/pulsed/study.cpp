@@ -517,7 +517,7 @@ private:
         const auto& c = s.channels()[channel];
         const auto& wave = m_problem->wave->ports[size_t(c.port)];
         const GridPort& port = s.port(c.port);
-        const double f = m_problem->wave->shown, n = s.index(2, channel, f),
+        const double f = m_problem->wave->shown, n = s.index(channel),
                      z = s.waveImpedance(2, channel, f), level = port.level(c.mode);
         char text[240];
         if (std::isfinite(z))
@@ -533,7 +533,7 @@ private:
                         "port " + wave.name + ", mode " + std::to_string(c.mode + 1) + text,
                         wave.line,
                         {}});
-        constexpr double far = 0.02;
+        constexpr double far = 0.05;
         const double border = port.atBorder(c.mode);
         if (!std::isfinite(z) && n < port.indexAtBorder())
             list.push_back({"guide",
