@@ -274,9 +274,14 @@ void Drawer::setLegendOutside(bool outside)
 
 void Drawer::placeLegend(const CurveView& c)
 {
-    // Many names stand beside the plot, where they cover nothing.
-    constexpr size_t mostInside = 4;
-    const bool outside = c.more.size() > mostInside;
+    // Names of many curves stand beside the plot, where they cover nothing.
+    const QFontMetrics metrics(m_plot->legend->font());
+    constexpr int mark = 52;
+    int width = mark + metrics.horizontalAdvance(c.first);
+    for (const auto& other : c.more)
+        width += mark + metrics.horizontalAdvance(other.name);
+    constexpr double most = 0.7;
+    const bool outside = width > most * m_plot->width() && c.more.size() > 2;
     setLegendOutside(outside);
     m_plot->legend->setFillOrder(outside ? QCPLayoutGrid::foRowsFirst
                                          : QCPLayoutGrid::foColumnsFirst);

@@ -382,7 +382,8 @@ ValueWithError formatWithError(double value, double error, const Dimension& d)
     const int before = v != 0 ? int(std::floor(std::log10(std::abs(v)))) + 1 : 0;
     const int decimals =
         std::clamp(1 - int(std::floor(std::log10(e))), 0, std::clamp(mostDigits - before, 0, 10));
-    const bool large = std::abs(v) >= 1e7 || (v != 0 && std::abs(v) < 1e-4);
+    // What is small beside its error is nothing.
+    const bool large = std::abs(v) >= 1e7 || (v != 0 && std::abs(v) < 1e-4 && e < 1e-4);
     char buffer[64];
     if (large) {
         r.value = formatNumber(v, 6);
