@@ -1,6 +1,7 @@
 // Actuators against columns whose equilibria are known, and against published pull-in voltages.
 #include "exact_figures.h"
 #include "sheet/model.h"
+#include "wrong_sheets.h"
 
 #include <cmath>
 #include <functional>
@@ -275,33 +276,22 @@ void TstActuator::sameTwice()
 
 void TstActuator::badInput_data()
 {
-    QTest::addColumn<int>("fault");
-    QTest::addColumn<QString>("kind");
-    QTest::addColumn<QString>("slot");
-    QTest::addColumn<QString>("value");
-    auto row = [](const char* name, int fault, const char* kind, const char* slot = "",
-                  const char* value = "") {
-        QTest::newRow(name) << fault << QString(kind) << QString(slot) << QString(value);
-    };
-    row("at 0 V", 7542, "electrode", "voltage", "0 V");
-    row("film on what moves", 7616, "material", "E", "");
-    row("round an axis", 2361, "space", "type", "axisymmetric");
-    row("a band beside", 2363, "natural vibrations", "count", "2");
-    row("release without a stop", 2365, "release voltage", "within", "1 %");
-    row("stop behind the gap", 7615, "stop", "distance", "1.5 um");
-    row("deflection in the gap", 7623, "deflection", "at", "0, 0.5 um");
-    row("beyond pull-in", 7603, "deflection", "voltage", "300 V");
-    row("never snaps", 7621, "raised voltage", "to", "50 V");
-    row("nothing holds it", 7601, "fixed");
-    row("indefinite", 7518, "material", "nu", "0.7");
+    test::addWrongs({{"at 0 V", {7542, "electrode", "voltage", "0 V"}},
+                     {"film on what moves", {7616, "material", "E", ""}},
+                     {"round an axis", {2361, "space", "type", "axisymmetric"}},
+                     {"a band beside", {2363, "natural vibrations", "count", "2"}},
+                     {"release without a stop", {2365, "release voltage", "within", "1 %"}},
+                     {"stop behind the gap", {7615, "stop", "distance", "1.5 um"}},
+                     {"deflection in the gap", {7623, "deflection", "at", "0, 0.5 um"}},
+                     {"beyond pull-in", {7603, "deflection", "voltage", "300 V"}},
+                     {"never snaps", {7621, "raised voltage", "to", "50 V"}},
+                     {"nothing holds it", {7601, "fixed", "", ""}},
+                     {"indefinite", {7518, "material", "nu", "0.7"}}});
 }
 
 void TstActuator::badInput()
 {
-    QFETCH(int, fault);
-    QFETCH(QString, kind);
-    QFETCH(QString, slot);
-    QFETCH(QString, value);
+    const auto [fault, kind, slot, value] = test::fetchWrong();
     Document d = Column().sheet();
     d.add("pull-in voltage", {});
     if (kind == "deflection")

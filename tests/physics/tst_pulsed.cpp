@@ -3,6 +3,7 @@
 #include "gds.h"
 #include "physics/wave/pulsed/pulsed.h"
 #include "sheet/model.h"
+#include "wrong_sheets.h"
 
 #include <omp.h>
 #include <QTemporaryDir>
@@ -481,30 +482,19 @@ void TstPulsed::threadsDoNotMatter()
 
 void TstPulsed::badLayouts_data()
 {
-    QTest::addColumn<int>("fault");
-    QTest::addColumn<QString>("kind");
-    QTest::addColumn<QString>("slot");
-    QTest::addColumn<QString>("value");
-    auto row = [](const char* name, int fault, const char* kind, const char* slot,
-                  const char* value) {
-        QTest::newRow(name) << fault << QString(kind) << QString(slot) << QString(value);
-    };
-    row("no such label", 7967, "layout port", "label", "out");
-    row("no label on that layer", 7967, "layout port", "layer", "3");
-    row("no such cell", 3063, "layout", "cell", "OTHER");
-    row("no such layer", 3061, "layout", "layer", "9");
-    row("no such file", 3016, "layout", "file", "missing.gds");
-    row("no time grid", 2069, "time grid", "", "");
-    row("no port", 2055, "layout port", "", "");
-    row("copies", 7966, "layout", "copies", "2");
+    test::addWrongs({{"no such label", {7967, "layout port", "label", "out"}},
+                     {"no label on that layer", {7967, "layout port", "layer", "3"}},
+                     {"no such cell", {3063, "layout", "cell", "OTHER"}},
+                     {"no such layer", {3061, "layout", "layer", "9"}},
+                     {"no such file", {3016, "layout", "file", "missing.gds"}},
+                     {"no time grid", {2069, "time grid", "", ""}},
+                     {"no port", {2055, "layout port", "", ""}},
+                     {"copies", {7966, "layout", "copies", "2"}}});
 }
 
 void TstPulsed::badLayouts()
 {
-    QFETCH(int, fault);
-    QFETCH(QString, kind);
-    QFETCH(QString, slot);
-    QFETCH(QString, value);
+    const auto [fault, kind, slot, value] = test::fetchWrong();
     Layout layout;
     Document d = layout.sheet;
     if (fault == 7966)
@@ -527,38 +517,27 @@ void TstPulsed::badLayouts()
 
 void TstPulsed::badInput_data()
 {
-    QTest::addColumn<int>("fault");
-    QTest::addColumn<QString>("kind");
-    QTest::addColumn<QString>("slot");
-    QTest::addColumn<QString>("value");
-    auto row = [](const char* name, int fault, const char* kind, const char* slot = "",
-                  const char* value = "") {
-        QTest::newRow(name) << fault << QString(kind) << QString(slot) << QString(value);
-    };
-    row("too few cells", 7870, "time grid", "cell", "4 mm");
-    row("hours", 7872, "time grid", "cell", "5 um");
-    row("too short", 7971, "time grid", "time", "50 ps");
-    row("no band", 2068, "band");
-    row("modes beside", 2067, "modes", "count", "2");
-    row("a ring-down beside", 2067, "ring-down", "from", "2 GHz");
-    row("open space", 7962, "open space", "distance", "10 mm");
-    row("a dipole", 7962, "point dipole", "at", "0, 0");
-    row("magnetic", 7863, "material", "mu", "2");
-    row("runs with the frequency", 7864, "material", "eps", "2 + f/(10 GHz)");
-    row("below vacuum", 7869, "material", "eps", "0.5");
-    row("below its cut-off", 7954, "band", "from", "6 GHz");
-    row("too many modes", 7954, "port", "modes", "3");
-    row("a port inside", 6210, "port", "on", "block.left");
-    row("outside of the band", 7074, "scattering", "at", "20 GHz");
-    row("gain", 7980, "gain", "of", "A");
+    test::addWrongs({{"too few cells", {7870, "time grid", "cell", "4 mm"}},
+                     {"hours", {7872, "time grid", "cell", "5 um"}},
+                     {"too short", {7971, "time grid", "time", "50 ps"}},
+                     {"no band", {2068, "band", "", ""}},
+                     {"modes beside", {2067, "modes", "count", "2"}},
+                     {"a ring-down beside", {2067, "ring-down", "from", "2 GHz"}},
+                     {"open space", {7962, "open space", "distance", "10 mm"}},
+                     {"a dipole", {7962, "point dipole", "at", "0, 0"}},
+                     {"magnetic", {7863, "material", "mu", "2"}},
+                     {"runs with the frequency", {7864, "material", "eps", "2 + f/(10 GHz)"}},
+                     {"below vacuum", {7869, "material", "eps", "0.5"}},
+                     {"below its cut-off", {7954, "band", "from", "6 GHz"}},
+                     {"too many modes", {7954, "port", "modes", "3"}},
+                     {"a port inside", {6210, "port", "on", "block.left"}},
+                     {"outside of the band", {7074, "scattering", "at", "20 GHz"}},
+                     {"gain", {7980, "gain", "of", "A"}}});
 }
 
 void TstPulsed::badInput()
 {
-    QFETCH(int, fault);
-    QFETCH(QString, kind);
-    QFETCH(QString, slot);
-    QFETCH(QString, value);
+    const auto [fault, kind, slot, value] = test::fetchWrong();
     Document d = strip(true, "2.5");
     askWave(d, "A", "A", "11 GHz");
     Document wrong = test::changed(d, kind, slot, value);

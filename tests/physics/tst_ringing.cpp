@@ -3,6 +3,7 @@
 #include "grid/yee_grid.h"
 #include "physics/wave/ringing/ringing.h"
 #include "sheet/model.h"
+#include "wrong_sheets.h"
 
 #include <omp.h>
 #include <cmath>
@@ -359,39 +360,28 @@ void TstRinging::threadsDoNotMatter()
 
 void TstRinging::badInput_data()
 {
-    QTest::addColumn<int>("fault");
-    QTest::addColumn<QString>("kind");
-    QTest::addColumn<QString>("slot");
-    QTest::addColumn<QString>("value");
-    auto row = [](const char* name, int fault, const char* kind, const char* slot = "",
-                  const char* value = "") {
-        QTest::newRow(name) << fault << QString(kind) << QString(slot) << QString(value);
-    };
-    row("too few cells", 7870, "ring-down", "cell", "8 mm");
-    row("hours", 7872, "ring-down", "cell", "20 um");
-    row("no band", 7860, "ring-down", "to", "3 GHz");
-    row("too short", 7871, "ring-down", "time", "2 ns");
-    row("no dipole", 7865, "point dipole");
-    row("dipole outside", 7873, "point dipole", "at", "0, 0, 90 mm");
-    row("dipole along a wall", 7854, "point dipole", "at", "25 mm, 0, 15 mm");
-    row("modes beside", 2059, "modes", "count", "2");
-    row("open space", 7862, "open space", "distance", "10 mm");
-    row("no losses", 7881, "quality factor", "mode", "1");
-    row("too many modes", 7851, "resonance", "mode", "40");
-    row("below vacuum", 7869, "material", "eps", "0.5");
-    row("magnetic", 7863, "material", "mu", "2");
-    row("runs with the frequency", 7864, "material", "eps", "2 + f/(10 GHz)");
-    row("no axis", 7861, "space", "type", "axisymmetric");
-    row("thin metal", 7855, "box", "", "");
-    row("nothing rings", 7850, "ring-down", "to", "4.4 GHz");
+    test::addWrongs({{"too few cells", {7870, "ring-down", "cell", "8 mm"}},
+                     {"hours", {7872, "ring-down", "cell", "20 um"}},
+                     {"no band", {7860, "ring-down", "to", "3 GHz"}},
+                     {"too short", {7871, "ring-down", "time", "2 ns"}},
+                     {"no dipole", {7865, "point dipole", "", ""}},
+                     {"dipole outside", {7873, "point dipole", "at", "0, 0, 90 mm"}},
+                     {"dipole along a wall", {7854, "point dipole", "at", "25 mm, 0, 15 mm"}},
+                     {"modes beside", {2059, "modes", "count", "2"}},
+                     {"open space", {7862, "open space", "distance", "10 mm"}},
+                     {"no losses", {7881, "quality factor", "mode", "1"}},
+                     {"too many modes", {7851, "resonance", "mode", "40"}},
+                     {"below vacuum", {7869, "material", "eps", "0.5"}},
+                     {"magnetic", {7863, "material", "mu", "2"}},
+                     {"runs with the frequency", {7864, "material", "eps", "2 + f/(10 GHz)"}},
+                     {"no axis", {7861, "space", "type", "axisymmetric"}},
+                     {"thin metal", {7855, "box", "", ""}},
+                     {"nothing rings", {7850, "ring-down", "to", "4.4 GHz"}}});
 }
 
 void TstRinging::badInput()
 {
-    QFETCH(int, fault);
-    QFETCH(QString, kind);
-    QFETCH(QString, slot);
-    QFETCH(QString, value);
+    const auto [fault, kind, slot, value] = test::fetchWrong();
     Document d = box();
     if (fault == 7861) {
         std::erase_if(d.lines, [](const auto& l) { return l.kind == "box"; });

@@ -20,6 +20,20 @@ using Complex = std::complex<double>;
 /// Nodes inside of the frame where currents flow and where waves are told apart.
 constexpr int sourceDepth = 1, listenDepth = 2;
 
+/// Columns made orthonormal, one after the other: products of whole matrices would be shared out to
+/// threads, and their rounding with it.
+Eigen::MatrixXd orthonormal(Eigen::MatrixXd v)
+{
+    for (Eigen::Index j = 0; j < v.cols(); ++j) {
+        // Twice is enough.
+        for (int time = 0; time < 2; ++time)
+            for (Eigen::Index i = 0; i < j; ++i)
+                v.col(j) -= v.col(i).dot(v.col(j)) * v.col(i);
+        v.col(j).normalize();
+    }
+    return v;
+}
+
 }  // namespace
 
 GridPort::GridPort(const GridFrame& frame, const Voxels& voxels, const grid::YeeGrid& g,
@@ -41,7 +55,7 @@ GridPort::GridPort(const GridFrame& frame, const Voxels& voxels, const grid::Yee
     m_source = m_isHigh ? end - sourceDepth : sourceDepth;
     m_listen = m_isHigh ? end - listenDepth : listenDepth;
     window(frame, w);
-    checkStraight(voxels, name);
+    checkStraight(voxels);
     edges(frame, voxels, g);
     section(voxels);
 }
@@ -90,7 +104,7 @@ void GridPort::window(const GridFrame& frame, const PortWindow& w)
     }
 }
 
-void GridPort::checkStraight(const Voxels& voxels, const std::string& name) const
+void GridPort::checkStraight(const Voxels& voxels) const
 {
     // From the frame to behind the plane where waves are told apart.
     const int from = m_isHigh ? m_cells[size_t(m_axis)] : 0, way = m_isHigh ? -1 : 1;
@@ -110,7 +124,7 @@ void GridPort::checkStraight(const Voxels& voxels, const std::string& name) cons
                         (now.open > 0 && std::abs(now.eps / first.eps - 1) > sameMedium))
                         throw base::Error(
                             7951,
-                            "the guide at port " + name + " changes within the first " +
+                            "the guide at port " + m_name + " changes within the first " +
                                 base::format((listenDepth + 1) * m_size[size_t(m_axis)],
                                              base::dim::length, 2) +
                                 " of the device: let it go straight on for that long, or choose "
@@ -333,9 +347,12 @@ std::vector<GridPort::Profile> GridPort::solve(double f, int count) const
     constexpr int most = 80;
     constexpr double near = 1e-9;
     for (int step = 0; step < most; ++step) {
-        const Eigen::HouseholderQR<Eigen::MatrixXd> qr(factor.solve(v));
-        v = qr.householderQ() * Eigen::MatrixXd::Identity(n, width);
-        const Eigen::MatrixXd w = factor.solve(v), small = v.transpose() * w;
+        v = orthonormal(factor.solve(v));
+        const Eigen::MatrixXd w = factor.solve(v);
+        Eigen::MatrixXd small(width, width);
+        for (Eigen::Index i = 0; i < width; ++i)
+            for (Eigen::Index j = 0; j < width; ++j)
+                small(i, j) = v.col(i).dot(w.col(j));
         const Eigen::EigenSolver<Eigen::MatrixXd> eigen(small);
         std::vector<Eigen::Index> order;
         for (Eigen::Index j = 0; j < width; ++j)

@@ -111,7 +111,7 @@ private:
     void window(const GridFrame& frame, const PortWindow& w);
     void edges(const GridFrame& frame, const Voxels& voxels, const grid::YeeGrid& g);
     void section(const Voxels& voxels);
-    void checkStraight(const Voxels& voxels, const std::string& name) const;
+    void checkStraight(const Voxels& voxels) const;
     [[nodiscard]] std::vector<Profile> solve(double frequency, int count) const;
     [[nodiscard]] Profile profile(Eigen::VectorXd e, double beta2, double k) const;
     [[nodiscard]] double product(const Profile& e, const Profile& h) const;

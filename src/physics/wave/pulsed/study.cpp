@@ -256,12 +256,6 @@ private:
         port.shift = m_model.optionalNumber(l, "shift").value_or(0);
         port.severalMedia = true;
         port.share = port.whole = p.isSolid ? 1 : 1 / m_model.depth();
-        for (const Line* plane : m_model.document().ofKind("mirror plane")) {
-            const int axis = m_model.axisOf(plane->get("at"));
-            const double near = 1e-6 * m_p.size();
-            if (std::abs(part(w.from, axis)) < near || std::abs(part(w.to, axis)) < near)
-                port.share *= 0.5;
-        }
         p.wave->ports.push_back(std::move(port));
         p.windows.push_back(w);
     }
@@ -319,6 +313,14 @@ private:
             }
         }
         p.windows = std::move(wide);
+        // Of the power of a port that a plane of symmetry cuts, half is in the modelled part.
+        for (const Line* l : m_model.document().ofKind("layout port")) {
+            const auto k = size_t(p.wave->portOf(l->name()));
+            for (const Line* plane : m_model.document().ofKind("mirror plane"))
+                if (const int a = m_model.axisOf(plane->get("at"));
+                    part(p.windows[k].from, a) < near && part(p.windows[k].to, a) > -near)
+                    p.wave->ports[k].share *= 0.5;
+        }
     }
     void grid(const Line& l)
     {
@@ -342,6 +344,7 @@ private:
                       " through the device: let it be followed for some times that");
             return;
         }
+        // Where nothing rings on, pulses take this share of what is allowed.
         constexpr double usual = 0.15;
         limit(p, l, l.has("time") ? p.time : usual * p.time, channels);
     }
