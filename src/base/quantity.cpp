@@ -388,7 +388,9 @@ ValueWithError formatWithError(double value, double error, const Dimension& d)
     if (large) {
         r.value = formatNumber(v, 6);
     } else {
-        std::snprintf(buffer, sizeof buffer, "%.*f", decimals, v);
+        // Without a sign where all digits shown are zeros.
+        const bool isZero = std::abs(v) < 0.5 * std::pow(10.0, -decimals);
+        std::snprintf(buffer, sizeof buffer, "%.*f", decimals, isZero ? 0.0 : v);
         r.value = buffer;
     }
     if (e < 1e-4 || e >= 1e7)

@@ -122,9 +122,11 @@ void TstQuantity::errorsGetTwoDigits()
     QVERIFY(formatWithError(1, 0, dim::voltage).error.empty());
     // Digits that nobody reads are left out.
     // What is small beside its error reads as nothing.
-    const auto none = formatWithError(3.9e-7, 2.5e-4, dim::none);
-    QCOMPARE(QString::fromStdString(none.value), QString("0.00000"));
-    QCOMPARE(QString::fromStdString(none.error), QString("0.00025"));
+    for (const double value : {3.9e-7, -3.9e-7}) {
+        const auto none = formatWithError(value, 2.5e-4, dim::none);
+        QCOMPARE(QString::fromStdString(none.value), QString("0.00000"));
+        QCOMPARE(QString::fromStdString(none.error), QString("0.00025"));
+    }
     const auto c = formatWithError(295.6804442847, 2e-10, dim::temperature);
     QCOMPARE(c.value, std::string("295.68044"));
     QCOMPARE(c.error, std::string("2.0e-10"));
