@@ -1,8 +1,12 @@
-// Elastic waves in time on a regular grid of the plane: velocities and stresses in turn, at places
-// half a cell apart, with differences of fourth order; fluids beside solids.
+// Elastic waves in time on a regular grid of the plane, or of a half-plane that turns about an
+// axis: velocities and stresses in turn, at places half a cell apart, with differences of fourth
+// order; fluids beside solids.
 //
 //   rho dv/dt = div T,   dT/dt = lambda div v + 2 mu sym grad v
 //
+// Round an axis x is the distance from it, y runs along it, and nothing turns about it; what v_x
+// over the distance and the stress around the axis add is a mean of four places, so that these
+// terms err by the fourth order too and no value is needed on the axis itself.
 // Layers outside absorb what leaves. Source: Virieux, Geophysics 51 (1986) 889; Levander,
 // Geophysics 53 (1988) 1425; absorbing layers: Komatitsch and Martin, Geophysics 72 (2007) SM155
 // (all from memory). Moduli at the corners between cells are harmonic means, so that a fluid
@@ -42,6 +46,7 @@ public:
         double frequency = 0;        ///< Hz, that the absorbing layers suit
         int layer = 16;              ///< cells of an absorbing layer
         std::array<Edge, 4> edge{};  ///< left, right, bottom, top
+        bool aboutAxis = false;      ///< round the left edge, which then is a mirror
     };
     /// @param cells  row by row from the lower left; shape (ny, nx)
     ElasticGrid(int nx, int ny, const std::vector<Elastic>& cells, const Options& options);
@@ -51,17 +56,20 @@ public:
     /// One step: velocities, then stresses.
     void step();
 
-    /// Something at a place, in cells from the lower left corner of the first: the four cells about
-    /// it, with their shares.
+    /// Cells about a place or along a line, with their shares.
     struct Place
     {
-        std::array<size_t, 4> at{};
-        std::array<float, 4> share{};
+        std::vector<size_t> at;
+        std::vector<float> share;
+        void add(size_t cell, float part);
+        void add(const Place& other, float part);
     };
+    /// By cubic polynomials of the cells about it, or by straight ones where these differ.
+    /// @param x, y  in cells from the lower left corner of the first
     [[nodiscard]] Place place(double x, double y) const;
     /// Adds to the pressure.
     void addPressure(const Place& place, float pressure);
-    /// Mean of -T_xx and -T_yy, Pa.
+    /// Mean of -T_xx and -T_yy, Pa; round an axis of the stress around it too.
     [[nodiscard]] float pressure(const Place& place) const;
     /// Velocities at the middle of cells, m/s.
     [[nodiscard]] std::array<float, 2> velocity(const Place& place) const;
@@ -70,14 +78,28 @@ public:
     [[nodiscard]] double fastest() const { return m_fastest; }
 
 private:
+    /// Which coefficients a cell has.
+    [[nodiscard]] int kindOf(int i, int j) const;
     [[nodiscard]] size_t at(int i, int j) const
     {
         return size_t(j + ghosts) * size_t(m_stride) + size_t(i + ghosts);
     }
     void coefficients(const std::vector<Elastic>& cells);
     void layers();
+    template <bool aboutAxis>
     void velocityRow(int j);
+    template <bool aboutAxis>
     void stressRow(int j);
+    template <bool aboutAxis>
+    void update();
+    /// Beyond the left and right edges of a row.
+    void mirrorVelocitiesOf(int j);
+    void mirrorStressesOf(int j);
+    [[nodiscard]] float pressureOf(size_t c) const
+    {
+        return m_aboutAxis ? (m_xx[c] + m_yy[c] + m_around[c]) * (-1.0F / 3)
+                           : -0.5F * (m_xx[c] + m_yy[c]);
+    }
     /// Values beyond the lower and upper edges.
     void mirrorVelocities();
     void mirrorStresses();
@@ -123,7 +145,11 @@ private:
     double m_h, m_dt = 0, m_time = 0, m_frequency, m_fastest = 0;
     int m_layer;
     std::array<Edge, 4> m_edge;
+    bool m_aboutAxis;
     std::vector<float> m_vx, m_vy, m_xx, m_yy, m_xy;
+    std::vector<float> m_around;  ///< stress around the axis
+    /// Size of a cell over the distance from the axis, at cells and between them.
+    std::vector<float> m_bend, m_halfBend;
     /// Runs of cells in a row with the same coefficients.
     struct Run
     {
@@ -135,10 +161,11 @@ private:
         float bx, by;   ///< dt / (rho h) at the places of both velocities
         float p, l, s;  ///< dt / h times lambda + 2 mu, lambda, and mu at the corner
         bool quiet;     ///< no shear here nor beside
+        bool isBesideBorder;
         bool operator<(const Coefficients& o) const
         {
-            return std::array{bx, by, p, l, s, float(quiet)} <
-                   std::array{o.bx, o.by, o.p, o.l, o.s, float(o.quiet)};
+            return std::array{bx, by, p, l, s, float(quiet), float(isBesideBorder)} <
+                   std::array{o.bx, o.by, o.p, o.l, o.s, float(o.quiet), float(o.isBesideBorder)};
         }
     };
     std::vector<Coefficients> m_kinds;

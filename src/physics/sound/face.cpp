@@ -86,7 +86,8 @@ void addLines(std::vector<Kind>& k)
            .choices = {"left", "right", "bottom", "top", "left and right", "bottom and top"},
            .help = "sides of the drawing's frame that nothing moves across"}},
          "smooth wall bottom and top",
-         "Sides of the frame that are rigid and smooth, or planes of symmetry; all others "
+         "Sides of the frame that are rigid and smooth, or planes of symmetry; all others but an "
+         "axis "
          "absorb."});
 }
 
@@ -135,10 +136,10 @@ void addAsks(std::vector<Kind>& k)
 void checkSheet(const Model& model, base::Faults& faults)
 {
     const Document& d = model.document();
-    if (model.space() != Space::plane)
+    if (model.space() == Space::solid)
         faults.push_back({2340,
                           {d.first("space") ? d.first("space")->id : -1, "type", 0},
-                          "pulses of sound run in the plane so far"});
+                          "pulses of sound run in the plane and round an axis so far"});
     auto missing = [&](const char* kind, int number, const char* text) {
         if (!d.first(kind))
             faults.push_back({number, {-1, sound, -1}, text, true});

@@ -18,6 +18,13 @@ double SoundProblem::Source::width() const
     return cycles / (2.3548200450309493 * frequency);
 }
 
+double SoundProblem::Source::swell(double along) const
+{
+    // Of the whole line, a half is the later part.
+    const double u = isHalf ? 0.5 + 0.5 * along : along, edge = std::min(u, 1 - u);
+    return taper > 0 && edge < taper ? 0.5 - 0.5 * std::cos(pi * edge / taper) : 1.0;
+}
+
 double SoundProblem::Source::at(double time) const
 {
     const double s = (time - middle()) / width();
@@ -41,6 +48,8 @@ SoundSolver::SoundSolver(const SoundProblem& problem, const mesh::Mesh& mesh, ba
             m_low = {std::min(m_low.x, p.x), std::min(m_low.y, p.y)};
             m_high = {std::max(m_high.x, p.x), std::max(m_high.y, p.y)};
         }
+    if (problem.aboutAxis)
+        m_low.x = 0;
 }
 
 std::vector<Elastic> SoundSolver::media(double h, int nx, int ny, size_t& uncovered) const
@@ -126,6 +135,12 @@ void SoundSolver::solve(int, base::Progress& progress)
     run(1, m_cell, progress, 0.12, 1.0);
 }
 
+double SoundSolver::hidden() const
+{
+    const double kh = 2 * pi * m_problem.highest * m_cell / m_problem.slowest;
+    return kh * kh / 48;
+}
+
 double SoundSolver::speedAt(const Point& p) const
 {
     const auto hit = mesh::Locator(m_mesh).find(p);
@@ -141,34 +156,26 @@ void SoundSolver::run(int level, double h, base::Progress& progress, double from
     Facts& facts = m_facts[level];
     facts.nx = std::max(4, int(std::lround((m_high.x - m_low.x) / h)));
     facts.ny = std::max(4, int(std::lround((m_high.y - m_low.y) / h)));
-    grid::ElasticGrid::Options options{h, m_problem.highest, level == 0 ? 12 : 20, m_problem.edge};
+    grid::ElasticGrid::Options options{h, m_problem.highest, level == 0 ? 12 : 20, m_problem.edge,
+                                       m_problem.aboutAxis};
     grid::ElasticGrid g(facts.nx, facts.ny, media(h, facts.nx, facts.ny, facts.uncovered), options);
     auto placeOf = [&](const Point& p) {
         return g.place((p.x - m_low.x) / h, (p.y - m_low.y) / h);
     };
-    struct Sender
-    {
-        grid::ElasticGrid::Place place;
-        float share;  ///< m/s times pressure: by time, what is put in
-        size_t source;
-    };
-    std::vector<Sender> senders;
-    std::vector<float> put(m_problem.sources.size());
+    // By source, what a unit of pressure in a step puts where.
+    std::vector<grid::ElasticGrid::Place> senders(m_problem.sources.size());
     for (size_t which = 0; which < m_problem.sources.size(); ++which) {
         const auto& s = m_problem.sources[which];
         const double length = norm(s.to - s.from);
         const int parts = std::max(1, int(std::ceil(4 * length / h)));
         const double c = speedAt(0.5 * (s.from + s.to));
         for (int i = 0; i < parts; ++i) {
-            const double u = (i + 0.5) / parts, edge = std::min(u, 1 - u);
-            const double swell =
-                s.taper > 0 && edge < s.taper ? 0.5 - 0.5 * std::cos(pi * edge / s.taper) : 1.0;
+            const double u = (i + 0.5) / parts;
             // The wave that leaves to either side of a line has half of what is put in, over the
             // time that sound takes through a cell.
             const Point p = s.from + u * (s.to - s.from);
-            senders.push_back({placeOf(p),
-                               float(2 * c * s.pressure * swell * (length / parts) / (h * h)),
-                               which});
+            senders[which].add(placeOf(p),
+                               float(2 * c * s.pressure * s.swell(u) * (length / parts) / (h * h)));
         }
     }
     // What arrives at the end of the time is heard out.
@@ -195,10 +202,9 @@ void SoundSolver::run(int level, double h, base::Progress& progress, double from
     for (int n = 1; n <= facts.steps; ++n) {
         g.step();
         // What is put in during the step belongs to the stresses at its end.
-        for (size_t k = 0; k < m_problem.sources.size(); ++k)
-            put[k] = float(g.dt() * m_problem.sources[k].at(g.time() - 0.5 * g.dt()));
-        for (const Sender& s : senders)
-            g.addPressure(s.place, s.share * put[s.source]);
+        for (size_t k = 0; k < senders.size(); ++k)
+            g.addPressure(senders[k],
+                          float(g.dt() * m_problem.sources[k].at(g.time() - 0.5 * g.dt())));
         for (size_t k = 0; k < places.size(); ++k) {
             traces[k].pressure.push_back(g.pressure(places[k]));
             const auto v = g.velocity(places[k]);

@@ -1,5 +1,5 @@
-// Pulses of sound in fluids and solids, in the plane, on two grids of which the coarser one tells
-// the error of the finer.
+// Pulses of sound in fluids and solids, in the plane and round an axis, on two grids of which the
+// coarser one tells the error of the finer.
 #pragma once
 
 #include "grid/elastic_grid.h"
@@ -7,7 +7,9 @@
 #include "shape/partition.h"
 #include "sheet/model.h"
 
+#include <algorithm>
 #include <array>
+#include <cmath>
 #include <memory>
 #include <string>
 #include <vector>
@@ -19,11 +21,15 @@ struct SoundProblem
     std::vector<grid::Elastic> media;  ///< by piece
     std::vector<char> known;           ///< by piece
     std::vector<int> activePieces;
+    bool aboutAxis = false;
     double time = 0, cell = 0;  ///< s, m
     struct Source
     {
         double frequency = 0, cycles = 3, pressure = 1, taper = 0.2;
         Point from, to;
+        bool isHalf = false;  ///< begins on the axis or a smooth wall, which hold its other half
+        /// Of the full pressure, at a share of the way from its beginning to its end.
+        [[nodiscard]] double swell(double along) const;
         /// Standard deviation of the envelope, and its middle after the start, s.
         [[nodiscard]] double width() const;
         [[nodiscard]] double middle() const { return 4 * width(); }
@@ -52,14 +58,21 @@ public:
     SoundSolver(const SoundProblem& problem, const mesh::Mesh& mesh, base::Progress& progress);
     void solve(int lowestOrder, base::Progress& progress) override;
     /// Two grids, and what both say of smaller cells: steps in time err by the square.
+    /// @param least  share of the figure by which both may err alike
     template <class Figure>
-    [[nodiscard]] static double estimate(int level, const Figure& figure)
+    [[nodiscard]] static double estimate(int level, const Figure& figure, double least = 0)
     {
-        if (level < 2)
-            return figure(level);
-        const double fine = figure(1);
-        return fine + (fine - figure(0)) / 3;
+        if (level == 0)
+            return figure(0);
+        const double fine = figure(1), change = (fine - figure(0)) / 3;
+        if (level >= 2)
+            return fine + change;
+        const double apart = std::max(std::abs(change), least * std::abs(fine));
+        return fine + change - std::copysign(apart, change);
     }
+    /// Share of a pressure that may hide where the errors of both grids cancel: half of that of the
+    /// speed of waves, by steps in time and cells.
+    [[nodiscard]] double hidden() const;
     void sample(int cell, const Point& xi, double* values) const override;
 
     [[nodiscard]] const SoundProblem& problem() const { return m_problem; }

@@ -40,6 +40,7 @@ public:
         auto& p = *m_problem;
         p.media.resize(m_p.pieces().size());
         p.known.assign(m_p.pieces().size(), 0);
+        p.aboutAxis = m_model.space() == sheet::Space::axisymmetric;
         materials();
         sayWithoutMaterial([&](size_t f) { return p.known[f] != 0; }, "material water");
         for (size_t f = 0; f < p.known.size(); ++f)
@@ -54,6 +55,8 @@ public:
         walls();
         sources();
         receivers();
+        if (!p.activePieces.empty())
+            frame();
         if (p.slowest > 0 && p.highest > 0)
             length();
         return std::move(m_problem);
@@ -111,9 +114,48 @@ private:
         for (const Line* l : m_model.document().ofKind("smooth wall")) {
             constexpr const char* names[] = {"left", "right", "bottom", "top"};
             for (size_t k = 0; k < 4; ++k)
-                if (l->get("at").find(names[k]) != std::string::npos)
+                if (l->get("at").find(names[k]) != std::string::npos) {
+                    if (k == 0 && m_problem->aboutAxis)
+                        fault(7823, *l, "at", "the axis is on the left: it needs no wall");
                     m_problem->edge[k] = grid::Edge::mirror;
+                }
         }
+    }
+    void frame()
+    {
+        auto& p = *m_problem;
+        for (const int f : p.activePieces)
+            for (const int s : m_p.pieces()[size_t(f)].sides)
+                for (const Point& q : m_p.polyline(s)) {
+                    m_low = {std::min(m_low.x, q.x), std::min(m_low.y, q.y)};
+                    m_high = {std::max(m_high.x, q.x), std::max(m_high.y, q.y)};
+                }
+        const double tiny = 1e-6 * norm(m_high - m_low);
+        if (p.aboutAxis && m_low.x > tiny)
+            m_faults.push_back({7824,
+                                {-1, "shape", -1},
+                                "the drawing begins at " + base::format(m_low.x, dim::length, 3) +
+                                    " from the axis: draw what is between it and the axis"});
+        // Halves of sources begin at a plane of symmetry.
+        auto isAtMirror = [&](const Point& q) {
+            const double off[] = {q.x - m_low.x, m_high.x - q.x, q.y - m_low.y, m_high.y - q.y};
+            for (size_t k = 0; k < 4; ++k)
+                if ((p.edge[k] == grid::Edge::mirror || (k == 0 && p.aboutAxis)) &&
+                    std::abs(off[k]) < tiny)
+                    return true;
+            return false;
+        };
+        for (auto& s : p.sources) {
+            const bool first = isAtMirror(s.from), last = isAtMirror(s.to);
+            if (last && !first)
+                std::swap(s.from, s.to);
+            s.isHalf = first != last;
+        }
+        const auto lines = m_model.document().ofKind("sound source");
+        for (size_t k = 0; p.aboutAxis && k < p.sources.size(); ++k)
+            if (std::max(p.sources[k].from.x, p.sources[k].to.x) < tiny)
+                fault(7825, *lines[k], "to",
+                      "a line on the axis has no surface that sends: let it run outwards");
     }
     void sources()
     {
@@ -162,14 +204,7 @@ private:
             fault(7808, *l, "cell", text);
             return;
         }
-        Point low{1e300, 1e300}, high{-1e300, -1e300};
-        for (const int f : p.activePieces)
-            for (const int s : m_p.pieces()[size_t(f)].sides)
-                for (const Point& q : m_p.polyline(s)) {
-                    low = {std::min(low.x, q.x), std::min(low.y, q.y)};
-                    high = {std::max(high.x, q.x), std::max(high.y, q.y)};
-                }
-        const double cells = (high.x - low.x) * (high.y - low.y) / (p.cell * p.cell),
+        const double cells = (m_high.x - m_low.x) * (m_high.y - m_low.y) / (p.cell * p.cell),
                      steps = p.time * p.fastest / (0.57 * p.cell);
         constexpr double mostCells = 16e6, mostUpdates = 5e11;
         if (cells > mostCells || cells * steps > mostUpdates)
@@ -177,7 +212,7 @@ private:
                   "that many cells over that long a time would take hours: choose larger cells, a "
                   "lower frequency or a smaller frame");
         auto inside = [&](const Point& q) {
-            return q.x >= low.x && q.x <= high.x && q.y >= low.y && q.y <= high.y;
+            return q.x >= m_low.x && q.x <= m_high.x && q.y >= m_low.y && q.y <= m_high.y;
         };
         for (const Line* r : m_model.document().ofKind("receiver"))
             if (!inside(m_model.point(*r, "at")))
@@ -189,6 +224,7 @@ private:
     }
 
     std::unique_ptr<SoundProblem> m_problem = std::make_unique<SoundProblem>();
+    Point m_low{1e300, 1e300}, m_high{-1e300, -1e300};  ///< frame of the drawing, m
 };
 
 class SoundAsks : public AskMaker<SoundProblem>
@@ -245,9 +281,10 @@ private:
         p.finding.within = 0;
         p.finding.below = p.finding.above = std::numeric_limits<double>::quiet_NaN();
         p.evaluate = [r, number, line = l.id](Solution& field, int level) {
-            return std::vector{SoundSolver::estimate(level, [&](int grid) {
-                return arrivalOf(solverOf(field), grid, r, number, line).pressure;
-            })};
+            auto& s = solverOf(field);
+            return std::vector{SoundSolver::estimate(
+                level, [&](int grid) { return arrivalOf(s, grid, r, number, line).pressure; },
+                s.hidden())};
         };
     }
     void trace(const Line& l)
