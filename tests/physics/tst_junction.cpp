@@ -294,7 +294,7 @@ void TstJunction::gridsConverge()
     base::Progress progress;
     std::vector<double> I;
     for (int level = 0; level < 4; ++level)
-        I.push_back(physics::JunctionGrid(p, level).current(0.5, progress));
+        I.push_back(physics::LineGrid(p, level).current(0.5, progress));
     const double ratio = (I[2] - I[1]) / (I[3] - I[2]);
     QVERIFY2(ratio > 3.5 && ratio < 4.5, qPrintable(QString::number(ratio)));
 }

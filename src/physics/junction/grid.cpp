@@ -11,29 +11,11 @@
 
 namespace yh::physics {
 
-using Real = JunctionGrid::Real;
+using Real = LineGrid::Real;
 using Block = Eigen::Matrix<Real, 3, 3>;
 using Column = Eigen::Matrix<Real, 3, 1>;
 
 namespace {
-
-/// x / (exp(x) - 1) and its derivative.
-struct Bernoulli
-{
-    Real value, slope;
-};
-Bernoulli bernoulli(Real x)
-{
-    constexpr Real small = 1e-3L;
-    if (std::abs(x) < small) {
-        // The series, whose next term is below the last digit.
-        const Real y = x * x;
-        return {1 - x / 2 + y / 12 * (1 - y / 60 * (1 - y / 42)),
-                -0.5L + x / 6 * (1 - y / 30 * (1 - y / 28))};
-    }
-    const Real e = std::expm1(x), b = x / e;
-    return {b, (1 - b * (e + 1)) / e};
-}
 
 /// A of A X = B for three rows, by elimination with pivots.
 Block solved3(Block A, Block B)
@@ -74,7 +56,7 @@ double JunctionProblem::length() const
     return sum;
 }
 
-JunctionGrid::JunctionGrid(const JunctionProblem& problem, int level) : m_problem(problem)
+LineGrid::LineGrid(const JunctionProblem& problem, int level) : m_problem(problem)
 {
     double heaviest = problem.ni;
     for (const auto& l : problem.layers)
@@ -82,10 +64,6 @@ JunctionGrid::JunctionGrid(const JunctionProblem& problem, int level) : m_proble
     m_scale = heaviest;
     m_ni = Real(problem.ni) / m_scale;
     // Fine at both ends of each layer, by the screening length of the heavier side.
-    auto screening = [&](double doping) {
-        return std::sqrt(problem.material.eps * eps0 * problem.thermal() /
-                         (elementary * std::max(doping, problem.ni)));
-    };
     const size_t count = problem.layers.size();
     auto edge = [&](size_t k) {  // between layer k - 1 and k
         double most = 0;
@@ -94,7 +72,7 @@ JunctionGrid::JunctionGrid(const JunctionProblem& problem, int level) : m_proble
         if (k < count)
             most = std::max(most, std::abs(problem.layers[k].net()));
         constexpr double share = 0.35;
-        return share * screening(most);
+        return share * problem.screening(most);
     };
     Real x = 0;
     m_x.push_back(0);
@@ -132,54 +110,35 @@ JunctionGrid::JunctionGrid(const JunctionProblem& problem, int level) : m_proble
     }
 }
 
-JunctionGrid::Flux JunctionGrid::electronFlux(const JunctionState& s, size_t c) const
+LineGrid::Flux LineGrid::electronFlux(const JunctionState& s, size_t c) const
 {
     const JunctionLayer& l = m_problem.layers[size_t(m_layer[c])];
     const Real d = s.psi[c + 1] - s.psi[c],
                k = Real(l.electronMobility * m_problem.thermal()) / (m_x[c + 1] - m_x[c]);
-    const Bernoulli b = bernoulli(d), back = bernoulli(-d);
+    const Bernoulli<Real> b(d), back(-d);
     return {k * (s.n[c + 1] * b.value - s.n[c] * back.value), -k * back.value, k * b.value,
             k * (s.n[c + 1] * b.slope + s.n[c] * back.slope)};
 }
 
-JunctionGrid::Flux JunctionGrid::holeFlux(const JunctionState& s, size_t c) const
+LineGrid::Flux LineGrid::holeFlux(const JunctionState& s, size_t c) const
 {
     const JunctionLayer& l = m_problem.layers[size_t(m_layer[c])];
     const Real d = s.psi[c + 1] - s.psi[c],
                k = Real(l.holeMobility * m_problem.thermal()) / (m_x[c + 1] - m_x[c]);
-    const Bernoulli b = bernoulli(d), back = bernoulli(-d);
+    const Bernoulli<Real> b(d), back(-d);
     return {k * (s.p[c] * b.value - s.p[c + 1] * back.value), k * b.value, -k * back.value,
             k * (s.p[c] * b.slope + s.p[c + 1] * back.slope)};
 }
 
-JunctionGrid::Rate JunctionGrid::recombination(int layer, Real n, Real p) const
+LineGrid::Rate LineGrid::recombination(int layer, Real n, Real p) const
 {
     const JunctionLayer& l = m_problem.layers[size_t(layer)];
-    const Real product = n * p - m_ni * m_ni;
-    Rate r;
-    r.value = -Real(l.generation) / m_scale;
-    auto add = [&](Real factor, Real byN, Real byP) {
-        r.value += factor * product;
-        r.byN += factor * p + byN * product;
-        r.byP += factor * n + byP * product;
-    };
-    if (l.electronLife > 0 && l.holeLife > 0) {
-        // Shockley, Read, Hall; traps in the middle of the gap.
-        const Real below = Real(l.holeLife) * (n + m_ni) + Real(l.electronLife) * (p + m_ni);
-        add(1 / below, -Real(l.holeLife) / (below * below),
-            -Real(l.electronLife) / (below * below));
-    }
-    if (m_problem.radiative)
-        add(Real(m_problem.material.radiative) * m_scale, 0, 0);
-    if (m_problem.auger) {
-        const Real a = Real(m_problem.material.augerN) * m_scale * m_scale,
-                   b = Real(m_problem.material.augerP) * m_scale * m_scale;
-        add(a * n + b * p, a, b);
-    }
+    Rate r(m_problem, l.life, m_scale, m_ni, n, p);
+    r.value -= Real(l.generation) / m_scale;
     return r;
 }
 
-JunctionState JunctionGrid::equilibrium() const
+JunctionState LineGrid::equilibrium() const
 {
     // Poisson's equation with both densities by the potential, from neutrality at each place.
     JunctionState s;
@@ -241,7 +200,7 @@ JunctionState JunctionGrid::equilibrium() const
     return s;
 }
 
-bool JunctionGrid::solve(JunctionState& s) const
+bool LineGrid::solve(JunctionState& s) const
 {
     const size_t n = m_x.size();
     const Real k = Real(m_problem.material.eps * eps0 * m_problem.thermal() / elementary) / m_scale,
@@ -266,14 +225,14 @@ bool JunctionGrid::solve(JunctionState& s) const
             Block below = Block::Zero(), middle = Block::Zero(), above = Block::Zero();
             Column r;
             Real N = 0;
-            Rate R;
+            Real R = 0, byN = 0, byP = 0;
             for (const size_t c : {i - 1, i}) {
                 const Real share = (m_x[c + 1] - m_x[c]) / 2;
                 N += share * Real(m_problem.layers[size_t(m_layer[c])].net()) / m_scale;
                 const Rate own = recombination(m_layer[c], s.n[i], s.p[i]);
-                R.value += share * own.value;
-                R.byN += share * own.byN;
-                R.byP += share * own.byP;
+                R += share * own.value;
+                byN += share * own.byN;
+                byP += share * own.byP;
             }
             r(0) = k * ((s.psi[i + 1] - s.psi[i]) / h - (s.psi[i] - s.psi[i - 1]) / l) +
                    (s.p[i] - s.n[i]) * w + N;
@@ -282,19 +241,19 @@ bool JunctionGrid::solve(JunctionState& s) const
             middle(0, 0) = -k / l - k / h;
             middle(0, 1) = -w;
             middle(0, 2) = w;
-            r(1) = electrons.value - electronsLeft.value - R.value;
+            r(1) = electrons.value - electronsLeft.value - R;
             below(1, 1) = -electronsLeft.byLeft;
-            middle(1, 1) = electrons.byLeft - electronsLeft.byRight - R.byN;
+            middle(1, 1) = electrons.byLeft - electronsLeft.byRight - byN;
             above(1, 1) = electrons.byRight;
-            middle(1, 2) = -R.byP;
+            middle(1, 2) = -byP;
             below(1, 0) = electronsLeft.byPsi;
             middle(1, 0) = -electrons.byPsi - electronsLeft.byPsi;
             above(1, 0) = electrons.byPsi;
-            r(2) = holes.value - holesLeft.value + R.value;
+            r(2) = holes.value - holesLeft.value + R;
             below(2, 2) = -holesLeft.byLeft;
-            middle(2, 2) = holes.byLeft - holesLeft.byRight + R.byP;
+            middle(2, 2) = holes.byLeft - holesLeft.byRight + byP;
             above(2, 2) = holes.byRight;
-            middle(2, 1) = R.byN;
+            middle(2, 1) = byN;
             below(2, 0) = holesLeft.byPsi;
             middle(2, 0) = -holes.byPsi - holesLeft.byPsi;
             above(2, 0) = holes.byPsi;
@@ -336,7 +295,7 @@ bool JunctionGrid::solve(JunctionState& s) const
     return false;
 }
 
-const JunctionState& JunctionGrid::at(double bias, base::Progress& progress) const
+const JunctionState& LineGrid::at(double bias, base::Progress& progress) const
 {
     if (const auto known = m_states.find(bias); known != m_states.end())
         return known->second;
@@ -372,7 +331,7 @@ const JunctionState& JunctionGrid::at(double bias, base::Progress& progress) con
     return m_states.emplace(bias, std::move(s)).first->second;
 }
 
-std::vector<Real> JunctionGrid::currents(const JunctionState& s) const
+std::vector<Real> LineGrid::currents(const JunctionState& s) const
 {
     std::vector<Real> list;
     for (size_t c = 0; c < m_layer.size(); ++c)
@@ -381,14 +340,14 @@ std::vector<Real> JunctionGrid::currents(const JunctionState& s) const
     return list;
 }
 
-Real JunctionGrid::sizeAt(const JunctionState& s, size_t c) const
+Real LineGrid::sizeAt(const JunctionState& s, size_t c) const
 {
     const Flux e = electronFlux(s, c), h = holeFlux(s, c);
     return std::abs(e.byLeft * s.n[c]) + std::abs(e.byRight * s.n[c + 1]) +
            std::abs(h.byLeft * s.p[c]) + std::abs(h.byRight * s.p[c + 1]);
 }
 
-double JunctionGrid::current(double bias, base::Progress& progress) const
+double LineGrid::current(double bias, base::Progress& progress) const
 {
     const JunctionState& s = at(bias, progress);
     const std::vector<Real> all = currents(s);
@@ -406,7 +365,7 @@ double JunctionGrid::current(double bias, base::Progress& progress) const
     return double(m_problem.biasLeft ? all[best] : -all[best]);
 }
 
-double JunctionGrid::unevenness(double bias, base::Progress& progress) const
+double LineGrid::unevenness(double bias, base::Progress& progress) const
 {
     const JunctionState& s = at(bias, progress);
     const std::vector<Real> all = currents(s);
@@ -420,7 +379,7 @@ double JunctionGrid::unevenness(double bias, base::Progress& progress) const
     return mean != 0 ? double(off / std::abs(mean)) : 0;
 }
 
-double JunctionGrid::holeCharge(double bias, base::Progress& progress) const
+double LineGrid::holeCharge(double bias, base::Progress& progress) const
 {
     const JunctionState& s = at(bias, progress);
     Real sum = 0;
@@ -429,13 +388,13 @@ double JunctionGrid::holeCharge(double bias, base::Progress& progress) const
     return double(sum * m_scale) * elementary * m_problem.area;
 }
 
-double JunctionGrid::builtIn(base::Progress& progress) const
+double LineGrid::builtIn(base::Progress& progress) const
 {
     const JunctionState& s = at(0, progress);
     return std::abs(double(s.psi.front() - s.psi.back())) * m_problem.thermal();
 }
 
-std::vector<std::array<double, 7>> JunctionGrid::bands(double bias, base::Progress& progress) const
+std::vector<std::array<double, 7>> LineGrid::bands(double bias, base::Progress& progress) const
 {
     const JunctionState& s = at(bias, progress);
     const double Vt = m_problem.thermal(), gap = m_problem.material.gapAt(m_problem.temperature),

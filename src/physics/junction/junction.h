@@ -11,8 +11,7 @@
 // tunnelling, barriers at contacts, light as such (its generation is stated).
 #pragma once
 
-#include "base/progress.h"
-#include "physics/junction/semiconductor.h"
+#include "physics/junction/conditions.h"
 
 #include <array>
 #include <map>
@@ -22,32 +21,23 @@
 
 namespace yh::physics {
 
-inline constexpr double elementary = 1.602176634e-19, boltzmann = 1.380649e-23;
-
 struct JunctionLayer
 {
     std::string name;
     int line = -1;
-    double thickness = 0;                           ///< m
-    double donors = 0, acceptors = 0;               ///< 1/m^3
-    double electronLife = 0, holeLife = 0;          ///< s; 0: no traps
+    double thickness = 0;              ///< m
+    double donors = 0, acceptors = 0;  ///< 1/m^3
+    Lifetimes life;
     double electronMobility = 0, holeMobility = 0;  ///< m^2/(V s)
     double generation = 0;                          ///< 1/(m^3 s)
     [[nodiscard]] double net() const { return donors - acceptors; }
 };
 
-struct JunctionProblem
+struct JunctionProblem : JunctionConditions
 {
-    Semiconductor material;
-    double temperature = 300;  ///< K
-    double ni = 0;             ///< 1/m^3
-    double area = 1;           ///< m^2
-    bool auger = true, radiative = true;
+    double area = 1;       ///< m^2
     bool biasLeft = true;  ///< which end the voltage is applied to; the other one is at 0 V
     std::vector<JunctionLayer> layers;  ///< from left to right
-    double from = 0, to = 0;            ///< V, of the curves
-    int steps = 0;
-    [[nodiscard]] double thermal() const { return boltzmann * temperature / elementary; }
     [[nodiscard]] double length() const;
 };
 
@@ -59,30 +49,26 @@ struct JunctionState
     std::vector<Real> psi, n, p;  ///< potential over the thermal voltage; densities over the scale
 };
 
-/// One grid.
-class JunctionGrid
+/// A grid along the line.
+class LineGrid : public JunctionGrid
 {
 public:
     using Real = long double;
     /// @param level  cells are halved so often
-    JunctionGrid(const JunctionProblem& problem, int level);
+    LineGrid(const JunctionProblem& problem, int level);
 
     /// The state at a bias, from the nearest one known.
     /// @throws Error 7710: it was not reached, with the bias that was
     [[nodiscard]] const JunctionState& at(double bias, base::Progress& progress) const;
-    /// Current into the biased end, A.
-    [[nodiscard]] double current(double bias, base::Progress& progress) const;
-    /// Largest deviation of the current from its mean along the device, relative.
-    [[nodiscard]] double unevenness(double bias, base::Progress& progress) const;
-    /// Charge of all holes, C.
-    [[nodiscard]] double holeCharge(double bias, base::Progress& progress) const;
-    /// Difference of potential between both ends without a bias, V.
-    [[nodiscard]] double builtIn(base::Progress& progress) const;
+    [[nodiscard]] double current(double bias, base::Progress& progress) const override;
+    [[nodiscard]] double unevenness(double bias, base::Progress& progress) const override;
+    [[nodiscard]] double holeCharge(double bias, base::Progress& progress) const override;
+    [[nodiscard]] double builtIn(base::Progress& progress) const override;
     [[nodiscard]] const std::vector<Real>& places() const { return m_x; }
     /// Conduction and valence band, and both quasi-Fermi levels, eV; n and p, 1/m^3.
     [[nodiscard]] std::vector<std::array<double, 7>> bands(double bias,
                                                            base::Progress& progress) const;
-    [[nodiscard]] int size() const { return int(m_x.size()); }
+    [[nodiscard]] int size() const override { return int(m_x.size()); }
 
 private:
     [[nodiscard]] JunctionState equilibrium() const;
@@ -94,10 +80,7 @@ private:
     };
     [[nodiscard]] Flux electronFlux(const JunctionState& s, size_t cell) const;
     [[nodiscard]] Flux holeFlux(const JunctionState& s, size_t cell) const;
-    struct Rate
-    {
-        Real value = 0, byN = 0, byP = 0;
-    };
+    using Rate = Recombination<Real>;
     /// Recombination less generation by volume in a layer.
     [[nodiscard]] Rate recombination(int layer, Real n, Real p) const;
     [[nodiscard]] std::vector<Real> currents(const JunctionState& s) const;
