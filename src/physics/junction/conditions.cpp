@@ -5,6 +5,7 @@
 #include "physics/common/constants.h"
 
 #include <algorithm>
+#include <cstdio>
 
 namespace yh::physics {
 
@@ -48,6 +49,16 @@ void readBias(const sheet::Model& model, const sheet::Line& l, base::Faults& fau
         fault(7702, "to", "the curve ends where it begins");
     if (std::abs(c.from) > most || std::abs(c.to) > most)
         fault(7703, "to", "at most 1000 V: breakdown is not part of this");
+}
+
+std::string semiconductorText(const JunctionConditions& c)
+{
+    char text[160];
+    std::snprintf(text, sizeof text,
+                  "%s at %.5g K: intrinsic density %.4g /cm³, gap %.4g eV; thermal voltage %.4g mV",
+                  c.material.name.c_str(), c.temperature, c.ni * 1e-6,
+                  c.material.gapAt(c.temperature), 1e3 * c.thermal());
+    return text;
 }
 
 double JunctionCurves::slope(double bias, const std::function<double(double)>& f) const

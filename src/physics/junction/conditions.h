@@ -8,6 +8,7 @@
 
 #include <cmath>
 #include <functional>
+#include <string>
 
 namespace yh::physics {
 
@@ -23,7 +24,10 @@ struct JunctionConditions
     int steps = 0;
     bool isLit = false;  ///< pairs are generated somewhere
     [[nodiscard]] double thermal() const { return boltzmann * temperature / elementary; }
-    [[nodiscard]] double biasOf(int step) const { return from + (to - from) * step / (steps - 1); }
+    [[nodiscard]] double biasOf(int step) const
+    {
+        return step == steps - 1 ? to : from + (to - from) * step / (steps - 1);
+    }
     /// Length over which charge is screened, m.
     /// @param doping  1/m^3
     [[nodiscard]] double screening(double doping) const;
@@ -34,6 +38,9 @@ void readSemiconductor(const sheet::Model& model, base::Faults& faults, Junction
 /// Reads the voltages of the curves from a line that states them.
 void readBias(const sheet::Model& model, const sheet::Line& line, base::Faults& faults,
               JunctionConditions& c);
+
+/// What is known of it, for a check.
+[[nodiscard]] std::string semiconductorText(const JunctionConditions& c);
 
 /// x / (exp(x) - 1) and its derivative.
 template <class Real>

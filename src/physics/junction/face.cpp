@@ -8,7 +8,7 @@ using namespace sheet;
 
 namespace {
 
-const std::string junction = "junction";
+const std::string junction = "junction", semiconductor = "semiconductor";
 constexpr base::Dimension density = dim::of(-3, 0, 0), rate = dim::of(-3, 0, -1),
                           mobility = dim::of(0, -1, 2, 1);
 
@@ -36,7 +36,7 @@ void addLines(std::vector<Kind>& k)
 {
     k.push_back(
         {"semiconductor",
-         junction,
+         semiconductor,
          "semiconductor",
          {{.key = "material",
            .type = T::choice,
@@ -123,7 +123,7 @@ void addLines(std::vector<Kind>& k)
                  false,
                  true});
     k.push_back({"recombination",
-                 junction,
+                 semiconductor,
                  "recombination",
                  {{.key = "of",
                    .type = T::choice,
@@ -284,14 +284,17 @@ Topic junctionTopic()
     Topic t;
     t.key = "junction";
     t.order = 110;
-    t.sections = {{junction, "Semiconductor", "layer or bias"}};
-    t.shown = {junction};
+    t.sections = {{semiconductor, "Semiconductor", "semiconductor or recombination"},
+                  {junction, "Layers", "layer or bias"}};
+    t.shown = {semiconductor, junction};
     t.addLines = addLines;
     t.addAsks = addAsks;
     t.cards = {{"junction", "Diode and solar cell",
                 "Current and capacitance over voltage of layers, ideality, bands; dark or lit.",
                 junctionSheet}};
-    t.claims = [](const Document& d) { return usesSection(d, junction); };
+    t.claims = [](const Document& d) {
+        return usesSection(d, junction) || usesSection(d, semiconductor);
+    };
     t.checkSheet = checkSheet;
     t.diagram = diagramOf;
     t.hasShape = false;

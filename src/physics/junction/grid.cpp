@@ -398,8 +398,7 @@ std::vector<std::array<double, 7>> LineGrid::bands(double bias, base::Progress& 
 {
     const JunctionState& s = at(bias, progress);
     const double Vt = m_problem.thermal(), gap = m_problem.material.gapAt(m_problem.temperature),
-                 // The middle of the gap as the densities of states have it.
-        skew = 0.5 * Vt * std::log(m_problem.material.Nc / m_problem.material.Nv);
+                 skew = m_problem.material.skew(Vt);
     std::vector<std::array<double, 7>> list;
     for (size_t i = 0; i < m_x.size(); ++i) {
         const double middle = -double(s.psi[i]) * Vt, n = double(s.n[i] / m_ni),

@@ -19,6 +19,11 @@ double Semiconductor::gapAt(double T) const
     return gap + bend(room) - bend(T);
 }
 
+double Semiconductor::skew(double thermal) const
+{
+    return 0.5 * thermal * std::log(Nc / Nv);
+}
+
 double Semiconductor::intrinsic(double T) const
 {
     constexpr double room = 300;

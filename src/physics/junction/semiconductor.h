@@ -26,6 +26,9 @@ struct Semiconductor
     std::string source;
 
     [[nodiscard]] double gapAt(double temperature) const;  ///< eV
+    /// Of the intrinsic level from which densities count, above the middle of the gap, in the unit
+    /// of the thermal voltage: densities of states differ.
+    [[nodiscard]] double skew(double thermal) const;
     /// Intrinsic density, 1/m^3.
     [[nodiscard]] double intrinsic(double temperature) const;
 };

@@ -192,13 +192,7 @@ public:
             std::snprintf(text, sizeof text,
                           "the current is the same from contact to contact to rounding");
         add("current continuity", worst < 1e-6 ? Check::State::good : Check::State::warning, text);
-        std::snprintf(text, sizeof text,
-                      "%s at %.5g K: intrinsic density %.4g /cm³, gap %.4g eV; thermal voltage "
-                      "%.4g mV",
-                      m_problem->material.name.c_str(), m_problem->temperature,
-                      m_problem->ni * 1e-6, m_problem->material.gapAt(m_problem->temperature),
-                      1e3 * m_problem->thermal());
-        add("semiconductor", Check::State::note, text);
+        add("semiconductor", Check::State::note, semiconductorText(*m_problem));
         constexpr double degenerate = 2e25;
         for (const auto& l : m_problem->layers)
             if (std::max(l.donors, l.acceptors) > degenerate)
