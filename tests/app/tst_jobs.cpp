@@ -18,8 +18,33 @@ private Q_SLOTS:
     void beamFromItsCard();
     void circuitFromItsCard();
     void diodeFromItsCard();
+    void drawnJunctionFromItsCard();
     void pulseFromItsCard();
     void courseOverTime();
+
+private:
+    /// The current that a finding tells, A; not a number where it tells none.
+    double amperes(int row)
+    {
+        const QStringList words = finding(row).split(' ');
+        const auto unit = std::find_if(words.begin(), words.end(), [](const QString& w) {
+            return w.endsWith('A') && w.size() == 2;
+        });
+        if (unit == words.end())
+            return std::nan("");
+        const double scale = *unit == "nA"   ? 1e-9
+                             : *unit == "mA" ? 1e-3
+                             : *unit == "pA" ? 1e-12
+                                             : 1e-6;
+        return (unit - 1)->toDouble() * scale;
+    }
+    /// Checks the slope of an ideal diode, 59.5 mV a decade at 300 K (Sze and Ng, section 2.3),
+    /// from two findings 0.1 V apart.
+    void checkIdealSlope(int first)
+    {
+        const double decade = 100 / std::log10(amperes(first + 1) / amperes(first));
+        QVERIFY2(std::abs(decade - 59.5) < 1.2, qPrintable(finding(first)));
+    }
 };
 
 void TstJobs::coaxialLineFromAnEmptySheet()
@@ -341,7 +366,7 @@ void TstJobs::circuitFromItsCard()
 
 void TstJobs::diodeFromItsCard()
 {
-    // A short diode: 59.5 mV a decade at 300 K (Sze and Ng, section 2.3).
+    // A short diode.
     auto* card = m_window->findChild<QPushButton*>("card-junction");
     QVERIFY(card && card->isVisible());
     QTest::mouseClick(card, Qt::LeftButton);
@@ -357,19 +382,7 @@ void TstJobs::diodeFromItsCard()
              m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
     compose({"current at 0.3 V", "current at 0.4 V", "bands at 0.3 V"});
     QVERIFY(solveAndWait());
-    double current[2], scale[2];
-    for (const int i : {0, 1}) {
-        const QString text = finding(1 + i);
-        const QStringList words = text.split(' ');
-        const auto unit = std::find_if(words.begin(), words.end(), [](const QString& w) {
-            return w.endsWith('A') && w.size() == 2;
-        });
-        QVERIFY2(unit != words.end(), qPrintable(text));
-        scale[i] = *unit == "nA" ? 1e-9 : *unit == "mA" ? 1e-3 : *unit == "pA" ? 1e-12 : 1e-6;
-        current[i] = (unit - 1)->toDouble() * scale[i];
-    }
-    const double decade = 100 / std::log10(current[1] / current[0]);
-    QVERIFY2(std::abs(decade - 59.5) < 1.2, qPrintable(QString::number(decade)));
+    checkIdealSlope(1);
     // Linear, by ratios, and the bands in one plot.
     auto* choice = m_window->findChild<QComboBox*>("curveChoice");
     QStringList plots;
@@ -377,6 +390,38 @@ void TstJobs::diodeFromItsCard()
         plots << choice->itemText(i);
     QVERIFY2(plots.join('\n').contains("abs(I)") && plots.join('\n').contains("bands"),
              qPrintable(plots.join('\n')));
+}
+
+void TstJobs::drawnJunctionFromItsCard()
+{
+    // The same diode drawn, with its contacts chosen and its doping typed.
+    auto* card = m_window->findChild<QPushButton*>("card-carriers");
+    QVERIFY(card && card->isVisible());
+    QTest::mouseClick(card, Qt::LeftButton);
+    waitShape();
+    compose({"p rectangle 2 um x 4 um at 1 um, 0", "n rectangle 6 um x 4 um at 5 um, 0",
+             "doping acceptors 1e17 /cm^3 in p"});
+    clickPiece(doc().first("doping")->id, "in");
+    typeInEditor("n");
+    clickPiece(doc().findNamed("A")->id, "on");
+    typeInEditor("p.left");
+    clickPiece(doc().findNamed("B")->id, "on");
+    typeInEditor("n.right");
+    clickPiece(doc().first("ideality factor")->id, "at");
+    typeInEditor("0.35 V");
+    clickPiece(doc().first("contact sweep")->id, "steps");
+    typeInEditor("5");
+    waitShape();
+    compose({"current at 0.3 V", "current at 0.4 V", "bands along from 0, 0 to 8 um, 0 at 0.3 V"});
+    QVERIFY2(m_window->faults().empty(),
+             m_window->faults().empty() ? "" : m_window->faults()[0].text.c_str());
+    QVERIFY(solveAndWait());
+    checkIdealSlope(1);
+    auto* choice = m_window->findChild<QComboBox*>("curveChoice");
+    QStringList plots;
+    for (int i = 0; i < choice->count(); ++i)
+        plots << choice->itemText(i);
+    QVERIFY2(plots.join('\n').contains("bands"), qPrintable(plots.join('\n')));
 }
 
 void TstJobs::pulseFromItsCard()

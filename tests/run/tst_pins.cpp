@@ -21,10 +21,10 @@ namespace {
 const QString pinFolder = QStringLiteral(YH_SOURCE_DIR "/tests/data/pins");
 
 /// Longer than this belongs to scripts/validate (YH_VALIDATE=1).
-const QStringList slow{"beacon-whip",     "latch-solenoid", "deck-antenna", "echo-lens",
-                       "echo-corner",     "light-guide",    "link-filter",  "log-wheel",
-                       "relay-ring-down", "tilt-beam",      "tilt-cup",     "turbidity-splitter",
-                       "window-heater"};
+const QStringList slow{"beacon-whip",        "latch-solenoid", "deck-antenna", "echo-lens",
+                       "echo-corner",        "light-guide",    "link-filter",  "log-wheel",
+                       "relay-ring-down",    "tilt-beam",      "tilt-cup",     "turbidity-eye",
+                       "turbidity-splitter", "window-heater"};
 
 QString withoutDigits(QString s)
 {

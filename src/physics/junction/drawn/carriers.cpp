@@ -215,7 +215,7 @@ void CarrierGrid::eliminationOrder()
             m_blocks.push_back(first);
     };
     std::function<void(int, int, int, int)> part = [&](int left, int right, int bottom, int top) {
-        constexpr int small = 5;
+        constexpr int small = 4;
         const int w = right - left, h = top - bottom;
         if (w <= 0 || h <= 0)
             return;
@@ -496,7 +496,8 @@ bool CarrierGrid::solve(State& s) const
         }
         if (!std::isfinite(moved) || !std::isfinite(changed))
             return false;
-        const double damp = moved > 10 ? 10 / moved : 1;
+        const double longest = 10 + 0.03 * std::abs(s.bias) / m_problem.thermal(),
+                     damp = moved > longest ? longest / moved : 1;
         for (size_t k = 0; k < m_nodes.size(); ++k) {
             const int row = 3 * m_place[k];
             if (row < 0)
@@ -611,7 +612,7 @@ const CarrierGrid::State& CarrierGrid::at(double bias, base::Progress& progress)
         before = &std::prev(nearest)->second;
     if (sign < 0 && std::next(nearest) != m_states.end())
         before = &std::next(nearest)->second;
-    constexpr double largest = 2, least = 1e-5;  // V
+    constexpr double largest = 30, least = 1e-5;  // V
     const double first =
         before ? std::abs(nearest->first - before->bias) : 16 * m_problem.thermal();
     State s = follow(

@@ -63,7 +63,18 @@ struct CarrierProblem : JunctionConditions
     Point low, high;   ///< the frame, m
 
     [[nodiscard]] int regionAt(const Point& p) const;  ///< -1: none
+    /// Width of the depleted zone about an abrupt junction at the largest voltage of the curves, m.
+    /// @param a, b  net doping on both sides, 1/m^3
+    [[nodiscard]] double depleted(double a, double b) const;
 };
+
+/// A straight piece of what is worth a close look: a junction, the line of a profile.
+struct CarrierDetail
+{
+    Point from, to;
+    double reach = 0;  ///< m, to either side
+};
+[[nodiscard]] std::vector<CarrierDetail> carrierDetails(const CarrierProblem& problem);
 
 /// Places of grid lines along x or y, finer about junctions, ends of contacts and edges of doping.
 /// @param fineness  cells become smaller by it

@@ -109,16 +109,6 @@ private:
         constexpr double share = 0.7;
         return share * m_problem.screening(std::max(std::abs(a), std::abs(b)));
     }
-    /// The depleted zone about an abrupt junction, at the largest voltage of the curves.
-    /// Source: Sze and Ng, Physics of Semiconductor Devices, 3rd ed., section 2.2 (from memory).
-    [[nodiscard]] Feature depleted(double at, double a, double b) const
-    {
-        constexpr double inside = 0.8, cells = 20;  // V, a usual built-in voltage
-        const double most = inside + std::max(std::abs(m_problem.from), std::abs(m_problem.to)),
-                     width = std::sqrt(2 * m_problem.material.eps * eps0 * most / elementary *
-                                       (1 / std::abs(a) + 1 / std::abs(b)));
-        return {at, width / cells, width};
-    }
     /// A straight piece of a border: along an axis, a line goes through it, and what changes across
     /// it counts.
     void border(const Point& a, const Point& b)
@@ -139,8 +129,11 @@ private:
                              second = m_problem.regions[size_t(other)].net(p);
                 if (std::abs(first - second) > 1e-3 * (std::abs(first) + std::abs(second)))
                     w.features.push_back({of(a, axis), abrupt(first, second)});
-                if (first * second < 0)
-                    w.features.push_back(depleted(of(a, axis), first, second));
+                constexpr double cells = 20;
+                if (first * second < 0) {
+                    const double width = m_problem.depleted(first, second);
+                    w.features.push_back({of(a, axis), width / cells, width});
+                }
             }
         }
     }
@@ -157,15 +150,20 @@ private:
                         }) > 1;
                     if (isJoined)
                         continue;
+                    // At the frame the contact goes on in the image of the device.
+                    const int along =
+                        std::abs(part[1].x - part[0].x) > std::abs(part[1].y - part[0].y) ? 0 : 1;
+                    const double u = of(end, along);
+                    const bool isAtFrame = std::abs(u - m_wanted[along].low) < m_tiny ||
+                                           std::abs(u - m_wanted[along].high) < m_tiny;
                     for (const int axis : {0, 1}) {
                         Wanted& w = m_wanted[axis];
-                        const double at = of(end, axis);
-                        w.fixed.push_back(at);
-                        // At the frame the contact goes on in the image of the device.
-                        constexpr double share = 1.0 / 8, least = 1.0 / 50;
-                        if (std::abs(at - w.low) > m_tiny && std::abs(at - w.high) > m_tiny)
-                            w.features.push_back({at, std::min(share * norm(part[1] - part[0]),
-                                                               least * of(extent, axis))});
+                        w.fixed.push_back(of(end, axis));
+                        constexpr double share = 1.0 / 60, least = 1.0 / 400;
+                        if (!isAtFrame)
+                            w.features.push_back(
+                                {of(end, axis), std::min(share * norm(part[1] - part[0]),
+                                                         least * of(extent, axis))});
                     }
                 }
     }
@@ -283,6 +281,45 @@ int CarrierProblem::regionAt(const Point& p) const
         if (regions[k].contains(p))
             return int(k);
     return -1;
+}
+
+double CarrierProblem::depleted(double a, double b) const
+{
+    // Sze and Ng, Physics of Semiconductor Devices, 3rd ed., section 2.2 (from memory).
+    constexpr double inside = 0.8;  // V, a usual built-in voltage
+    const double most = inside + std::max(std::abs(from), std::abs(to));
+    return std::sqrt(2 * material.eps * eps0 * most / elementary *
+                     (1 / std::abs(a) + 1 / std::abs(b)));
+}
+
+std::vector<CarrierDetail> carrierDetails(const CarrierProblem& problem)
+{
+    std::vector<CarrierDetail> list;
+    const double tiny = 1e-7 * norm(problem.high - problem.low);
+    for (size_t k = 0; k < problem.regions.size(); ++k) {
+        const auto& r = problem.regions[k];
+        for (const auto& d : r.doping)
+            if (d.fall > 0)
+                list.push_back({d.from, d.to, 3 * d.fall});
+        for (const auto& outline : r.outlines)
+            for (size_t i = 0; i < outline.size(); ++i) {
+                const Point &a = outline[i], &b = outline[(i + 1) % outline.size()];
+                const Point along = b - a, across{-along.y, along.x};
+                if (norm(along) < tiny)
+                    continue;
+                const Point middle = 0.5 * (a + b), off = (tiny / norm(along)) * across;
+                for (const double side : {-1.0, 1.0}) {
+                    const int other = problem.regionAt(middle + side * off);
+                    if (other <= int(k))
+                        continue;
+                    const double one = r.net(middle),
+                                 two = problem.regions[size_t(other)].net(middle);
+                    if (one * two < 0)
+                        list.push_back({a, b, problem.depleted(one, two)});
+                }
+            }
+    }
+    return list;
 }
 
 std::array<std::vector<double>, 2> carrierLines(const CarrierProblem& problem, double fineness)
