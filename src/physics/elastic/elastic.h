@@ -44,9 +44,10 @@ struct ElasticProblem
     fem::Measure area = fem::Measure::plane;
     double scale = 1.0;                ///< depth times the number of images
     bool isFree = false;               ///< plane stress
+    bool isSolid = false;              ///< three displacements; actuators alone so far
     std::vector<ElasticMedium> media;  ///< by piece
     std::vector<int> activePieces;
-    std::vector<char> held[2];  ///< by side: no displacement along x, y
+    std::vector<char> held[3];  ///< by side: no displacement along x, y, z
     struct Electrode
     {
         std::string name;
@@ -75,6 +76,9 @@ struct ElasticProblem
     /// What drives at all: a voltage or a load.
     [[nodiscard]] bool isDriven() const;
 };
+
+/// Whether a side lies across x, y, z: all of it at one place there.
+[[nodiscard]] std::array<bool, 3> sidesAcross(const shape::Partition& partition, int side);
 
 /// Reads materials, supports, loads and electrodes from the sheet.
 /// @param[out] faults  everything that is missing or wrong, each at its line

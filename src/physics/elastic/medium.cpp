@@ -62,6 +62,7 @@ void ElasticMedium::take(const Crystal& k, bool isFree)
         for (int x = 0; x < 2; ++x)
             e(x, i) = k.e(x, of[i]);
     }
+    whole = k.c;
     eps = k.eps.topLeftCorner<2, 2>();
     moves = c(0, 0) != 0.0;
     polarises = eps(0, 0) != 0.0;

@@ -46,8 +46,10 @@ struct ElasticMedium
     Eigen::Matrix4cd c = Eigen::Matrix4cd::Zero();
     Eigen::Matrix<std::complex<double>, 2, 4> e = Eigen::Matrix<std::complex<double>, 2, 4>::Zero();
     Eigen::Matrix2cd eps = Eigen::Matrix2cd::Zero();
-    double density = 0;  ///< kg/m^3
-    double kappa = 2;    ///< 3 - 4 nu or what comes nearest to it, for corners
+    Eigen::Matrix<std::complex<double>, 6, 6> whole =
+        Eigen::Matrix<std::complex<double>, 6, 6>::Zero();  ///< stiffness of solids, Pa
+    double density = 0;                                     ///< kg/m^3
+    double kappa = 2;  ///< 3 - 4 nu or what comes nearest to it, for corners
     std::string material;
     Point poled;  ///< in the drawing; zero: not at all
 

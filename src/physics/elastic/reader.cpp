@@ -58,7 +58,8 @@ public:
         auto& p = *m_problem;
         p.area = m_model.space() == sheet::Space::axisymmetric ? fem::Measure::axisymmetric
                                                                : fem::Measure::plane;
-        p.scale = m_model.depth();
+        p.isSolid = m_model.space() == sheet::Space::solid;
+        p.scale = p.isSolid ? 1.0 : m_model.depth();
         p.media.resize(m_p.pieces().size());
         for (auto& h : p.held)
             h.assign(m_p.sides().size(), 0);
@@ -132,7 +133,7 @@ private:
         for (size_t s = 0; s < m_p.sides().size(); ++s) {
             const int cut = m_p.sides()[s].cut;
             // Nothing moves across a plane of symmetry, nor off an axis.
-            if (cut == 0 || cut == 1)
+            if (cut >= 0 && cut < 3)
                 m_problem->held[cut][s] = 1;
             else if (m_problem->isAxisymmetric() && isOnAxis(int(s)))
                 m_problem->held[0][s] = 1;
@@ -324,6 +325,10 @@ private:
                 continue;
             const Crystal& k = m_crystals[f];
             const bool piezo = k.e.cwiseAbs().maxCoeff() > 0;
+            if (m_problem->isSolid) {
+                solidMedium(f, by[f], lineOf[f], piezo);
+                continue;
+            }
             // What is alike in all directions needs none.
             Point along{0, 1, 0};
             if (by[f]) {
@@ -366,6 +371,17 @@ private:
             mirrored(f, along, piezo, at);
         }
     }
+    /// In solids a crystal's axes are those of the space.
+    void solidMedium(size_t f, const Line* poled, const Line* material, bool piezo)
+    {
+        if (piezo && m_said.insert({int(f), -1}).second)
+            fault(7544, *material, "material",
+                  "piezoelectric bodies are solved in drawings so far; this one is taken as a "
+                  "solid");
+        if (poled && m_said.insert({int(f), -2}).second)
+            fault(7528, *poled, "in", "what it picks is not piezoelectric");
+        m_problem->media[f].take(m_crystals[f], false);
+    }
     /// Behind a mirror plane a polar axis across it turns over.
     void mirrored(size_t f, const Point& along, bool piezo, const Line* at)
     {
@@ -388,13 +404,14 @@ private:
                 const bool fixed = l->kind == "fixed";
                 for (const int s : sidesOf(*l)) {
                     if (fixed) {
-                        m_problem->held[0][size_t(s)] = m_problem->held[1][size_t(s)] = 1;
+                        for (auto& held : m_problem->held)
+                            held[size_t(s)] = 1;
                         continue;
                     }
                     const int across = directionAcross(s);
                     if (across < 0) {
                         fault(7533, *l, "on",
-                              "rollers run on straight edges along the axes of the drawing so far");
+                              "rollers run on straight edges or plane faces along the axes so far");
                         break;
                     }
                     m_problem->held[across][size_t(s)] = 1;
@@ -413,17 +430,19 @@ private:
         sides.erase(std::unique(sides.begin(), sides.end()), sides.end());
         return sides;
     }
-    /// 0: the side lies across x, 1: across y, -1: neither.
+    /// 0: the side lies across x, 1: across y, 2: across z, -1: neither.
     [[nodiscard]] int directionAcross(int side) const
     {
-        const auto points = m_p.samples(side);
-        const double near = 1e-9 * m_p.size();
-        bool x = true, y = true;
-        for (const Point& p : points) {
-            x = x && std::abs(p.x - points[0].x) < near;
-            y = y && std::abs(p.y - points[0].y) < near;
-        }
-        return x ? 0 : y ? 1 : -1;
+        const auto across = sidesAcross(m_p, side);
+        for (const int axis : {0, 1, 2})
+            if (across[size_t(axis)] && (axis < 2 || m_problem->isSolid))
+                return axis;
+        return -1;
+    }
+    /// A direction as the drawing or the solid has it.
+    [[nodiscard]] Point vector(const Point& d) const
+    {
+        return m_problem->isSolid ? d : Point{d.x, d.y};
     }
 
     void loads()
@@ -443,7 +462,7 @@ private:
                 fault(7535, *l, "along",
                       "round an axis a force has no direction across it; state a pressure");
             if (area > 0)
-                list.push_back({sides, 0, (m_model.number(*l, "force") / area) * Point{d.x, d.y}});
+                list.push_back({sides, 0, (m_model.number(*l, "force") / area) * vector(d)});
         }
         for (const Line* l : m_model.document().ofKind("weight")) {
             Point d = m_model.direction(*l, "along");
@@ -451,11 +470,13 @@ private:
                 d = {d.x, d.y + d.z};
             if (m_problem->isAxisymmetric() && std::abs(d.x) > 1e-9)
                 fault(7535, *l, "along", "round an axis a weight pulls along z");
-            list.push_back({{}, 0, m_model.number(*l, "acceleration") * Point{d.x, d.y}});
+            list.push_back({{}, 0, m_model.number(*l, "acceleration") * vector(d)});
         }
-        for (const int axis : {0, 1})
+        for (const int axis : {0, 1, 2})
             for (const auto& load : list)
-                if (m_mirror[axis] && std::abs(axis == 0 ? load.traction.x : load.traction.y) > 0)
+                if (m_mirror[axis] && std::abs(axis == 0   ? load.traction.x
+                                               : axis == 1 ? load.traction.y
+                                                           : load.traction.z) > 0)
                     fault(7536, *m_mirror[axis], "at",
                           "a load across this plane is not its own mirror image: draw the whole");
     }
@@ -581,6 +602,19 @@ private:
 };
 
 }  // namespace
+
+std::array<bool, 3> sidesAcross(const shape::Partition& partition, int side)
+{
+    const auto points = partition.samples(side);
+    const double near = 1e-9 * partition.size();
+    std::array<bool, 3> is{true, true, true};
+    for (const Point& p : points) {
+        is[0] = is[0] && std::abs(p.x - points[0].x) < near;
+        is[1] = is[1] && std::abs(p.y - points[0].y) < near;
+        is[2] = is[2] && std::abs(p.z - points[0].z) < near;
+    }
+    return is;
+}
 
 std::unique_ptr<ElasticProblem> defineElastic(const sheet::Model& model,
                                               const shape::Partition& partition,

@@ -1,6 +1,5 @@
 #include "physics/elastic/actuator/actuator.h"
 
-#include "fem/dual.h"
 #include "physics/common/constants.h"
 
 #include <algorithm>
@@ -11,84 +10,38 @@ namespace yh::physics {
 
 namespace {
 
-using Component = ElasticProblem::Component;
-
 /// Of a stop: the part of its distance over which it begins.
 constexpr double softness = 0.01;
 
-/// grad u by rows (a = du_x/dx, b = du_x/dy, c, d) and the derivatives of psi.
-constexpr int variables = 6;
-using Number = fem::Dual<variables>;
-
-/// Derivatives of -1/2 eps |cof F grad psi|^2 / J by F and grad psi, with theirs.
-/// @param F  1 + grad u, by rows; the rest grad psi
-std::array<Number, variables> fieldForces(double eps, const std::array<double, variables>& F)
+std::vector<std::vector<char>> liveOf(const ActuatorProblem& problem, int dimension)
 {
-    auto variable = [&F](int i) { return Number::variable(F[size_t(i)], i); };
-    const Number a = variable(0), b = variable(1), c = variable(2), d = variable(3),
-                 g1 = variable(4), g2 = variable(5), J = a * d - b * c, v1 = d * g1 - c * g2,
-                 v2 = a * g2 - b * g1, half = (v1 * v1 + v2 * v2) / (J * J) * 0.5;
-    const Number over = Number(1.0) / J, p1 = v1 * over, p2 = v2 * over, e(-eps);
-    return {e * (p2 * g2 - half * d), e * (half * c - p2 * g1), e * (half * b - p1 * g2),
-            e * (p1 * g1 - half * a), e * (p1 * d - p2 * b),    e * (p2 * a - p1 * c)};
-}
-
-/// First Piola and Kirchhoff stress F S, S = C (F^T F - 1) / 2.
-std::array<Number, variables> stresses(const Eigen::Matrix3d& C,
-                                       const std::array<double, variables>& F)
-{
-    auto variable = [&F](int i) { return Number::variable(F[size_t(i)], i); };
-    const Number a = variable(0), b = variable(1), c = variable(2), d = variable(3), one(1.0),
-                 exx = (a * a + c * c - one) * 0.5, eyy = (b * b + d * d - one) * 0.5,
-                 exy = a * b + c * d;
-    auto row = [&](int i) { return exx * C(i, 0) + eyy * C(i, 1) + exy * C(i, 2); };
-    const Number sxx = row(0), syy = row(1), sxy = row(2);
-    return {a * sxx + b * sxy, a * sxy + b * syy, c * sxx + d * sxy,
-            c * sxy + d * syy, Number(0.0),       Number(0.0)};
-}
-
-/// Stress of the stuff that carries the gap's mesh along: it resists the more the flatter a cell
-/// becomes, so that none turns over (a compressible solid after Bonet and Wood, section 6.4).
-std::array<Number, variables> meshStresses(const std::array<double, variables>& F)
-{
-    auto variable = [&F](int i) { return Number::variable(F[size_t(i)], i); };
-    const Number a = variable(0), b = variable(1), c = variable(2), d = variable(3),
-                 J = a * d - b * c, over = J.map(1 / J.v, -1 / (J.v * J.v)),
-                 k = J.map(std::log(J.v) - 1, 1 / J.v) * over;
-    return {a + k * d, b - k * c, c - k * b, d + k * a, Number(0.0), Number(0.0)};
-}
-
-Eigen::Matrix3d inDrawing(const ElasticMedium& m)
-{
-    constexpr int rows[] = {0, 1, 3};
-    Eigen::Matrix3d C;
-    for (int i = 0; i < 3; ++i)
-        for (int j = 0; j < 3; ++j)
-            C(i, j) = m.c(rows[i], rows[j]).real();
-    return C;
-}
-
-std::vector<std::vector<char>> liveOf(const ActuatorProblem& problem)
-{
-    std::vector<std::vector<char>> live(ElasticProblem::count);
+    std::vector<std::vector<char>> live(size_t(dimension) + 1);
     for (size_t f = 0; f < problem.gap.size(); ++f) {
         const ElasticMedium& m = problem.elastic->media[f];
         bool conducts = false;
         for (const auto& e : problem.elastic->electrodes)
             conducts = conducts || e.pieces[f];
         const bool moves = m.moves || problem.gap[f];
-        live[Component::x].push_back(moves);
-        live[Component::y].push_back(moves);
-        live[Component::potential].push_back(m.polarises && !conducts);
+        for (int c = 0; c < dimension; ++c)
+            live[size_t(c)].push_back(moves);
+        live[size_t(dimension)].push_back(m.polarises && !conducts);
     }
     return live;
 }
 
-std::vector<fem::BlockSpace::Body> bodiesOf(const ActuatorProblem& problem)
+std::vector<fem::BlockSpace::Held> heldOf(const ActuatorProblem& problem, int dimension)
+{
+    std::vector<fem::BlockSpace::Held> list;
+    for (int c = 0; c < dimension; ++c)
+        list.push_back({c, problem.held[c]});
+    return list;
+}
+
+std::vector<fem::BlockSpace::Body> bodiesOf(const ActuatorProblem& problem, int dimension)
 {
     std::vector<fem::BlockSpace::Body> list;
     for (const auto& e : problem.elastic->electrodes)
-        list.push_back({Component::potential, e.sides, e.pieces, true});
+        list.push_back({dimension, e.sides, e.pieces, true});
     return list;
 }
 
@@ -100,9 +53,8 @@ ActuatorSolver::ActuatorSolver(const ActuatorProblem& problem, const mesh::Mesh&
       m_mesh(mesh),
       m_partition(partition),
       m_space(mesh, std::min(order, 2)),
-      m_block(m_space, liveOf(problem),
-              {{Component::x, problem.held[0]}, {Component::y, problem.held[1]}},
-              bodiesOf(problem)),
+      m_block(m_space, liveOf(problem, mesh.dimension), heldOf(problem, mesh.dimension),
+              bodiesOf(problem, mesh.dimension)),
       m_quantities{{"u", "displacement", "m", 3, {}, false, true},
                    {"V", "potential", "V", 1, {}, true},
                    {"E", "electric field", "V/m", 3, {}}}
@@ -141,7 +93,7 @@ void ActuatorSolver::prepare(Solved& s) const
             for (int j = 0; j < local; ++j)
                 if (place[size_t(j)] >= 0)
                     list.push_back(place[size_t(j)]);
-            if (body && i % ElasticProblem::count != Component::potential)
+            if (body && i % components() != potential())
                 s.isBody[size_t(place[size_t(i)])] = 1;
         }
     }
@@ -177,242 +129,18 @@ void ActuatorSolver::prepare(Solved& s) const
         }
     }
     s.factors = std::make_unique<fem::Lu>();
+    s.kept = std::make_unique<fem::KeptLu>();
 }
 
-void ActuatorSolver::assemble(Solved& s, const State& at, const Cut& cut,
-                              std::vector<double>& residual) const
+void ActuatorSolver::solveChanged(Solved& s, std::vector<double>& r, double tolerance) const
 {
-    const ElasticProblem& e = *m_problem.elastic;
-    const auto& layout = m_block.layout(s.order);
-    const int n = layout.free, local = layout.functions.local, functions = local / 3;
-    residual.assign(size_t(n) + 1, 0.0);
-    auto& value = s.matrix.value;
-    std::fill(value.begin(), value.end(), 0.0);
-    std::vector<double> bySquare(size_t(n), 0.0);
-    int number[fem::mostLocal];
-    double sign[fem::mostLocal];
-    const auto& rule = fem::cellRule(2, 2 * s.order + 2);
-    std::vector<double> A(size_t(local) * size_t(local));
-    std::vector<double> r(static_cast<size_t>(local)), q(r.size()), x(r.size());
-    std::vector<int> place(static_cast<size_t>(local));
-    for (int t = 0; t < m_mesh.cellCount(); ++t) {
-        const auto piece = size_t(m_mesh.piece[size_t(t)]);
-        const ElasticMedium& medium = e.media[piece];
-        const bool body = medium.moves;
-        for (int i = 0; i < local; ++i) {
-            const int p = layout.numbering.place[size_t(
-                layout.functions.number[size_t(t) * size_t(layout.functions.width) + size_t(i)])];
-            x[size_t(i)] = p >= 0 ? at.x[size_t(p)] : 0.0;
-            place[size_t(i)] = p < n ? p : -1;
-        }
-        m_space.local(t, number, sign);
-        std::fill(A.begin(), A.end(), 0.0);
-        std::fill(r.begin(), r.end(), 0.0);
-        std::fill(q.begin(), q.end(), 0.0);
-        const mesh::Geometry g(m_mesh, t);
-        const Eigen::Matrix3d C = inDrawing(medium);
-        bool field = medium.polarises;
-        for (const auto& el : e.electrodes)
-            field = field && !el.pieces[piece];
-        // The gap follows the bodies as a soft solid would whose small cells are stiffer; bodies do
-        // not feel it.
-        const double extent = std::sqrt(std::abs(g.determinant(g.centre())));
-        const double eps = medium.eps(0, 0).real();
-        for (const auto& point : rule) {
-            Point row[3];
-            const double w = point.w * g.inverse(point.xi, row);
-            fem::Basis basis;
-            fem::basis(2, s.order, point.xi, basis);
-            std::array<double, variables> F{1, 0, 0, 1, 0, 0};
-            double dx[fem::mostLocal], dy[fem::mostLocal];
-            for (int i = 0; i < functions; ++i) {
-                const auto I = size_t(i) * 3;
-                dx[i] = sign[i] * (basis.d[0][i] * row[0].x + basis.d[1][i] * row[1].x);
-                dy[i] = sign[i] * (basis.d[0][i] * row[0].y + basis.d[1][i] * row[1].y);
-                F[0] += x[I] * dx[i];
-                F[1] += x[I] * dy[i];
-                F[2] += x[I + 1] * dx[i];
-                F[3] += x[I + 1] * dy[i];
-                F[4] += x[I + 2] * dx[i];
-                F[5] += x[I + 2] * dy[i];
-            }
-            enum class Rows { bodies, gap, charges };
-            auto add = [&](const std::array<Number, variables>& P, double share, Rows rows,
-                           std::vector<double>* linear) {
-                for (int i = 0; i < functions; ++i)
-                    for (int c = 0; c < 3; ++c) {
-                        const int I = 3 * i + c, to = place[size_t(I)];
-                        const bool isPotential = c == Component::potential;
-                        if (to < 0 || (isPotential ? rows != Rows::charges
-                                                   : s.isBody[size_t(to)] == (rows == Rows::gap)))
-                            continue;
-                        const Number &px = P[size_t(2 * c)], &py = P[size_t(2 * c + 1)];
-                        const double value0 = w * (px.v * dx[i] + py.v * dy[i]),
-                                     factor = isPotential ? 1.0 : share;
-                        r[size_t(I)] += factor * value0;
-                        if (linear && !isPotential)
-                            (*linear)[size_t(I)] += value0;
-                        double d[variables];
-                        for (int v = 0; v < variables; ++v)
-                            d[v] = factor * w * (px.d[v] * dx[i] + py.d[v] * dy[i]);
-                        double* into = &A[size_t(I) * size_t(local)];
-                        for (int j = 0; j < functions; ++j)
-                            for (int k = 0; k < 3; ++k)
-                                into[3 * j + k] += d[2 * k] * dx[j] + d[2 * k + 1] * dy[j];
-                    }
-            };
-            const double J = F[0] * F[3] - F[1] * F[2];
-            if (!(J > 0))
-                throw base::Error(7600, "a cell has turned over");
-            if (body)
-                add(stresses(C, F), 1, Rows::bodies, nullptr);
-            else
-                add(meshStresses(F), 1 / extent, Rows::gap, nullptr);
-            if (field)
-                add(fieldForces(eps, F), at.square, Rows::charges, &q);
-        }
-        for (int i = 0; i < local; ++i) {
-            if (place[size_t(i)] < 0)
-                continue;
-            residual[size_t(place[size_t(i)])] += r[size_t(i)];
-            bySquare[size_t(place[size_t(i)])] += q[size_t(i)];
-            const int* slot = &s.slot[(size_t(t) * size_t(local) + size_t(i)) * size_t(local)];
-            for (int j = 0; j < local; ++j)
-                if (slot[j] >= 0)
-                    value[size_t(slot[j])] += A[size_t(i) * size_t(local) + size_t(j)];
-        }
-    }
-    // Loads that keep their size and direction.
-    const int degree = 2 * s.order + 2;
-    auto load = [&](int cell, const Point& xi, const Point& force) {
-        m_space.local(cell, number, sign);
-        fem::Basis basis;
-        fem::basis(2, s.order, xi, basis);
-        for (int i = 0; i < functions; ++i)
-            for (int c = 0; c < 2; ++c) {
-                const int p = layout.numbering.place[size_t(
-                    layout.functions.number[size_t(cell) * size_t(layout.functions.width) +
-                                            size_t(3 * i + c)])];
-                if (p >= 0 && p < n)
-                    residual[size_t(p)] -= sign[i] * basis.value[i] * (c == 0 ? force.x : force.y);
-            }
-    };
-    for (const auto& l : e.loads) {
-        if (l.sides.empty()) {
-            for (int t = 0; t < m_mesh.cellCount(); ++t) {
-                const ElasticMedium& m = e.media[size_t(m_mesh.piece[size_t(t)])];
-                if (!m.moves)
-                    continue;
-                const mesh::Geometry g(m_mesh, t);
-                for (const auto& point : fem::cellRule(2, degree))
-                    load(t, point.xi, point.w * g.determinant(point.xi) * m.density * l.traction);
-            }
-            continue;
-        }
-        const auto on = flags(l.sides, m_partition.sides().size());
-        fem::onSides(
-            m_mesh, fem::Measure::plane, degree,
-            [&](int side, int cell) {
-                const int tag = m_mesh.sideTag[size_t(side)];
-                return tag >= 0 && on[size_t(tag)] &&
-                       e.media[size_t(m_mesh.piece[size_t(cell)])].moves;
-            },
-            [&](int, int cell, const Point& xi, const Point&, const Point& normal) {
-                load(cell, xi, -l.pressure * normal + norm(normal) * l.traction);
-            });
-    }
-    if (m_problem.stop)
-        contact(s, at, residual, value);
-    for (int i = 0; i < n; ++i)
-        value[size_t(s.matrix.start[size_t(i) + 1]) - 1] = bySquare[size_t(i)];
-    value.back() = cut.b;
-    residual[size_t(n)] = cut.b * at.square - cut.r;
-    if (s.control >= 0) {
-        value[value.size() - 2] = cut.a;
-        residual[size_t(n)] += cut.a * at.x[size_t(s.control)];
-    }
-}
-
-void ActuatorSolver::contact(Solved& s, const State& at, std::vector<double>& residual,
-                             std::vector<double>& value) const
-{
-    const auto& stop = *m_problem.stop;
-    const ElasticProblem& e = *m_problem.elastic;
-    const auto& layout = m_block.layout(s.order);
-    const int n = layout.free, local = layout.functions.local, functions = local / 3;
-    // So stiff that the pull at the highest voltage presses a small part of the distance into it.
-    constexpr double depth = softness;
-    const double pull = 0.5 * eps0 * squared(m_problem.most / stop.distance),
-                 stiffness = pull / (depth * stop.distance);
-    for (const int side : stop.sides) {
-        const shape::Side& wall = m_partition.sides()[size_t(side)];
-        const Point a = m_partition.at(side, wall.t0), b = m_partition.at(side, wall.t1);
-        const double length = norm(b - a);
-        const Point along = (1 / length) * (b - a);
-        Point across{-along.y, along.x};
-        // Towards the gap.
-        for (const int f : wall.pieces)
-            if (m_problem.gap[size_t(f)] &&
-                dot(m_partition.pieces()[size_t(f)].inside - a, across) < 0)
-                across = -1.0 * across;
-        fem::onSides(
-            m_mesh, fem::Measure::plane, 2 * s.order + 2,
-            [&](int edge, int cell) {
-                if (!e.media[size_t(m_mesh.piece[size_t(cell)])].moves)
-                    return false;
-                for (const int c : m_mesh.sideCells[size_t(edge)])
-                    if (c >= 0 && m_problem.gap[size_t(m_mesh.piece[size_t(c)])])
-                        return true;
-                return false;
-            },
-            [&](int, int cell, const Point& xi, const Point& p, const Point& normal) {
-                const double u = dot(p - a, along);
-                if (u < 0 || u > length || dot(normal, across) > -0.5 * norm(normal))
-                    return;
-                int number[fem::mostLocal];
-                double sign[fem::mostLocal];
-                m_space.local(cell, number, sign);
-                fem::Basis basis;
-                fem::basis(2, s.order, xi, basis);
-                double gap = dot(p - a, across) - stop.distance;
-                int place[3 * fem::mostLocal];
-                for (int i = 0; i < functions; ++i)
-                    for (int c = 0; c < 2; ++c) {
-                        const int q = layout.numbering.place[size_t(
-                            layout.functions.number[size_t(cell) * size_t(layout.functions.width) +
-                                                    size_t(3 * i + c)])];
-                        place[2 * i + c] = q < n ? q : -1;
-                        if (q >= 0 && q < n)
-                            gap += at.x[size_t(q)] * sign[i] * basis.value[i] *
-                                   (c == 0 ? across.x : across.y);
-                    }
-                // Rounded off next to the stop, so that Newton's method does not run to and fro.
-                const double rounded = depth * stop.distance;
-                if (gap >= rounded)
-                    return;
-                const double in = rounded - gap;
-                const bool isNear = gap > -rounded;
-                const double force = -stiffness * (isNear ? in * in / (4 * rounded) : -gap),
-                             slope = stiffness * (isNear ? in / (2 * rounded) : 1.0);
-                const double w = norm(normal);
-                for (int i = 0; i < 2 * functions; ++i) {
-                    if (place[i] < 0)
-                        continue;
-                    const double f =
-                        sign[i / 2] * basis.value[i / 2] * (i % 2 == 0 ? across.x : across.y);
-                    residual[size_t(place[i])] += w * force * f;
-                    const auto first = s.matrix.column.begin() + s.matrix.start[size_t(place[i])],
-                               last =
-                                   s.matrix.column.begin() + s.matrix.start[size_t(place[i]) + 1];
-                    for (int j = 0; j < 2 * functions; ++j)
-                        if (place[j] >= 0)
-                            value[size_t(std::lower_bound(first, last, place[j]) -
-                                         s.matrix.column.begin())] +=
-                                w * slope * f * sign[j / 2] * basis.value[j / 2] *
-                                (j % 2 == 0 ? across.x : across.y);
-                }
-            });
-    }
+    const size_t n = r.size() - 1;
+    std::vector<double> scale(r.size(), 1.0);
+    for (size_t k = 0; k < n; ++k)
+        if (s.isBody[k])
+            scale[k] = s.length;
+    scale[n] = s.square;
+    s.kept->solve(s.matrix, r, scale, tolerance);
 }
 
 int ActuatorSolver::newton(Solved& s, State& at, const Cut& cut) const
@@ -440,12 +168,17 @@ int ActuatorSolver::newton(Solved& s, State& at, const Cut& cut) const
             }
             continue;
         }
-        // Factors are kept as long as they bring it on well.
-        if (step == 1 || isSlow) {
-            s.factors->factorise(s.matrix);
-            factored = s.matrix;
+        if (m_mesh.dimension == 3) {
+            constexpr double rough = 1e-5;
+            solveChanged(s, r, rough);
+        } else {
+            // Factors are kept as long as they bring it on well.
+            if (step == 1 || isSlow) {
+                s.factors->factorise(s.matrix);
+                factored = s.matrix;
+            }
+            s.factors->solve(factored, r);
         }
-        s.factors->solve(factored, r);
         ++m_work.iterations;
         double largest = 0;
         for (int i = 0; i < n; ++i) {
@@ -476,10 +209,15 @@ void ActuatorSolver::direction(Solved& s, const State& at, std::vector<double>& 
     const Cut cut{first ? 1 / s.length : along[size_t(s.control)] / squared(s.length),
                   first ? 0.0 : along[size_t(n)] / squared(s.square), 0};
     assemble(s, at, cut, r);
-    s.factors->factorise(s.matrix);
     std::fill(r.begin(), r.end(), 0.0);
     r[size_t(n)] = 1;
-    s.factors->solve(s.matrix, r);
+    if (m_mesh.dimension == 3) {
+        constexpr double fine = 1e-9;
+        solveChanged(s, r, fine);
+    } else {
+        s.factors->factorise(s.matrix);
+        s.factors->solve(s.matrix, r);
+    }
     const double size = std::hypot(r[size_t(s.control)] / s.length, r[size_t(n)] / s.square);
     for (double& x : r)
         x /= size;
@@ -556,6 +294,65 @@ ActuatorSolver::State ActuatorSolver::turning(Solved& s, const State& before,
     return std::abs(low.slope) < std::abs(high.slope) ? low.state : high.state;
 }
 
+double ActuatorSolver::nearestToStop(Solved& s, const State& at) const
+{
+    const auto& layout = m_block.layout(s.order);
+    const int D = m_mesh.dimension, functions = layout.functions.local / components();
+    if (s.touches.empty())
+        s.touches = touches(s.order);
+    double nearest = 1e300;
+    for (const Touch& touch : s.touches) {
+        int number[fem::mostLocal];
+        double sign[fem::mostLocal];
+        m_space.local(touch.cell, number, sign);
+        fem::Basis basis;
+        fem::basis(D, s.order, touch.xi, basis);
+        double gap = touch.gap;
+        for (int i = 0; i < functions; ++i)
+            for (int c = 0; c < D; ++c)
+                if (const int q = placeOf(layout, touch.cell, components() * i + c); q >= 0)
+                    gap += at.x[size_t(q)] * sign[i] * basis.value[i] *
+                           (c == 0   ? touch.across.x
+                            : c == 1 ? touch.across.y
+                                     : touch.across.z);
+        nearest = std::min(nearest, gap);
+    }
+    return nearest;
+}
+
+bool ActuatorSolver::land(Solved& s, const State& last, double step,
+                          const std::vector<double>& along, State& next,
+                          std::vector<double>& on) const
+{
+    // Where what falls meets the stop the path turns back so sharply that no plane across its old
+    // direction cuts it behind the corner. At the voltage of the last equilibrium there is another
+    // one, pressed onto the stop: Newton's method is begun a little behind it.
+    const int n = m_block.layout(s.order).free;
+    const double distance = m_problem.stop->distance, before = nearestToStop(s, last);
+    auto moved = [&](double by) {
+        State to = last;
+        for (int i = 0; i < n; ++i)
+            to.x[size_t(i)] += by * along[size_t(i)];
+        return to;
+    };
+    constexpr double near = 0.3;
+    const double rate = (before - nearestToStop(s, moved(step))) / step;
+    if (before > near * distance || !(rate > 0))
+        return false;
+    next = moved((before + 0.5 * softness * distance) / rate);
+    if (newton(s, next, {0, 1, last.square}) == 0 || nearestToStop(s, next) > softness * distance)
+        return false;
+    on.clear();
+    direction(s, next, on);
+    if (on[size_t(n)] < 0)
+        for (double& x : on)
+            x = -x;
+    next.slope = on[size_t(n)] / s.square;
+    const double towards =
+        (next.x[size_t(s.control)] - last.x[size_t(s.control)]) * along[size_t(s.control)];
+    return next.slope > 0 && towards > 0;
+}
+
 void ActuatorSolver::follow(Solved& s, base::Progress& progress, double from, double to)
 {
     const auto& layout = m_block.layout(s.order);
@@ -584,8 +381,8 @@ void ActuatorSolver::follow(Solved& s, base::Progress& progress, double from, do
     s.factors->solve(s.matrix, r);
     double most = 0;
     for (int v = 0; v < m_mesh.vertexCount(); ++v)
-        for (size_t c = 0; c < 2; ++c) {
-            const int p = layout.numbering.place[size_t(v) * ElasticProblem::count + c];
+        for (size_t c = 0; c < size_t(potential()); ++c) {
+            const int p = layout.numbering.place[size_t(v) * size_t(components()) + c];
             if (p >= 0 && p < n && s.isBody[size_t(p)] && std::abs(r[size_t(p)]) > most) {
                 most = std::abs(r[size_t(p)]);
                 s.control = p;
@@ -596,11 +393,12 @@ void ActuatorSolver::follow(Solved& s, base::Progress& progress, double from, do
     prepare(s);
     // The smallest gap by the strongest field of 1 V.
     double strongest = 0;
-    const auto psi = component(s, Component::potential, now);
+    const auto psi = component(s, potential(), now);
     for (int t = 0; t < m_mesh.cellCount(); ++t)
         if (m_problem.gap[size_t(m_mesh.piece[size_t(t)])])
-            strongest =
-                std::max(strongest, norm(m_space.gradient(psi, s.order, t, {1.0 / 3, 1.0 / 3})));
+            strongest = std::max(
+                strongest,
+                norm(m_space.gradient(psi, s.order, t, mesh::Geometry(m_mesh, t).centre())));
     s.length = 1 / strongest;
     s.square = s.length / 3 / most;
     // What rounding alone holds is softer than the most slender beam.
@@ -638,6 +436,8 @@ void ActuatorSolver::follow(Solved& s, base::Progress& progress, double from, do
         cut.r = cut.a * next.x[size_t(s.control)] + cut.b * next.square;
         const int steps = newton(s, next, cut);
         std::vector<double> on = along;
+        const bool mayLand =
+            m_problem.stop && s.path.fold >= 0 && s.path.release < 0 && last.slope < 0;
         bool good = steps > 0 && next.square > -0.05 * s.square;
         if (good) {
             direction(s, next, on);
@@ -647,6 +447,13 @@ void ActuatorSolver::follow(Solved& s, base::Progress& progress, double from, do
                 on[size_t(n)] * along[size_t(n)] / squared(s.square);
             constexpr double sharp = 0.7;
             good = turn > sharp || (step < 10 * shortest && turn > -0.5);
+        }
+        if (!good && mayLand && land(s, last, step, along, next, on)) {
+            points.push_back(turning(s, last, next));
+            s.path.release = int(points.size()) - 1;
+            points.push_back(next);
+            along = on;
+            continue;
         }
         if (!good) {
             step /= 2;
@@ -703,25 +510,36 @@ std::optional<double> ActuatorSolver::pullIn(int order) const
     return std::sqrt(p.points[size_t(p.fold)].square);
 }
 
+double ActuatorSolver::releaseSlope(int order) const
+{
+    // On the branch on which the voltage falls towards the stop, over more than its softness.
+    const Solved& s = solved(order);
+    const auto& points = s.path.points;
+    const State& end = points[size_t(s.path.release)];
+    for (int k = s.path.release - 1; k >= 0; --k) {
+        const double du = end.x[size_t(s.control)] - points[size_t(k)].x[size_t(s.control)];
+        if (std::abs(du) > softness * m_problem.stop->distance)
+            return std::abs(
+                (std::sqrt(std::max(0.0, end.square)) - std::sqrt(points[size_t(k)].square)) / du);
+    }
+    return 0;
+}
+
 std::optional<double> ActuatorSolver::release(int order) const
 {
     const Path& p = path(order);
     if (p.release < 0)
         return std::nullopt;
-    return std::sqrt(std::max(0.0, p.points[size_t(p.release)].square));
+    // The stop begins a little before its place.
+    return std::sqrt(std::max(0.0, p.points[size_t(p.release)].square)) -
+           releaseSlope(order) * softness * m_problem.stop->distance;
 }
 
 double ActuatorSolver::releaseBlur(int order) const
 {
-    // By how much the voltage falls on the way to the stop, over the distance in which it begins.
-    const Solved& s = solved(order);
-    const Path& p = s.path;
-    if (p.release < 3)
-        return 0;
-    const State &a = p.points[size_t(p.release) - 3], &b = p.points[size_t(p.release) - 2];
-    const double slope = (std::sqrt(a.square) - std::sqrt(b.square)) /
-                         (a.x[size_t(s.control)] - b.x[size_t(s.control)]);
-    return 1.5 * std::abs(slope) * softness * m_problem.stop->distance;
+    return path(order).release < 0
+               ? 0
+               : 0.5 * releaseSlope(order) * softness * m_problem.stop->distance;
 }
 
 const ActuatorSolver::State& ActuatorSolver::under(int order, double voltage) const
@@ -773,15 +591,44 @@ std::vector<double> ActuatorSolver::component(const Solved& s, int which, const 
 Point ActuatorSolver::displacement(int order, const State& s, int cell, const Point& xi) const
 {
     const auto& of = solved(order);
-    return {m_space.value(component(of, Component::x, s), order, cell, xi),
-            m_space.value(component(of, Component::y, s), order, cell, xi)};
+    double u[3] = {0, 0, 0};
+    for (int c = 0; c < potential(); ++c)
+        u[c] = m_space.value(component(of, c, s), order, cell, xi);
+    return {u[0], u[1], u[2]};
+}
+
+std::array<std::vector<double>, 4> ActuatorSolver::fieldsOf(const Solved& s, const State& at) const
+{
+    std::array<std::vector<double>, 4> fields;
+    for (int c = 0; c < components(); ++c)
+        fields[size_t(c)] = component(s, c, at);
+    return fields;
+}
+
+ActuatorSolver::Seen ActuatorSolver::seen(const std::array<std::vector<double>, 4>& fields,
+                                          int order, int cell, const Point& xi) const
+{
+    const int D = m_mesh.dimension;
+    Eigen::Matrix3d F = Eigen::Matrix3d::Identity();
+    for (int i = 0; i < D; ++i) {
+        const Point g = m_space.gradient(fields[size_t(i)], order, cell, xi);
+        F.row(i) += Eigen::RowVector3d(g.x, g.y, g.z);
+    }
+    const Point g = m_space.gradient(fields[size_t(D)], order, cell, xi);
+    Eigen::Matrix3d K;
+    for (int i = 0; i < 3; ++i)
+        for (int j = 0; j < 3; ++j) {
+            const int a = (i + 1) % 3, b = (i + 2) % 3, c = (j + 1) % 3, d = (j + 2) % 3;
+            K(i, j) = F(a, c) * F(b, d) - F(a, d) * F(b, c);
+        }
+    const double J = F.row(0).dot(K.row(0));
+    const Eigen::Vector3d e = K * Eigen::Vector3d(g.x, g.y, g.z) / J;
+    return {J, {e(0), e(1), e(2)}};
 }
 
 double ActuatorSolver::capacitance(int order, const State& state) const
 {
-    const auto& s = solved(order);
-    const auto ux = component(s, Component::x, state), uy = component(s, Component::y, state),
-               psi = component(s, Component::potential, state);
+    const auto fields = fieldsOf(solved(order), state);
     double twice = 0;
     for (int t = 0; t < m_mesh.cellCount(); ++t) {
         const auto piece = size_t(m_mesh.piece[size_t(t)]);
@@ -792,13 +639,9 @@ double ActuatorSolver::capacitance(int order, const State& state) const
         if (!field)
             continue;
         const mesh::Geometry g(m_mesh, t);
-        for (const auto& q : fem::cellRule(2, 2 * order + 2)) {
-            const Point X = m_space.gradient(ux, order, t, q.xi),
-                        Y = m_space.gradient(uy, order, t, q.xi),
-                        p = m_space.gradient(psi, order, t, q.xi);
-            const double a = 1 + X.x, b = X.y, c = Y.x, d = 1 + Y.y, J = a * d - b * c,
-                         v1 = d * p.x - c * p.y, v2 = a * p.y - b * p.x;
-            twice += q.w * g.determinant(q.xi) * m.eps(0, 0).real() * (v1 * v1 + v2 * v2) / J;
+        for (const auto& q : fem::cellRule(m_mesh.dimension, 2 * order + 2)) {
+            const Seen at = seen(fields, order, t, q.xi);
+            twice += q.w * g.determinant(q.xi) * m.eps(0, 0).real() * at.J * dot(at.e, at.e);
         }
     }
     return twice * m_problem.elastic->scale;
@@ -814,7 +657,7 @@ Point ActuatorSolver::travelPlace() const
 {
     const auto& s = solved(order());
     const auto& layout = m_block.layout(s.order);
-    const int function = layout.numbering.function[size_t(s.control)] / ElasticProblem::count;
+    const int function = layout.numbering.function[size_t(s.control)] / components();
     return m_mesh.vertices[size_t(function)];
 }
 
@@ -833,23 +676,18 @@ void ActuatorSolver::sample(int cell, const Point& xi, double* values) const
         m_shown = shownVoltage();
         const State& state =
             s.path.fold >= 0 ? s.path.points[size_t(s.path.fold)] : under(p, m_shown);
-        for (int c = 0; c < ElasticProblem::count; ++c)
-            m_fields[c] = component(s, c, state);
+        m_fields = fieldsOf(s, state);
     });
-    const auto &ux = m_fields[0], &uy = m_fields[1], &psi = m_fields[2];
-    const double voltage = m_shown;
+    const int D = m_mesh.dimension;
+    for (int c = 0; c < 3; ++c)
+        values[c] = c < D ? m_space.value(m_fields[size_t(c)], p, cell, xi) : 0;
+    values[3] = m_shown * m_space.value(m_fields[size_t(D)], p, cell, xi);
     const auto piece = size_t(m_mesh.piece[size_t(cell)]);
-    values[0] = m_space.value(ux, p, cell, xi);
-    values[1] = m_space.value(uy, p, cell, xi);
-    values[2] = 0;
-    values[3] = voltage * m_space.value(psi, p, cell, xi);
-    const Point X = m_space.gradient(ux, p, cell, xi), Y = m_space.gradient(uy, p, cell, xi),
-                g = m_space.gradient(psi, p, cell, xi);
-    const double a = 1 + X.x, b = X.y, c = Y.x, d = 1 + Y.y, J = a * d - b * c;
-    const bool field = m_problem.elastic->media[piece].polarises;
-    values[4] = field ? -voltage * (d * g.x - c * g.y) / J : 0;
-    values[5] = field ? -voltage * (a * g.y - b * g.x) / J : 0;
-    values[6] = 0;
+    const bool hasField = m_problem.elastic->media[piece].polarises;
+    const Point E = hasField ? -m_shown * seen(m_fields, p, cell, xi).e : Point{};
+    values[4] = E.x;
+    values[5] = E.y;
+    values[6] = E.z;
 }
 
 std::vector<double> ActuatorSolver::indicator(bool) const
@@ -865,7 +703,8 @@ std::vector<double> ActuatorSolver::indicator(bool) const
     for (const int group : {0, 1}) {
         std::vector<double> own(sum.size(), 0.0);
         double whole = 0;
-        for (int which = group == 0 ? 0 : 2; which < (group == 0 ? 2 : 3); ++which) {
+        const int D = potential();
+        for (int which = group == 0 ? 0 : D; which < (group == 0 ? D : D + 1); ++which) {
             const auto x = component(s, which, state);
             auto high = x;
             std::fill_n(high.begin(), m_space.count(p - 1), 0.0);
@@ -876,7 +715,7 @@ std::vector<double> ActuatorSolver::indicator(bool) const
                     continue;
                 const double k = group == 0 ? m.c(0, 0).real() : m.eps(0, 0).real();
                 const mesh::Geometry g(m_mesh, t);
-                for (const auto& q : fem::cellRule(2, 2 * p)) {
+                for (const auto& q : fem::cellRule(D, 2 * p)) {
                     const double w = q.w * g.determinant(q.xi) * k;
                     const Point all = m_space.gradient(x, p, t, q.xi),
                                 top = m_space.gradient(high, p, t, q.xi);

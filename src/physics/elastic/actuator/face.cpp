@@ -42,7 +42,8 @@ void addLines(std::vector<Kind>& k)
                    .dimension = dim::length,
                    .required = true,
                    .range = Range::positive},
-                  placeSlot("before", "before", "straight sides that nothing comes nearer to")},
+                  placeSlot("before", "before",
+                            "straight sides or plane faces that nothing comes nearer to")},
                  "stop 0.2 um before base.top",
                  "Where the way of what moves ends.",
                  false,
@@ -110,10 +111,14 @@ void addAsks(std::vector<Kind>& k)
 void checkSheet(const Model& model, base::Faults& faults)
 {
     const Document& d = model.document();
-    if (model.space() != Space::plane)
+    if (model.space() == Space::axisymmetric)
         faults.push_back({2361,
                           {d.first("space") ? d.first("space")->id : -1, "type", 0},
-                          "actuators run in the plane so far"});
+                          "actuators run in the plane and in solids so far"});
+    if (model.space() == Space::solid)
+        for (const char* kind : {"across the drawing", "poling"})
+            if (const Line* l = d.first(kind))
+                faults.push_back({2366, {l->id, {}, -1}, "solids have no such thing"});
     if (!d.first("raised voltage"))
         faults.push_back({2362,
                           {-1, actuator, -1},

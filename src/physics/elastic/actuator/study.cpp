@@ -27,8 +27,8 @@ public:
         p.elastic = defineElastic(m_model, m_p, m_faults);
         const ElasticProblem& e = *p.elastic;
         p.gap.assign(m_p.pieces().size(), 0);
-        for (const auto& held : {0, 1})
-            p.held[held] = e.held[held];
+        for (const int axis : {0, 1, 2})
+            p.held[axis] = e.held[axis];
         const Line* l = m_model.document().first("raised voltage");
         if (!l || !m_faults.empty())
             return std::move(m_problem);
@@ -84,7 +84,8 @@ private:
             if (!p.gap[f] || e.media[f].eps(0, 0).real() < gas * eps0)
                 continue;
             for (const int s : m_p.pieces()[f].sides) {
-                p.held[0][size_t(s)] = p.held[1][size_t(s)] = 1;
+                for (auto& held : p.held)
+                    held[size_t(s)] = 1;
                 for (const int other : m_p.sides()[size_t(s)].pieces)
                     if (e.media[size_t(other)].moves) {
                         m_faults.push_back(
@@ -109,17 +110,11 @@ private:
             for (const auto& el : e.electrodes)
                 rigid = rigid || el.sides[s];
             // At the border of what is drawn it slides.
-            const auto points = m_p.samples(int(s));
-            const double near = 1e-9 * m_p.size();
-            bool x = true, y = true;
-            for (const Point& q : points) {
-                x = x && std::abs(q.x - points[0].x) < near;
-                y = y && std::abs(q.y - points[0].y) < near;
-            }
-            if (rigid || x || !y)
-                p.held[0][s] = 1;
-            if (rigid || y || !x)
-                p.held[1][s] = 1;
+            const auto across = sidesAcross(m_p, int(s));
+            const bool isAlong = across[0] || across[1] || (e.isSolid && across[2]);
+            for (const int axis : {0, 1, 2})
+                if (rigid || across[size_t(axis)] || !isAlong)
+                    p.held[axis][s] = 1;
         }
     }
     void stop()
@@ -133,20 +128,15 @@ private:
         double nearest = 1e300;
         for (const int s : stop.sides) {
             const shape::Side& side = m_p.sides()[size_t(s)];
-            const Point a = m_p.at(s, side.t0), b = m_p.at(s, side.t1);
             if (!side.flat) {
-                fault(7614, *l, "before", "a stop lies before straight sides");
+                fault(7614, *l, "before", "a stop lies before straight sides or plane faces");
                 return;
             }
-            const Point along = (1 / norm(b - a)) * (b - a), across{-along.y, along.x};
             for (size_t f = 0; f < m_p.pieces().size(); ++f)
                 if (m_problem->elastic->media[f].moves)
                     for (const int other : m_p.pieces()[f].sides)
-                        for (const Point& q : m_p.samples(other)) {
-                            const double u = dot(q - a, along);
-                            if (u >= 0 && u <= norm(b - a))
-                                nearest = std::min(nearest, std::abs(dot(q - a, across)));
-                        }
+                        for (const Point& q : m_p.samples(other))
+                            nearest = std::min(nearest, distanceTo(s, q));
         }
         if (stop.sides.empty())
             fault(7614, *l, "before", "a stop lies before sides, such as base.top");
@@ -155,6 +145,18 @@ private:
                   "the gap is " + base::format(nearest, dim::length, 3) +
                       ": what moves would begin behind its stop");
         m_problem->stop = std::move(stop);
+    }
+
+    /// Distance of a place from a straight side that it lies before; without end beside it.
+    double distanceTo(int s, const Point& q) const
+    {
+        if (m_problem->elastic->isSolid)
+            return m_p.distanceTo(s, q);
+        const shape::Side& side = m_p.sides()[size_t(s)];
+        const Point a = m_p.at(s, side.t0), b = m_p.at(s, side.t1),
+                    along = (1 / norm(b - a)) * (b - a);
+        const double u = dot(q - a, along);
+        return u >= 0 && u <= norm(b - a) ? std::abs(dot(q - a, Point{-along.y, along.x})) : 1e300;
     }
 
     std::unique_ptr<ActuatorProblem> m_problem = std::make_unique<ActuatorProblem>();
@@ -329,7 +331,9 @@ public:
         std::string text =
             std::to_string(path.points.size()) + " equilibria; most moves the place " +
             base::format(at.x, dim::length, 4) + ", " + base::format(at.y, dim::length, 4);
-        list.push_back({"path", Check::State::note, text, id, {at.x, at.y}});
+        if (s.mesh().dimension == 3)
+            text += ", " + base::format(at.z, dim::length, 4);
+        list.push_back({"path", Check::State::note, text, id, {at.x, at.y, at.z}});
         text = "drawn under " + base::format(s.shownVoltage(), dim::voltage, 4);
         if (const auto fold = s.pullIn(s.order()))
             text += ", pull-in at " + base::format(*fold, dim::voltage, 4);
