@@ -45,9 +45,139 @@ struct Fronts::Data
     std::vector<Front> fronts;
     std::vector<std::vector<int>> levels;  ///< fronts by height
     std::vector<double> scale, scaled;     ///< by row; values
+    std::vector<int> place;  ///< of each unknown in the order of fronts; empty: its own
+    std::vector<int> entry;  ///< of A, by entry in that order
+    SparseRows inOrder;
 };
 
+namespace {
+
+/// Parents in the tree of elimination; -1: none. Source: Liu, SIAM J. Matrix Anal. Appl. 11 (1990)
+/// 134 (from memory).
+std::vector<int> eliminationTree(const SparseRows& A)
+{
+    // What sees a column earlier, by column.
+    std::vector<std::vector<int>> earlier(size_t(A.size));
+    for (int r = 0; r < A.size; ++r)
+        for (int k = A.start[size_t(r)]; k < A.start[size_t(r) + 1]; ++k)
+            if (A.column[size_t(k)] > r)
+                earlier[size_t(A.column[size_t(k)])].push_back(r);
+    std::vector<int> parent(size_t(A.size), -1), ancestor(size_t(A.size), -1);
+    for (int j = 0; j < A.size; ++j)
+        for (int i : earlier[size_t(j)])
+            while (i != -1 && i != j) {
+                const int next = ancestor[size_t(i)];
+                ancestor[size_t(i)] = j;
+                if (next == -1)
+                    parent[size_t(i)] = j;
+                i = next;
+            }
+    return parent;
+}
+
+/// Places at which children come right before their parents, those of one branch together.
+std::vector<int> postorder(const std::vector<int>& parent)
+{
+    const int n = int(parent.size());
+    std::vector<std::vector<int>> children(static_cast<size_t>(n));
+    std::vector<int> roots, place(static_cast<size_t>(n));
+    for (int k = 0; k < n; ++k)
+        (parent[size_t(k)] < 0 ? roots : children[size_t(parent[size_t(k)])]).push_back(k);
+    int next = 0;
+    std::vector<std::pair<int, size_t>> stack;
+    for (const int root : roots) {
+        stack.emplace_back(root, 0);
+        while (!stack.empty()) {
+            auto& [at, done] = stack.back();
+            if (done < children[size_t(at)].size()) {
+                const int child = children[size_t(at)][done++];
+                stack.emplace_back(child, 0);
+            } else {
+                place[size_t(at)] = next++;
+                stack.pop_back();
+            }
+        }
+    }
+    return place;
+}
+
+}  // namespace
+
 Fronts::Fronts(const SparseRows& A, std::vector<int> starts) : m_data(std::make_unique<Data>())
+{
+    setUp(A, std::move(starts));
+}
+
+Fronts::Fronts(const SparseRows& A) : m_data(std::make_unique<Data>())
+{
+    const std::vector<int> parent = eliminationTree(A);
+    Data& d = *m_data;
+    d.place = postorder(parent);
+    std::vector<int> at(d.place.size());
+    for (size_t k = 0; k < at.size(); ++k)
+        at[size_t(d.place[k])] = int(k);
+    SparseRows moved;
+    moved.size = A.size;
+    moved.start = {0};
+    std::vector<std::pair<int, int>> row;
+    for (int r = 0; r < A.size; ++r) {
+        row.clear();
+        const auto from = size_t(at[size_t(r)]);
+        for (int k = A.start[from]; k < A.start[from + 1]; ++k)
+            row.emplace_back(d.place[size_t(A.column[size_t(k)])], k);
+        std::sort(row.begin(), row.end());
+        for (const auto& [column, k] : row) {
+            moved.column.push_back(column);
+            d.entry.push_back(k);
+        }
+        moved.start.push_back(int(moved.column.size()));
+    }
+    // How many later unknowns each touches once those before are eliminated.
+    std::vector<std::vector<int>> touched(size_t(A.size));
+    std::vector<int> up(size_t(A.size), -1), count(size_t(A.size), 0), seen(size_t(A.size), -1);
+    for (size_t k = 0; k < parent.size(); ++k)
+        if (parent[k] >= 0)
+            up[size_t(d.place[k])] = d.place[size_t(parent[k])];
+    std::vector<std::vector<int>> children(size_t(A.size));
+    for (int j = 0; j < A.size; ++j) {
+        auto& own = touched[size_t(j)];
+        auto touch = [&](int k) {
+            if (k > j && seen[size_t(k)] != j) {
+                seen[size_t(k)] = j;
+                own.push_back(k);
+            }
+        };
+        for (int k = moved.start[size_t(j)]; k < moved.start[size_t(j) + 1]; ++k)
+            touch(moved.column[size_t(k)]);
+        for (const int c : children[size_t(j)]) {
+            for (const int k : touched[size_t(c)])
+                touch(k);
+            touched[size_t(c)] = {};
+        }
+        count[size_t(j)] = int(own.size());
+        if (up[size_t(j)] >= 0)
+            children[size_t(up[size_t(j)])].push_back(j);
+    }
+    // Zeros are taken along where that makes blocks larger.
+    std::vector<int> starts;
+    int zeros = 0;
+    for (int j = 0; j < A.size; ++j) {
+        constexpr double share = 0.25;
+        constexpr int few = 8;
+        const bool goesOn = j > 0 && up[size_t(j) - 1] == j;
+        if (goesOn)
+            zeros += (count[size_t(j)] + 1 - count[size_t(j) - 1]) * (j - starts.back());
+        if (!goesOn || zeros > share * (count[size_t(j)] + few) * (j + 1 - starts.back())) {
+            starts.push_back(j);
+            zeros = 0;
+        }
+    }
+    moved.value.assign(moved.column.size(), 0.0);
+    d.inOrder = std::move(moved);
+    setUp(d.inOrder, std::move(starts));
+}
+
+void Fronts::setUp(const SparseRows& A, std::vector<int> starts)
 {
     auto& fronts = m_data->fronts;
     fronts.resize(starts.size());
@@ -106,6 +236,19 @@ Fronts::~Fronts() = default;
 void Fronts::factorise(const SparseRows& A)
 {
     Data& d = *m_data;
+    if (!d.place.empty()) {
+        SparseRows& to = d.inOrder;
+        for (size_t k = 0; k < d.entry.size(); ++k)
+            to.value[k] = A.value[size_t(d.entry[k])];
+        factoriseInOrder(to);
+        return;
+    }
+    factoriseInOrder(A);
+}
+
+void Fronts::factoriseInOrder(const SparseRows& A)
+{
+    Data& d = *m_data;
     bool isSingular = false;
     for (int r = 0; r < A.size; ++r) {
         double largest = 0;
@@ -154,6 +297,21 @@ void Fronts::factorise(const SparseRows& A)
 }
 
 void Fronts::solve(std::vector<double>& x) const
+{
+    const auto& place = m_data->place;
+    if (place.empty()) {
+        solveInOrder(x);
+        return;
+    }
+    std::vector<double> y(x.size());
+    for (size_t k = 0; k < x.size(); ++k)
+        y[size_t(place[k])] = x[k];
+    solveInOrder(y);
+    for (size_t k = 0; k < x.size(); ++k)
+        x[k] = y[size_t(place[k])];
+}
+
+void Fronts::solveInOrder(std::vector<double>& x) const
 {
     using Vector = Eigen::VectorXd;
     const Data& d = *m_data;

@@ -20,6 +20,9 @@ public:
     /// @param A       its pattern; values do not matter yet
     /// @param starts  first unknown of each block, rising from 0
     Fronts(const SparseRows& A, std::vector<int> starts);
+    /// Finds the blocks by itself: unknowns that follow each other in the tree of elimination and
+    /// touch nearly the same later ones. What a row sees later must see it too, or be the last row.
+    explicit Fronts(const SparseRows& A);
     ~Fronts();
     Fronts(const Fronts&) = delete;
     Fronts& operator=(const Fronts&) = delete;
@@ -31,6 +34,9 @@ public:
     void solve(std::vector<double>& x) const;
 
 private:
+    void setUp(const SparseRows& A, std::vector<int> starts);
+    void factoriseInOrder(const SparseRows& A);
+    void solveInOrder(std::vector<double>& x) const;
     struct Data;
     std::unique_ptr<Data> m_data;
 };

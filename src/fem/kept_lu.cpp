@@ -11,17 +11,21 @@ void KeptLu::solve(const SparseRows& A, std::vector<double>& x, const std::vecto
                    double tolerance)
 {
     const std::vector<double> b = x;
-    if (m_count > 0 && iterate(A, x, scale, tolerance))
+    if (!m_isStale && iterate(A, x, scale, tolerance))
         return;
-    m_lu.factorise(A);
-    m_factored = A;
+    if (!m_fronts || m_pattern != A.column) {
+        m_fronts = std::make_unique<Fronts>(A);
+        m_pattern = A.column;
+    }
+    m_fronts->factorise(A);
     ++m_count;
+    m_isStale = false;
     x = b;
-    m_lu.solve(A, x);
+    m_fronts->solve(x);
 }
 
 bool KeptLu::iterate(const SparseRows& A, std::vector<double>& x, const std::vector<double>& scale,
-                     double tolerance) const
+                     double tolerance)
 {
     // From the left, in scaled unknowns, so that the error itself is measured.
     const size_t n = x.size();
@@ -29,7 +33,7 @@ bool KeptLu::iterate(const SparseRows& A, std::vector<double>& x, const std::vec
         return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
     };
     auto precondition = [&](std::vector<double>& v) {
-        m_lu.solveOnce(m_factored, v);
+        m_fronts->solve(v);
         for (size_t k = 0; k < n; ++k)
             v[k] /= scale[k];
     };
@@ -37,7 +41,8 @@ bool KeptLu::iterate(const SparseRows& A, std::vector<double>& x, const std::vec
     const double size = std::sqrt(dot(x, x));
     if (!(size > 0))
         return std::isfinite(size);
-    constexpr int most = 24;
+    // A factorisation costs as much as some twenty solutions.
+    constexpr int most = 20, many = 9;
     std::vector<std::vector<double>> basis{x};
     for (double& v : basis[0])
         v /= size;
@@ -85,6 +90,7 @@ bool KeptLu::iterate(const SparseRows& A, std::vector<double>& x, const std::vec
             y[i] -= H[j][i] * y[j];
         y[i] /= H[i][i];
     }
+    m_isStale = used > many;
     std::fill(x.begin(), x.end(), 0.0);
     for (size_t i = 0; i < size_t(used); ++i)
         for (size_t k = 0; k < n; ++k)

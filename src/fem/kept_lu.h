@@ -3,8 +3,9 @@
 // Source: Saad, Iterative Methods for Sparse Linear Systems, 2nd ed., algorithm 9.4 (from memory).
 #pragma once
 
-#include "fem/lu.h"
+#include "fem/fronts.h"
 
+#include <memory>
 #include <vector>
 
 namespace yh::fem {
@@ -21,12 +22,14 @@ public:
     [[nodiscard]] int factorisations() const { return m_count; }
 
 private:
+    /// @returns whether it came to an end
     bool iterate(const SparseRows& A, std::vector<double>& x, const std::vector<double>& scale,
-                 double tolerance) const;
+                 double tolerance);
 
-    Lu m_lu;
-    SparseRows m_factored;
+    std::unique_ptr<Fronts> m_fronts;
+    std::vector<int> m_pattern;
     int m_count = 0;
+    bool m_isStale = true;  ///< the last solution took many steps
 };
 
 }  // namespace yh::fem

@@ -91,17 +91,6 @@ void Lu::solve(const SparseRows& A, std::vector<double>& x) const
           A.size);
 }
 
-void Lu::solveOnce(const SparseRows& A, std::vector<double>& x) const
-{
-    const std::vector<double> b = x;
-    double control[UMFPACK_CONTROL];
-    std::copy(std::begin(m_data->control), std::end(m_data->control), control);
-    control[UMFPACK_IRSTEP] = 0;
-    check(umfpack_di_solve(UMFPACK_At, A.start.data(), A.column.data(), A.value.data(), x.data(),
-                           b.data(), m_data->numeric, control, m_data->info),
-          A.size);
-}
-
 void Lu::solveTransposed(const SparseRows& A, std::vector<double>& x) const
 {
     std::vector<double> b = x;

@@ -28,8 +28,6 @@ public:
     void factorise(const SparseRows& A);
     /// @param[in,out] x  right-hand side, then the solution; shape (size)
     void solve(const SparseRows& A, std::vector<double>& x) const;
-    /// The same without looking back at what is left: for preconditioning.
-    void solveOnce(const SparseRows& A, std::vector<double>& x) const;
     /// Solves with the transpose.
     void solveTransposed(const SparseRows& A, std::vector<double>& x) const;
 

@@ -128,7 +128,6 @@ void ActuatorSolver::prepare(Solved& s) const
                             s.matrix.column.begin());
         }
     }
-    s.factors = std::make_unique<fem::Lu>();
     s.kept = std::make_unique<fem::KeptLu>();
 }
 
@@ -151,8 +150,6 @@ int ActuatorSolver::newton(Solved& s, State& at, const Cut& cut) const
     double before = 1e300;
     std::vector<double> r, next;
     int halvings = 0;
-    bool isSlow = false;
-    fem::SparseRows factored;
     for (int step = 1; step <= most; ++step) {
         try {
             assemble(s, at, cut, r);
@@ -168,17 +165,8 @@ int ActuatorSolver::newton(Solved& s, State& at, const Cut& cut) const
             }
             continue;
         }
-        if (m_mesh.dimension == 3) {
-            constexpr double rough = 1e-5;
-            solveChanged(s, r, rough);
-        } else {
-            // Factors are kept as long as they bring it on well.
-            if (step == 1 || isSlow) {
-                s.factors->factorise(s.matrix);
-                factored = s.matrix;
-            }
-            s.factors->solve(factored, r);
-        }
+        constexpr double rough = 1e-5;
+        solveChanged(s, r, rough);
         ++m_work.iterations;
         double largest = 0;
         for (int i = 0; i < n; ++i) {
@@ -193,8 +181,6 @@ int ActuatorSolver::newton(Solved& s, State& at, const Cut& cut) const
             return 0;
         if (change < settled)
             return step;
-        constexpr double well = 0.05;
-        isSlow = change > well * before;
         before = change;
     }
     return 0;
@@ -211,13 +197,8 @@ void ActuatorSolver::direction(Solved& s, const State& at, std::vector<double>& 
     assemble(s, at, cut, r);
     std::fill(r.begin(), r.end(), 0.0);
     r[size_t(n)] = 1;
-    if (m_mesh.dimension == 3) {
-        constexpr double fine = 1e-9;
-        solveChanged(s, r, fine);
-    } else {
-        s.factors->factorise(s.matrix);
-        s.factors->solve(s.matrix, r);
-    }
+    constexpr double fine = 1e-9;
+    solveChanged(s, r, fine);
     const double size = std::hypot(r[size_t(s.control)] / s.length, r[size_t(n)] / s.square);
     for (double& x : r)
         x /= size;
@@ -375,10 +356,9 @@ void ActuatorSolver::follow(Solved& s, base::Progress& progress, double from, do
     // What moves most at first leads the path, and says how long it is.
     std::vector<double> r;
     assemble(s, now, {0, 1, 0}, r);
-    s.factors->factorise(s.matrix);
     std::fill(r.begin(), r.end(), 0.0);
     r[size_t(n)] = 1;
-    s.factors->solve(s.matrix, r);
+    solveChanged(s, r, 1e-9);
     double most = 0;
     for (int v = 0; v < m_mesh.vertexCount(); ++v)
         for (size_t c = 0; c < size_t(potential()); ++c) {

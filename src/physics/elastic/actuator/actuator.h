@@ -108,11 +108,10 @@ private:
         fem::SparseRows matrix;    ///< with a row and column for the square of the voltage
         std::vector<int> slot;     ///< of each cell's entries; shape (cells, local, local)
         std::vector<char> isBody;  ///< by place: a force balance, else the gap's own equation
-        std::unique_ptr<fem::Lu> factors;   ///< in the plane
-        std::unique_ptr<fem::KeptLu> kept;  ///< in solids
-        int control = -1;                   ///< place of the displacement that leads the path
-        double length = 1, square = 1;      ///< scales of displacements and of V^2
-        std::vector<double> start;          ///< at V = 0
+        std::unique_ptr<fem::KeptLu> kept;
+        int control = -1;               ///< place of the displacement that leads the path
+        double length = 1, square = 1;  ///< scales of displacements and of V^2
+        std::vector<double> start;      ///< at V = 0
         Path path;
         mutable std::vector<std::pair<double, State>> known;
         std::vector<Touch> touches;
@@ -154,7 +153,7 @@ private:
     void assemble(Solved& s, const State& at, const Cut& cut, std::vector<double>& residual) const;
     void contact(Solved& s, const State& at, std::vector<double>& residual,
                  std::vector<double>& value) const;
-    /// Solves with the tangent by factors of an earlier one (solids).
+    /// Solves with the tangent, by factors of an earlier one as long as they serve.
     void solveChanged(Solved& s, std::vector<double>& r, double tolerance) const;
     /// Newton's method.
     /// @returns how many steps; 0: it did not converge
