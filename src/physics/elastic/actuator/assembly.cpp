@@ -111,26 +111,33 @@ bool ActuatorSolver::cellTerms(const Solved& s, const State& at, int t, CellTerm
                     const double factor = isPotential ? 1.0 : share;
                     double force = 0;
                     double* into = &out.matrix[size_t(I) * size_t(local)];
+                    double f[D];
                     for (int k = 0; k < D; ++k) {
                         force += w * P[size_t(c * D + k)].v * d[k][i];
-                        const double f = factor * w * d[k][i], *from = by[c * D + k];
+                        f[k] = factor * w * d[k][i];
+                    }
+                    const auto* from = &by[c * D];
 #pragma omp simd
-                        for (int j = 0; j < local; ++j)
-                            into[j] += f * from[j];
+                    for (int j = 0; j < local; ++j) {
+                        double sum = 0;
+                        for (int k = 0; k < D; ++k)
+                            sum += f[k] * from[k][j];
+                        into[j] += sum;
                     }
                     out.residual[size_t(I)] += factor * force;
                     if (linear && !isPotential)
                         (*linear)[size_t(I)] += force;
                 }
         };
-        if (!(Deformation<D>(F).J.v > 0))
+        const Deformation<D> shape(F);
+        if (!(shape.J.v > 0))
             return false;
         if (medium.moves)
-            add(stresses<D>(C, F), 1, Rows::bodies, nullptr);
+            add(stresses<D>(C, shape), 1, Rows::bodies, nullptr);
         else
-            add(meshStresses<D>(F), 1 / extent, Rows::gap, nullptr);
+            add(meshStresses<D>(shape), 1 / extent, Rows::gap, nullptr);
         if (hasField)
-            add(fieldForces<D>(eps, F), at.square, Rows::charges, &out.bySquare);
+            add(fieldForces<D>(eps, shape), at.square, Rows::charges, &out.bySquare);
     }
     return true;
 }

@@ -51,9 +51,8 @@ struct Deformation
 
 /// Of -1/2 eps J |F^-T grad psi|^2.
 template <int D>
-[[nodiscard]] Forces<D> fieldForces(double eps, const Gradients<D>& at)
+[[nodiscard]] Forces<D> fieldForces(double eps, const Deformation<D>& d)
 {
-    const Deformation<D> d(at);
     // e = F^-T grad psi; h = J F^-1 e.
     const Number<D> over = d.J.map(1 / d.J.v, -1 / (d.J.v * d.J.v));
     Number<D> e[D], h[D], square;
@@ -78,12 +77,11 @@ template <int D>
 /// First Piola and Kirchhoff stress F S, S = C (F^T F - 1) / 2.
 /// @param C  over xx, yy, xy in the plane, over xx, yy, zz, yz, xz, xy in solids; Pa
 template <int D>
-[[nodiscard]] Forces<D> stresses(const Eigen::MatrixXd& C, const Gradients<D>& at)
+[[nodiscard]] Forces<D> stresses(const Eigen::MatrixXd& C, const Deformation<D>& d)
 {
     constexpr int count = D == 2 ? 3 : 6;
     constexpr int pairs[6][2] = {{0, 0}, {1, 1}, {D == 2 ? 0 : 2, D == 2 ? 1 : 2},
                                  {1, 2}, {0, 2}, {0, 1}};
-    const Deformation<D> d(at);
     // Green's strains, those of shear twice.
     Number<D> strain[count], stress[D][D];
     for (int k = 0; k < count; ++k) {
@@ -112,9 +110,8 @@ template <int D>
 /// Stress of the stuff that carries the gap's mesh along: it resists the more the flatter a cell
 /// becomes, so that none turns over (a compressible solid after Bonet and Wood, section 6.4).
 template <int D>
-[[nodiscard]] Forces<D> meshStresses(const Gradients<D>& at)
+[[nodiscard]] Forces<D> meshStresses(const Deformation<D>& d)
 {
-    const Deformation<D> d(at);
     const double J = d.J.v;
     const Number<D> k = d.J.map((std::log(J) - 1) / J, (2 - std::log(J)) / (J * J));
     Forces<D> P;
