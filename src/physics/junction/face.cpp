@@ -1,36 +1,15 @@
 // What junctions of semiconductors say of themselves.
+#include "physics/junction/face_slots.h"
 #include "sheet/model.h"
-#include "sheet/schema_slots.h"
 
 namespace yh::physics {
 
 using namespace sheet;
+using namespace junction_slots;
 
 namespace {
 
 const std::string junction = "junction", semiconductor = "semiconductor";
-constexpr base::Dimension density = dim::of(-3, 0, 0), rate = dim::of(-3, 0, -1),
-                          mobility = dim::of(0, -1, 2, 1);
-
-Slot dopants(const char* key, const char* help)
-{
-    return {.key = key,
-            .type = T::quantity,
-            .marker = key,
-            .dimension = density,
-            .fallback = "0 /cm^3",
-            .range = Range::notNegative,
-            .help = help};
-}
-Slot optional(const char* key, const char* marker, base::Dimension d, const char* help)
-{
-    return {.key = key,
-            .type = T::quantity,
-            .marker = marker,
-            .dimension = d,
-            .range = Range::positive,
-            .help = help};
-}
 
 void addLines(std::vector<Kind>& k)
 {
@@ -51,33 +30,17 @@ void addLines(std::vector<Kind>& k)
            .range = Range::positive,
            .help = "of the device",
            .always = true},
-          optional("ni", "with intrinsic density", density, "instead of that of the library")},
+          positive("ni", "with intrinsic density", density, "instead of that of the library")},
          "semiconductor silicon at 300 K",
          "What the layers are made of.",
          false,
          true});
     k.push_back(
-        {"semiconductor layer",
-         junction,
-         "layer",
-         {nameSlot(),
-          length("thickness", "of", "along the line, from left to right"),
-          dopants("donors", "by volume, all of them ionised"),
-          dopants("acceptors", "by volume, all of them ionised"),
-          optional("electron life", "electrons live", dim::time,
-                   "by traps in the middle of the gap, where they are the minority"),
-          optional("hole life", "holes live", dim::time,
-                   "the same of holes; without it, that of electrons"),
-          optional("electron mobility", "electron mobility", mobility,
-                   "instead of that of the doping"),
-          optional("hole mobility", "hole mobility", mobility, "instead of that of the doping"),
-          {.key = "generation",
-           .type = T::quantity,
-           .marker = "generating",
-           .dimension = rate,
-           .fallback = "0 /cm^3/s",
-           .range = Range::notNegative,
-           .help = "pairs by volume and time, as light makes them"}},
+        {"semiconductor layer", junction, "layer",
+         joined({nameSlot(), length("thickness", "of", "along the line, from left to right"),
+                 dopants("donors", "by volume, all of them ionised"),
+                 dopants("acceptors", "by volume, all of them ionised")},
+                carriers()),
          "layer base of 55 um donors 1e15 /cm^3 electrons live 10 us",
          "A layer with its doping; the first one is at the left end."});
     k.push_back({"device area",
@@ -93,35 +56,16 @@ void addLines(std::vector<Kind>& k)
                  "What the current densities are multiplied with.",
                  false,
                  true});
-    auto volts = [](const char* key) {
-        return Slot{.key = key,
-                    .type = T::quantity,
-                    .marker = key,
-                    .dimension = dim::voltage,
-                    .required = true,
-                    .help = "of the curves"};
-    };
-    k.push_back({"bias",
-                 junction,
-                 "bias",
-                 {{.key = "end",
-                   .type = T::choice,
-                   .marker = "on the",
-                   .required = true,
-                   .choices = {"left", "right"},
-                   .help = "end that the voltage is on; the other one is at 0 V"},
-                  volts("from"),
-                  volts("to"),
-                  {.key = "steps",
-                   .type = T::count,
-                   .marker = "in",
-                   .fallback = "17",
-                   .suffix = "points",
-                   .always = true}},
+    k.push_back({"bias", junction, "bias",
+                 joined({{.key = "end",
+                          .type = T::choice,
+                          .marker = "on the",
+                          .required = true,
+                          .choices = {"left", "right"},
+                          .help = "end that the voltage is on; the other one is at 0 V"}},
+                        voltages()),
                  "bias on the left from 0 V to 0.8 V in 17 points",
-                 "The voltages of the curves; both ends are ohmic contacts.",
-                 false,
-                 true});
+                 "The voltages of the curves; both ends are ohmic contacts.", false, true});
     k.push_back({"recombination",
                  semiconductor,
                  "recombination",

@@ -277,27 +277,11 @@ ActuatorSolver::State ActuatorSolver::turning(Solved& s, const State& before,
 
 double ActuatorSolver::nearestToStop(Solved& s, const State& at) const
 {
-    const auto& layout = m_block.layout(s.order);
-    const int D = m_mesh.dimension, functions = layout.functions.local / components();
     if (s.touches.empty())
         s.touches = touches(s.order);
     double nearest = 1e300;
-    for (const Touch& touch : s.touches) {
-        int number[fem::mostLocal];
-        double sign[fem::mostLocal];
-        m_space.local(touch.cell, number, sign);
-        fem::Basis basis;
-        fem::basis(D, s.order, touch.xi, basis);
-        double gap = touch.gap;
-        for (int i = 0; i < functions; ++i)
-            for (int c = 0; c < D; ++c)
-                if (const int q = placeOf(layout, touch.cell, components() * i + c); q >= 0)
-                    gap += at.x[size_t(q)] * sign[i] * basis.value[i] *
-                           (c == 0   ? touch.across.x
-                            : c == 1 ? touch.across.y
-                                     : touch.across.z);
-        nearest = std::min(nearest, gap);
-    }
+    for (const Touch& touch : s.touches)
+        nearest = std::min(nearest, gapAt(s, at, touch));
     return nearest;
 }
 

@@ -138,6 +138,8 @@ private:
     void assembleCells(Solved& s, const State& at, std::vector<double>& residual,
                        std::vector<double>& bySquare) const;
     [[nodiscard]] std::vector<Touch> touches(int order) const;
+    /// Distance left before the stop at one of its places, m.
+    [[nodiscard]] double gapAt(const Solved& s, const State& at, const Touch& touch) const;
     /// Of a stop: the part of its distance over which it begins.
     static constexpr double softness = 0.01;
     struct Seen

@@ -285,6 +285,22 @@ std::vector<ActuatorSolver::Touch> ActuatorSolver::touches(int order) const
     return list;
 }
 
+double ActuatorSolver::gapAt(const Solved& s, const State& at, const Touch& touch) const
+{
+    const auto& layout = m_block.layout(s.order);
+    int number[fem::mostLocal];
+    double sign[fem::mostLocal];
+    m_space.local(touch.cell, number, sign);
+    fem::Basis basis;
+    fem::basis(m_mesh.dimension, s.order, touch.xi, basis);
+    double gap = touch.gap;
+    for (int i = 0; i < layout.functions.local / components(); ++i)
+        for (int c = 0; c < m_mesh.dimension; ++c)
+            if (const int q = placeOf(layout, touch.cell, components() * i + c); q >= 0)
+                gap += at.x[size_t(q)] * sign[i] * basis.value[i] * along(touch.across, c);
+    return gap;
+}
+
 void ActuatorSolver::contact(Solved& s, const State& at, std::vector<double>& residual,
                              std::vector<double>& value) const
 {
@@ -302,15 +318,11 @@ void ActuatorSolver::contact(Solved& s, const State& at, std::vector<double>& re
         m_space.local(touch.cell, number, sign);
         fem::Basis basis;
         fem::basis(D, s.order, touch.xi, basis);
-        double gap = touch.gap;
         int place[3 * fem::mostLocal];
         for (int i = 0; i < functions; ++i)
-            for (int c = 0; c < D; ++c) {
-                const int q = placeOf(layout, touch.cell, components() * i + c);
-                place[D * i + c] = q;
-                if (q >= 0)
-                    gap += at.x[size_t(q)] * sign[i] * basis.value[i] * along(touch.across, c);
-            }
+            for (int c = 0; c < D; ++c)
+                place[D * i + c] = placeOf(layout, touch.cell, components() * i + c);
+        const double gap = gapAt(s, at, touch);
         // Rounded off next to the stop, so that Newton's method does not run to and fro.
         const double rounded = softness * stop.distance;
         if (gap >= rounded)

@@ -1,45 +1,17 @@
 // What drawn junctions of semiconductors say of themselves.
+#include "physics/junction/face_slots.h"
 #include "sheet/model.h"
-#include "sheet/schema_slots.h"
 
 namespace yh::physics {
 
 using namespace sheet;
+using namespace junction_slots;
 
 namespace {
 
-const std::string carriers = "carriers", semiconductor = "semiconductor";
-constexpr base::Dimension density = dim::of(-3, 0, 0), rate = dim::of(-3, 0, -1),
-                          mobility = dim::of(0, -1, 2, 1);
+const std::string drawn = "carriers", semiconductor = "semiconductor";
+constexpr const char* ionised = "by volume, all of them ionised; what several lines state adds up";
 
-Slot dopants(const char* key)
-{
-    return {.key = key,
-            .type = T::quantity,
-            .marker = key,
-            .dimension = density,
-            .fallback = "0 /cm^3",
-            .range = Range::notNegative,
-            .help = "by volume, all of them ionised; what several lines state adds up"};
-}
-Slot optional(const char* key, const char* marker, base::Dimension d, const char* help)
-{
-    return {.key = key,
-            .type = T::quantity,
-            .marker = marker,
-            .dimension = d,
-            .range = Range::positive,
-            .help = help};
-}
-Slot volts(const char* key)
-{
-    return {.key = key,
-            .type = T::quantity,
-            .marker = key,
-            .dimension = dim::voltage,
-            .required = true,
-            .help = "of the curves"};
-}
 Slot atVoltage(bool isRequired)
 {
     return {.key = "at",
@@ -54,40 +26,25 @@ Slot atVoltage(bool isRequired)
 void addLines(std::vector<Kind>& k)
 {
     k.push_back(
-        {"doping",
-         carriers,
-         "doping",
-         {dopants("donors"),
-          dopants("acceptors"),
-          placeSlot("in", "in", "regions of the semiconductor"),
-          {.key = "from",
-           .type = T::point,
-           .marker = "largest from",
-           .help = "where a profile is largest: along a straight line, or at a place"},
-          {.key = "to",
-           .type = T::point,
-           .marker = "to",
-           .help = "end of that line; without it, a place alone"},
-          optional("fall", "falling over", dim::length,
-                   "distance from that line after which 1/e is left, as exp(-x^2)"),
-          optional("electron life", "electrons live", dim::time,
-                   "by traps in the middle of the gap, where they are the minority"),
-          optional("hole life", "holes live", dim::time,
-                   "the same of holes; without it, that of electrons"),
-          optional("electron mobility", "electron mobility", mobility,
-                   "instead of that of the doping"),
-          optional("hole mobility", "hole mobility", mobility, "instead of that of the doping"),
-          {.key = "generation",
-           .type = T::quantity,
-           .marker = "generating",
-           .dimension = rate,
-           .fallback = "0 /cm^3/s",
-           .range = Range::notNegative,
-           .help = "pairs by volume and time, as light makes them"}},
+        {"doping", drawn, "doping",
+         joined({dopants("donors", ionised),
+                 dopants("acceptors", ionised),
+                 placeSlot("in", "in", "regions of the semiconductor"),
+                 {.key = "from",
+                  .type = T::point,
+                  .marker = "largest from",
+                  .help = "where a profile is largest: along a straight line, or at a place"},
+                 {.key = "to",
+                  .type = T::point,
+                  .marker = "to",
+                  .help = "end of that line; without it, a place alone"},
+                 positive("fall", "falling over", dim::length,
+                          "distance from that line after which 1/e is left, as exp(-x^2)")},
+                carriers()),
          "doping donors 1e15 /cm^3 in body electrons live 10 us",
          "Dopants of a region, everywhere in it or as a profile that falls from a line."});
     k.push_back({"ohmic contact",
-                 carriers,
+                 drawn,
                  "ohmic contact",
                  {nameSlot(),
                   {.key = "voltage",
@@ -99,26 +56,15 @@ void addLines(std::vector<Kind>& k)
                   placeSlot("on", "on", "sides of the semiconductor, or a region of metal")},
                  "ohmic contact A on body.top",
                  "Where current enters or leaves; both densities are those of no current."});
-    k.push_back({"contact sweep",
-                 carriers,
-                 "sweep of the contact",
-                 {{.key = "on",
-                   .type = T::reference,
-                   .required = true,
-                   .refersTo = "ohmic contact",
-                   .help = "the contact whose voltage runs"},
-                  volts("from"),
-                  volts("to"),
-                  {.key = "steps",
-                   .type = T::count,
-                   .marker = "in",
-                   .fallback = "17",
-                   .suffix = "points",
-                   .always = true}},
+    k.push_back({"contact sweep", drawn, "sweep of the contact",
+                 joined({{.key = "on",
+                          .type = T::reference,
+                          .required = true,
+                          .refersTo = "ohmic contact",
+                          .help = "the contact whose voltage runs"}},
+                        voltages()),
                  "sweep of the contact A from 0 V to 0.8 V in 17 points",
-                 "The voltages of the curves; all other contacts stay at theirs.",
-                 false,
-                 true});
+                 "The voltages of the curves; all other contacts stay at theirs.", false, true});
 }
 
 void addAsks(std::vector<Kind>& k)
@@ -157,7 +103,7 @@ void checkSheet(const Model& model, base::Faults& faults)
                           "carriers are solved along a line, in the plane and round an axis"});
     auto missing = [&](const char* kind, int number, const char* text) {
         if (!d.first(kind))
-            faults.push_back({number, {-1, carriers, -1}, text, true});
+            faults.push_back({number, {-1, drawn, -1}, text, true});
     };
     if (!d.first("semiconductor"))
         faults.push_back({2351,
@@ -168,7 +114,7 @@ void checkSheet(const Model& model, base::Faults& faults)
             "nothing is doped yet: add a line such as `doping donors 1e15 /cm^3 in body`");
     if (d.ofKind("ohmic contact").size() < 2)
         faults.push_back({2353,
-                          {-1, carriers, -1},
+                          {-1, drawn, -1},
                           "a current takes two contacts: add lines such as `ohmic contact A on "
                           "body.top`",
                           true});
@@ -216,18 +162,17 @@ Topic junctionDrawnTopic()
     Topic t;
     t.key = "carriers";
     t.order = 111;
-    t.sections = {{carriers, "Doping and contacts", "doping or contact"}};
-    t.shown = {semiconductor, carriers};
+    t.sections = {{drawn, "Doping and contacts", "doping or contact"}};
+    t.shown = {semiconductor, drawn};
     t.addLines = addLines;
     t.addAsks = addAsks;
     t.offers = {{"Ohmic contact here", "ohmic contact", "on", Offer::At::sides, {}, {}, "A"},
                 {"Doping of this region", "doping", "in", Offer::At::regions, {}, "donors", {}}};
-    t.cards = {
-        {"carriers", "Drawn junction",
-         "Doped regions and profiles in the plane or round an axis: currents and capacitance "
-         "over voltage, densities, bands.",
-         drawnSheet}};
-    t.claims = [](const Document& d) { return usesSection(d, carriers); };
+    t.cards = {{"carriers", "Drawn junction",
+                "Doped regions in the plane or round an axis: currents and capacitance over "
+                "voltage, densities, bands.",
+                drawnSheet}};
+    t.claims = [](const Document& d) { return usesSection(d, drawn); };
     t.isParityOfDrives = false;
     t.checkSheet = checkSheet;
     return t;
