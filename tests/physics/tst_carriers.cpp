@@ -491,6 +491,7 @@ void TstCarriers::badInput_data()
                      {"contacts that touch", {7737, "ohmic contact", "on", "n.top"}},
                      {"a region without doping", {6008, "doping", "in", "n"}},
                      {"too wide", {7736, "rectangle", "width", "2 m"}},
+                     {"a thread", {7740, "parameter", "value", "9 mm"}},
                      {"no curve", {7702, "contact sweep", "to", "0 V"}},
                      {"breakdown", {7703, "contact sweep", "to", "5 kV"}},
                      {"too hot", {7700, "semiconductor", "temperature", "900 K"}}});

@@ -81,6 +81,9 @@ struct CarrierDetail
 [[nodiscard]] std::array<std::vector<double>, 2> carrierLines(const CarrierProblem& problem,
                                                               double fineness);
 
+/// Which carrier, where both are told apart by number.
+inline constexpr int electrons = 0, holes = 1;
+
 class CarrierGrid : public JunctionGrid
 {
 public:

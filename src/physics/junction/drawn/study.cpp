@@ -162,6 +162,13 @@ private:
                 {7736,
                  {-1, "shape", -1},
                  "a drawn junction is from 10 nm to 10 cm wide: is the unit right?"});
+        constexpr double slender = 1000;
+        const Point size = p.high - p.low;
+        if (!p.regions.empty() && std::max(size.x, size.y) > slender * std::min(size.x, size.y))
+            m_faults.push_back({7740,
+                                {-1, "shape", -1},
+                                "more than a thousand times as long as high: such a junction is "
+                                "solved along a line, by layers"});
         touching(lines);
     }
     /// Contacts that touch would carry a current without limit.
