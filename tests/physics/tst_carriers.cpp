@@ -361,7 +361,7 @@ void TstCarriers::dopingByCapacitance()
 void TstCarriers::litCell()
 {
     // Half of a cell with a finger on top: what light makes leaves, and a load takes power.
-    Document d = device("plane", "0 V", "0.6 V", "3");
+    Document d = device("plane", "0 V", "0.6 V");
     addBlock(d, "body", "20 um", "10 um", "10 um, -5 um");
     addBlock(d, "finger", "2 um", "0.5 um", "1 um, 0.25 um");
     addDoping(d, "body", "acceptors", "1e16 /cm^3",
@@ -388,7 +388,7 @@ void TstCarriers::transistor()
 {
     // Gummel's charge of the base: Ic = q A ni^2 Dn / (N w) exp(Vbe / Vt), Sze and Ng, section
     // 5.2; a thick emitter of the same mobility makes the gain.
-    Document d = device("plane", "0 V", "0.6 V", "3");
+    Document d = device("plane", "0 V", "0.6 V");
     addBlock(d, "e", "3 um", "1 um", "1.5 um, 3.5 um");
     addBlock(d, "b", "6 um", "1 um", "0, 2.5 um");
     addBlock(d, "c", "3 um", "2 um", "1.5 um, 1 um");
@@ -423,7 +423,7 @@ void TstCarriers::farBackwards()
 {
     // Pairs made where neither density is above the intrinsic one, at 200 V: q ni W / (2 tau) is
     // the whole of the depleted zone.
-    Document d = device("plane", "-200 V", "0 V", "3");
+    Document d = device("plane", "-200 V", "0 V");
     addBlock(d, "p", "1 um", "2 um", "0.5 um, 0");
     addBlock(d, "n", "40 um", "2 um", "21 um, 0");
     addDoping(d, "p", "acceptors", "1e19 /cm^3");
