@@ -237,6 +237,7 @@ void TstEddy::terminalSpeed()
 
 void TstEddy::dragIsNeverThatLarge()
 {
+    YH_LONG();
     // Sought from far beyond the largest drag, a weight below it is still found, on the slow side.
     Document fast = ballInATube("2 mm", "9 mm", "60 m/s");
     fast.add("terminal speed", {{"mass", "200 g"}, {"within", "1 %"}});

@@ -415,6 +415,7 @@ void TstGuides::bentGuide()
 
 void TstGuides::openGuideLosesNothing()
 {
+    YH_LONG();
     // A rod in open space guides without loss, and as well as in a wide box; a bend makes it lose.
     auto rod = [](bool open, const std::string& bend) {
         Document d;
@@ -451,6 +452,7 @@ void TstGuides::openGuideLosesNothing()
 
 void TstGuides::errorsCoverTheTruth()
 {
+    YH_LONG();
     // Exact guides at loose and at sharp accuracy: the truth lies within what is stated.
     int inside = 0, all = 0;
     std::vector<double> ratio;

@@ -145,6 +145,7 @@ private Q_SLOTS:
 
 void TstPorts::slabInAGuide()
 {
+    YH_LONG();
     // Of order 3, and of order 2, which looks ahead; clear, with a little loss, with much.
     int covered = 0, count = 0;
     for (const int order : {3, 2})

@@ -1093,6 +1093,7 @@ void TstTransport::perfusedSlab()
 
 void TstTransport::freezingFront()
 {
+    YH_LONG();
     // Melting from a held side of a solid that starts below its melting point, with the same
     // properties in both phases: the front is at 2 q sqrt(a t), where
     //   exp(-q^2) / erf(q) - (Tm - T0) / (T1 - Tm) exp(-q^2) / erfc(q) = q sqrt(pi) / Ste,

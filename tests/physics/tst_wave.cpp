@@ -620,6 +620,7 @@ void TstWave::tunedByDielectric()
 
 void TstWave::wallInsideTheField()
 {
+    YH_LONG();
     // A wall of metal across a box parts it into two: the lowest mode is that of the larger, and
     // its loss is that of the larger's own walls, one side of the new one among them.
     Document d =
