@@ -21,7 +21,7 @@ public:
     /// @param starts  first unknown of each block, rising from 0
     Fronts(const SparseRows& A, std::vector<int> starts);
     /// Finds the blocks by itself: unknowns that follow each other in the tree of elimination and
-    /// touch nearly the same later ones. What a row sees later must see it too, or be the last row.
+    /// touch nearly the same later ones. What a row sees earlier must see it too.
     explicit Fronts(const SparseRows& A);
     ~Fronts();
     Fronts(const Fronts&) = delete;

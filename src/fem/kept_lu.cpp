@@ -18,7 +18,6 @@ void KeptLu::solve(const SparseRows& A, std::vector<double>& x, const std::vecto
         m_pattern = A.column;
     }
     m_fronts->factorise(A);
-    ++m_count;
     m_isStale = false;
     x = b;
     m_fronts->solve(x);

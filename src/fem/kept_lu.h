@@ -19,7 +19,6 @@ public:
     /// @throws Error: singular, or out of memory
     void solve(const SparseRows& A, std::vector<double>& x, const std::vector<double>& scale,
                double tolerance);
-    [[nodiscard]] int factorisations() const { return m_count; }
 
 private:
     /// @returns whether it came to an end
@@ -28,7 +27,6 @@ private:
 
     std::unique_ptr<Fronts> m_fronts;
     std::vector<int> m_pattern;
-    int m_count = 0;
     bool m_isStale = true;  ///< the last solution took many steps
 };
 

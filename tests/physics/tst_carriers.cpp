@@ -492,6 +492,8 @@ void TstCarriers::badInput_data()
                      {"a region without doping", {6008, "doping", "in", "n"}},
                      {"too wide", {7736, "rectangle", "width", "2 m"}},
                      {"a thread", {7740, "parameter", "value", "9 mm"}},
+                     {"a contact of metals", {2359, "contact", "on", "p.top"}},
+                     {"an area", {2358, "device area", "value", "1 mm^2"}},
                      {"no curve", {7702, "contact sweep", "to", "0 V"}},
                      {"breakdown", {7703, "contact sweep", "to", "5 kV"}},
                      {"too hot", {7700, "semiconductor", "temperature", "900 K"}}});
@@ -502,6 +504,11 @@ void TstCarriers::badInput()
     const auto [fault, kind, slot, value] = test::fetchWrong();
     Document d = diode("0 V", "0.5 V");
     askCurrent(d, "0.5 V");
+    // What belongs to other kinds of sheet is said, with what to write instead.
+    if (kind == "contact")
+        d.add(kind.toStdString(), {{"name", "E"}, {"voltage", "1 V"}});
+    if (kind == "device area")
+        d.add(kind.toStdString(), {});
     QVERIFY(isRefused(test::changed(d, kind, slot, value), fault));
 }
 

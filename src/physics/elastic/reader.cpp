@@ -376,8 +376,8 @@ private:
     {
         if (piezo && m_said.insert({int(f), -1}).second)
             fault(7544, *material, "material",
-                  "piezoelectric bodies are solved in drawings so far; this one is taken as a "
-                  "solid");
+                  "piezoelectric bodies are solved in drawings so far, in the plane and round an "
+                  "axis");
         if (poled && m_said.insert({int(f), -2}).second)
             fault(7528, *poled, "in", "what it picks is not piezoelectric");
         m_problem->media[f].take(m_crystals[f], false);

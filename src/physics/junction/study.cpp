@@ -128,8 +128,6 @@ public:
     }
 
 private:
-    friend class JunctionAsks;
-    friend class AskMaker<JunctionConditions>;
     void bands(const Line& l)
     {
         const double v = m_model.number(l, "at");

@@ -118,7 +118,11 @@ void checkSheet(const Model& model, base::Faults& faults)
     if (model.space() == Space::solid)
         for (const char* kind : {"across the drawing", "poling"})
             if (const Line* l = d.first(kind))
-                faults.push_back({2366, {l->id, {}, -1}, "solids have no such thing"});
+                faults.push_back({2366,
+                                  {l->id, {}, -1},
+                                  "this line belongs to drawings: a solid is what it is in all "
+                                  "directions, and not "
+                                  "poled"});
     if (!d.first("raised voltage"))
         faults.push_back({2362,
                           {-1, actuator, -1},

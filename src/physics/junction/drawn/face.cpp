@@ -132,6 +132,18 @@ void checkSheet(const Model& model, base::Faults& faults)
                           {l->id, {}, -1},
                           "the semiconductor is stated once for all regions; what differs is their "
                           "`doping`"});
+    for (const char* kind : {"semiconductor layer", "device area", "bias"})
+        if (const Line* l = d.first(kind))
+            faults.push_back({2358,
+                              {l->id, {}, -1},
+                              "this line is one of layers along a line; a drawing has `doping`, "
+                              "`ohmic contact` and `sweep of the contact`"});
+    for (const char* kind : {"contact", "electrode"})
+        for (const Line* l : d.ofKind(kind))
+            faults.push_back({2359,
+                              {l->id, {}, -1},
+                              "a semiconductor has ohmic contacts: write `ohmic contact " +
+                                  (l->name().empty() ? std::string("A") : l->name()) + " on …`"});
     for (const Line* l : d.ofKind("doping"))
         if (l->has("hole life") && !l->has("electron life"))
             faults.push_back({2357,

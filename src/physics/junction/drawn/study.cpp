@@ -276,8 +276,6 @@ public:
     }
 
 private:
-    friend class JunctionAsks;
-    friend class AskMaker<JunctionConditions>;
     [[nodiscard]] const CarrierProblem& drawn() const
     {
         return static_cast<const CarrierProblem&>(m_problem);
@@ -386,6 +384,9 @@ public:
         std::snprintf(text, sizeof text, "the currents of all contacts add up to nothing to %.0e",
                       worst);
         add("current continuity", worst < 1e-5 ? Check::State::good : Check::State::warning, text);
+        add("state", Check::State::note,
+            "drawn at " + base::format(m_problem->to, dim::voltage, 4) + " of contact " +
+                m_problem->contacts[size_t(m_problem->swept)].name + ", where the curves end");
         add("semiconductor", Check::State::note, semiconductorText(*m_problem));
         constexpr double degenerate = 2e25;
         double heaviest = 0;
