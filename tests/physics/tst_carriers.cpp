@@ -1,7 +1,7 @@
 // Drawn junctions against closed forms, and against junctions along a line.
 #include "exact_figures.h"
 #include "fem/fronts.h"
-#include "physics/junction/conditions.h"
+#include "junctions.h"
 #include "sheet/model.h"
 #include "wrong_sheets.h"
 
@@ -20,11 +20,9 @@ using test::valueOf;
 
 namespace {
 
-constexpr double q = physics::elementary, ni = 1e16, permittivity = 11.9 * 8.8541878128e-12;
-double thermal(double T = 300)
-{
-    return physics::boltzmann * T / q;
-}
+constexpr double q = test::charge, ni = test::intrinsic, permittivity = test::siliconEps;
+constexpr double Na = test::acceptors, Nd = test::donors, area = 6e-9;
+const auto thermal = [](double T = 300) { return test::thermalVoltage(T); };
 using Values = std::map<std::string, std::string>;
 
 /// Silicon with 1e10 /cm^3 intrinsic carriers; a drawing in the plane is 1 mm deep.
@@ -112,16 +110,6 @@ Document layers(const char* from, const char* to, const char* life)
     d.add("bias", {{"end", "left"}, {"from", from}, {"to", to}, {"steps", "2"}});
     return d;
 }
-constexpr double Na = 1e23, Nd = 1e22, area = 6e-9;
-/// Depletion widths of both sides of the diode, less the tails that the carriers reach into.
-std::pair<double, double> widths(double v)
-{
-    const double inside = thermal() * std::log(Na * Nd / (ni * ni)),
-                 w = std::sqrt(2 * permittivity * (inside - v - 2 * thermal()) / q *
-                               (1 / Na + 1 / Nd));
-    return {w * Nd / (Na + Nd), w * Na / (Na + Nd)};
-}
-
 using Exact = test::ExactFigure;
 
 std::vector<Exact> exactProblems()
@@ -291,10 +279,7 @@ void TstCarriers::shortDiode()
     Document d = diode("0 V", "0.5 V", "2", "", "2 um", "5 um");
     for (const char* v : {"0.35 V", "0.45 V"})
         askCurrent(d, v);
-    const auto [wp, wn] = widths(0.45);
-    const double J = q * ni * ni * thermal() *
-                     (0.1 / (Na * (2e-6 - wp)) + 0.04 / (Nd * (5e-6 - wn))) *
-                     std::expm1(0.45 / thermal());
+    const double J = test::shortDiodeDensity(0.45, 2e-6, 5e-6);
     const run::Result r = solved(d);
     const double I = valueOf(r, "current at 0.45 V");
     QVERIFY2(std::abs(I / (J * area) - 1) < 0.01,

@@ -1,5 +1,6 @@
 // Junctions of semiconductors against closed forms.
 #include "exact_figures.h"
+#include "junctions.h"
 #include "physics/junction/junction.h"
 #include "sheet/model.h"
 
@@ -17,21 +18,21 @@ using test::valueOf;
 
 namespace {
 
-constexpr double q = physics::elementary, eps0 = 8.8541878128e-12;
-double thermal(double T = 300)
-{
-    return physics::boltzmann * T / q;
-}
+constexpr double q = test::charge, eps = test::siliconEps, ni = test::intrinsic;
+constexpr double Na = test::acceptors, Nd = test::donors, area = 1e-6;
+const auto thermal = [](double T = 300) { return test::thermalVoltage(T); };
+const auto builtIn = test::builtInVoltage;
+const auto widths = test::depletionWidths;
 
 /// An area of 1 mm^2, the bias on the left, an intrinsic density of 1e10 /cm^3.
 Document device(const char* from = "0 V", const char* to = "0.6 V", const char* steps = "4",
                 const char* temperature = "300 K", const char* material = "silicon",
-                const char* ni = "1e10 /cm^3")
+                const char* own = "1e10 /cm^3")
 {
     Document d;
     std::map<std::string, std::string> s = {{"material", material}, {"temperature", temperature}};
-    if (*ni)
-        s["ni"] = ni;
+    if (*own)
+        s["ni"] = own;
     d.add("semiconductor", s);
     d.add("device area", {{"value", "1 mm^2"}});
     d.add("bias", {{"end", "left"}, {"from", from}, {"to", to}, {"steps", steps}});
@@ -63,18 +64,6 @@ void askCurrent(Document& d, const char* at)
 {
     d.add("junction current", {{"at", at}, {"within", "0.1 %"}});
 }
-constexpr double eps = 11.9 * eps0, Na = 1e23, Nd = 1e22, ni = 1e16, area = 1e-6;
-double builtIn()
-{
-    return thermal() * std::log(Na * Nd / (ni * ni));
-}
-/// Depletion widths of both sides, less the tails that the carriers reach into (2 Vt in all).
-std::pair<double, double> widths(double v)
-{
-    const double w = std::sqrt(2 * eps * (builtIn() - v - 2 * thermal()) / q * (1 / Na + 1 / Nd));
-    return {w * Nd / (Na + Nd), w * Na / (Na + Nd)};
-}
-
 using Exact = test::ExactFigure;
 
 std::vector<Exact> exactProblems()
@@ -154,10 +143,7 @@ void TstJunction::shortDiode()
     // Shockley's law between near contacts: Sze and Ng, section 2.3.
     Document d = diode("2 um", "5 um");
     askCurrent(d, "0.45 V");
-    const auto [wp, wn] = widths(0.45);
-    const double J = q * ni * ni * thermal() *
-                     (0.1 / (Na * (2e-6 - wp)) + 0.04 / (Nd * (5e-6 - wn))) *
-                     std::expm1(0.45 / thermal());
+    const double J = test::shortDiodeDensity(0.45, 2e-6, 5e-6);
     const run::Result r = solved(d);
     QVERIFY2(std::abs(valueOf(r, "current") / (J * area) - 1) < 0.01,
              qPrintable(QString("%1, not %2").arg(valueOf(r, "current")).arg(J * area)));
