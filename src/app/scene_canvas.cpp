@@ -4,10 +4,8 @@
 #include "app/theme.h"
 
 #include <vtkActor.h>
-#include <vtkCamera.h>
 #include <vtkContourFilter.h>
 #include <vtkFeatureEdges.h>
-#include <vtkGenericOpenGLRenderWindow.h>
 #include <vtkLookupTable.h>
 #include <vtkNew.h>
 #include <vtkPointData.h>
@@ -19,7 +17,6 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
-#include <QTimer>
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
@@ -31,9 +28,6 @@ namespace yh::app {
 
 struct SceneCanvas::Vtk
 {
-    vtkNew<vtkGenericOpenGLRenderWindow> window;
-    vtkNew<vtkRenderer> renderer;
-    vtkNew<vtkLookupTable> colours;
     vtkNew<vtkPolyDataMapper> fieldMapper, meshMapper, contourMapper;
     vtkNew<vtkActor> field, mesh, contour;
     vtkNew<vtkFeatureEdges> edges;
@@ -78,24 +72,11 @@ SceneShape SceneShape::fromJson(const QJsonObject& event)
     return s;
 }
 
-SceneCanvas::SceneCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::make_unique<Vtk>())
+SceneCanvas::SceneCanvas(QWidget* parent)
+    : FieldCanvas(parent, u"scene"_s, tr("Scene")), m_vtk(std::make_unique<Vtk>())
 {
-    setObjectName(u"scene"_s);
-    setAccessibleName(tr("Scene"));
-    setMouseTracking(true);
-    setFocusPolicy(Qt::StrongFocus);
-    setMinimumSize(200, 160);
-    m_overlay = new SceneOverlay(this, [this](QPainter& p) { paintOverlay(p); });
     auto& v = *m_vtk;
-    v.window->SetOwnContext(false);
-    v.window->SetMultiSamples(0);
-    // Qt makes its context current before every call that paints.
-    v.window->SetIsCurrent(true);
-    v.window->AddRenderer(v.renderer);
-    // A background that lets the window below shine through would change its colour.
-    v.renderer->SetBackgroundAlpha(1.0);
-    v.renderer->GetActiveCamera()->ParallelProjectionOn();
-    v.fieldMapper->SetLookupTable(v.colours);
+    v.fieldMapper->SetLookupTable(colours());
     v.fieldMapper->SetScalarModeToUsePointFieldData();
     v.fieldMapper->UseLookupTableScalarRangeOn();
     v.fieldMapper->InterpolateScalarsBeforeMappingOn();
@@ -119,51 +100,18 @@ SceneCanvas::SceneCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::ma
     v.contours->ComputeScalarsOff();
     for (vtkActor* a : {v.field.Get(), v.mesh.Get(), v.contour.Get()}) {
         a->VisibilityOff();
-        v.renderer->AddActor(a);
+        renderer()->AddActor(a);
     }
-}
-
-void SceneCanvas::hurry()
-{
-    if (!m_field || m_field->isEmpty() || m_field->coarse() == m_field->polyData())
-        return;
-    if (!m_rest) {
-        m_rest = new QTimer(this);
-        m_rest->setSingleShot(true);
-        connect(m_rest, &QTimer::timeout, this, &SceneCanvas::restInput);
-    }
-    constexpr int moment = 250;  // ms
-    m_rest->start(moment);
-    m_vtk->fieldMapper->SetInputData(m_field->coarse());
-}
-
-void SceneCanvas::restInput()
-{
-    if (m_field && !m_field->isEmpty())
-        m_vtk->fieldMapper->SetInputData(m_field->polyData());
-    update();
 }
 
 SceneCanvas::~SceneCanvas()
 {
-    makeCurrent();
-    m_vtk->window->Finalize();
-    m_vtk.reset();
-    doneCurrent();
+    release(m_vtk);
 }
 
-void SceneCanvas::initializeGL()
+vtkPolyDataMapper& SceneCanvas::surface() const
 {
-    m_vtk->window->SetReadyForRendering(true);
-    m_vtk->window->SetForceMaximumHardwareLineWidth(1);
-    m_vtk->window->OpenGLInitContext();
-}
-
-void SceneCanvas::resizeGL(int, int)
-{
-    // Until somebody moves the view it shows the whole, whatever the panels do to its size.
-    if (!m_moved)
-        fit();
+    return *m_vtk->fieldMapper;
 }
 
 void SceneCanvas::fit()
@@ -246,7 +194,7 @@ void SceneCanvas::setField(std::shared_ptr<FieldData> field, std::vector<QPolygo
     m_field = std::move(field);
     m_lines = std::move(lines);
     auto& v = *m_vtk;
-    if (m_field && !m_field->isEmpty()) {
+    if (hasField()) {
         v.fieldMapper->SetInputData(m_field->polyData());
         v.edges->SetInputData(m_field->polyData());
         v.contours->SetInputData(m_field->polyData());
@@ -288,7 +236,7 @@ void SceneCanvas::setLens(const Lens& lens, double low, double high, const QStri
 {
     m_lens = lens;
     auto& v = *m_vtk;
-    fillColours(v.colours, lens, low, high, map);
+    fillColours(colours(), lens, low, high, map);
     const QString array = colourArray(m_field.get(), lens);
     // Lines of the quantity that is looked at, where it is one that has them.
     if (const auto* own = m_field ? m_field->array(lens.array) : nullptr;
@@ -302,7 +250,7 @@ void SceneCanvas::setLens(const Lens& lens, double low, double high, const QStri
 void SceneCanvas::setLayers(const Layers& layers)
 {
     m_layers = layers;
-    const bool field = m_field && !m_field->isEmpty();
+    const bool field = hasField();
     m_vtk->field->SetVisibility(field && layers.colours);
     m_vtk->mesh->SetVisibility(field && layers.mesh);
     m_vtk->contour->SetVisibility(field && layers.potentialLines);
@@ -311,12 +259,10 @@ void SceneCanvas::setLayers(const Layers& layers)
 
 void SceneCanvas::setTool(Tool tool)
 {
-    m_tool = tool;
+    FieldCanvas::setTool(tool);
     m_draft.clear();
     m_draftArcs.clear();
     m_arcStage = 0;
-    setCursor(tool == Tool::select ? Qt::ArrowCursor : Qt::CrossCursor);
-    update();
 }
 
 void SceneCanvas::setHighlight(std::set<int> faces, std::set<int> edges, int line)
@@ -347,37 +293,23 @@ void SceneCanvas::setPins(std::vector<Pin> pins)
     update();
 }
 
-void SceneCanvas::paintGL()
+void SceneCanvas::dress(double ratio)
 {
     auto& v = *m_vtk;
     const Theme& t = theme();
-    const double ratio = devicePixelRatioF();
-    v.window->SetSize(int(width() * ratio), int(height() * ratio));
-    v.window->OpenGLInitState();
-    v.window->MakeCurrent();
-    v.window->SetFrameBlitModeToBlitToCurrent();
-    v.renderer->SetBackground(t.scene.redF(), t.scene.greenF(), t.scene.blueF());
     const QColor mesh = m_layers.colours ? QColor(255, 255, 255) : t.muted;
     v.mesh->GetProperty()->SetColor(mesh.redF(), mesh.greenF(), mesh.blueF());
     v.mesh->GetProperty()->SetOpacity(m_layers.colours ? 0.35 : 0.8);
     const QColor contour = m_layers.colours ? QColor(255, 250, 240) : t.plum;
     v.contour->GetProperty()->SetColor(contour.redF(), contour.greenF(), contour.blueF());
     v.contour->GetProperty()->SetLineWidth(float(1.2 * ratio));
-    vtkCamera* c = v.renderer->GetActiveCamera();
-    c->SetFocalPoint(m_centre.x(), m_centre.y(), 0);
-    const double distance = 10 * std::max(1e-9, m_scale * height());
-    c->SetPosition(m_centre.x(), m_centre.y(), distance);
-    c->SetViewUp(0, 1, 0);
-    c->SetParallelScale(0.5 * height() * m_scale);
-    c->SetClippingRange(0.5 * distance, 2 * distance);
-    v.window->Render();
-    m_overlay->update();
 }
 
-void SceneCanvas::resizeEvent(QResizeEvent* e)
+FieldCanvas::View SceneCanvas::view() const
 {
-    QOpenGLWidget::resizeEvent(e);
-    m_overlay->resize(size());
+    const double x = m_centre.x(), y = m_centre.y(),
+                 distance = 10 * std::max(1e-9, m_scale * height());
+    return {{x, y, distance}, {x, y, 0}, {0, 1, 0}, 0.5 * distance, 2 * distance};
 }
 
 int SceneCanvas::handleAt(QPointF w) const
@@ -620,11 +552,11 @@ void SceneCanvas::keyPressEvent(QKeyEvent* e)
     }
 }
 
-void SceneCanvas::leaveEvent(QEvent*)
+void SceneCanvas::leaveEvent(QEvent* e)
 {
     m_hoverFace = m_hoverEdge = -1;
     update();
-    Q_EMIT left();
+    FieldCanvas::leaveEvent(e);
 }
 
 }  // namespace yh::app

@@ -1,16 +1,13 @@
 // The picture of the device: colours and lines by VTK, outlines, pins and drawing on top.
 #pragma once
 
-#include "app/field_data.h"
+#include "app/field_canvas.h"
 
 #include <QJsonObject>
-#include <QOpenGLWidget>
 #include <QPainterPath>
 #include <memory>
 #include <set>
 #include <vector>
-
-class QTimer;
 
 namespace yh::app {
 
@@ -37,8 +34,6 @@ struct SceneShape
     static SceneShape fromJson(const QJsonObject& event);
 };
 
-enum class Tool { select, rectangle, disc, path, thinLine, pin, profile, box };
-
 /// Handles of the selected line: a box or disc that can be moved and resized.
 struct Handles
 {
@@ -49,13 +44,7 @@ struct Handles
     bool canMove = false, canSizeX = false, canSizeY = false;  ///< false where a formula stands
 };
 
-struct Layers
-{
-    bool colours = true, mesh = false, potentialLines = true, fieldLines = false, arrows = false;
-    bool pattern = false;  ///< of the far field, about the device
-};
-
-class SceneCanvas : public QOpenGLWidget
+class SceneCanvas : public FieldCanvas
 {
     Q_OBJECT
 public:
@@ -68,8 +57,7 @@ public:
     void setStale(bool stale);
     void setLens(const Lens& lens, double low, double high, const QString& map);
     void setLayers(const Layers& layers);
-    void setTool(Tool tool);
-    [[nodiscard]] Tool tool() const { return m_tool; }
+    void setTool(Tool tool) override;
     void setHighlight(std::set<int> faces, std::set<int> edges, int line);
     void setHandles(const Handles& handles);
     void setMarks(std::vector<QPointF> marks);
@@ -83,7 +71,7 @@ public:
     {
         m_axis[0] = horizontal, m_axis[1] = vertical;
     }
-    void fit();
+    void fit() override;
     void zoomBy(double factor, QPointF at);
     [[nodiscard]] QPointF toWorld(QPointF widget) const;
     [[nodiscard]] QPointF toWidget(QPointF world) const;
@@ -92,20 +80,18 @@ public:
 
 Q_SIGNALS:
     void hovered(QPointF world, const QString& region);
-    void left();
     void regionClicked(int face, QPoint global);
     void edgeClicked(int edge, QPoint global);
-    void emptyClicked();
     /// A drawn shape: rectangle (two corners), disc (centre, rim), path (points; arcs in `vias`).
     void drawn(yh::app::Tool tool, const QVector<QPointF>& points, const QVector<int>& arcEnds);
     void pinned(QPointF world);
     void handleDragged(int line, QPointF centre, double halfWidth, double halfHeight);
 
 protected:
-    void initializeGL() override;
-    void resizeGL(int w, int h) override;
-    void resizeEvent(QResizeEvent* event) override;
-    void paintGL() override;
+    [[nodiscard]] View view() const override;
+    void dress(double ratio) override;
+    void paintOverlay(QPainter& painter) override;
+    [[nodiscard]] vtkPolyDataMapper& surface() const override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
@@ -115,13 +101,8 @@ protected:
     void leaveEvent(QEvent* event) override;
 
 private:
-    /// Draws with fewer triangles until nothing has moved for a moment.
-    void hurry();
-    void restInput();
-    QTimer* m_rest = nullptr;
     struct Vtk;
     void contourBy(const QString& array);
-    void paintOverlay(QPainter& painter);
     void paintDraft(QPainter& painter);
     void paintHandles(QPainter& painter);
     void paintArrows(QPainter& painter);
@@ -132,25 +113,18 @@ private:
     [[nodiscard]] QTransform transform() const;
     void finishPath();
 
-    QWidget* m_overlay = nullptr;
     std::unique_ptr<Vtk> m_vtk;
     SceneShape m_shape;
-    std::shared_ptr<FieldData> m_field;
     std::vector<QPolygonF> m_lines;
     std::vector<QPointF> m_marks;
     std::vector<Pin> m_pins;
-    Lens m_lens;
-    Layers m_layers;
-    Tool m_tool = Tool::select;
     Handles m_handles;
     std::set<int> m_litFaces, m_litEdges;
     int m_litLine = -1, m_hoverFace = -1, m_hoverEdge = -1;
-    bool m_stale = false, m_panning = false, m_moved = false;
     int m_arcStage = 0;  ///< 1: the next click is the point an arc goes through, 2: its end
     int m_dragging = -1;
-    QPointF m_centre;       ///< m, in the middle of the widget
-    double m_scale = 1e-5;  ///< m in one pixel
-    QPointF m_press, m_last, m_cursor;
+    QPointF m_centre;  ///< m, in the middle of the widget
+    QPointF m_cursor;
     QVector<QPointF> m_draft;
     QVector<int> m_draftArcs;
     QString m_axis[2] = {QStringLiteral("x"), QStringLiteral("y")};

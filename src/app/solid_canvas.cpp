@@ -8,7 +8,6 @@
 #include "base/constants.h"
 
 #include <vtkActor.h>
-#include <vtkCamera.h>
 #include <vtkCellArray.h>
 #include <vtkCellData.h>
 #include <vtkClipPolyData.h>
@@ -16,10 +15,9 @@
 #include <vtkDataSetSurfaceFilter.h>
 #include <vtkDoubleArray.h>
 #include <vtkFloatArray.h>
-#include <vtkGenericOpenGLRenderWindow.h>
 #include <vtkLight.h>
-#include <vtkLookupTable.h>
 #include <vtkMatrix4x4.h>
+#include <vtkLookupTable.h>
 #include <vtkNew.h>
 #include <vtkPlane.h>
 #include <vtkPointData.h>
@@ -34,7 +32,6 @@
 
 #include <QJsonArray>
 #include <QPainter>
-#include <QTimer>
 #include <algorithm>
 #include <cmath>
 
@@ -53,9 +50,6 @@ V3 pointOf(const QJsonValue& v)
 
 struct SolidCanvas::Vtk
 {
-    vtkNew<vtkGenericOpenGLRenderWindow> window;
-    vtkNew<vtkRenderer> renderer;
-    vtkNew<vtkLookupTable> colours;
     vtkNew<vtkPolyData> faces, curves, wires;
     vtkNew<vtkTubeFilter> tubes;
     vtkNew<vtkPolyDataMapper> faceMapper, curveMapper, surfaceMapper, cutMapper, wireMapper;
@@ -118,21 +112,10 @@ SolidShape SolidShape::fromJson(const QJsonObject& event)
     return s;
 }
 
-SolidCanvas::SolidCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::make_unique<Vtk>())
+SolidCanvas::SolidCanvas(QWidget* parent)
+    : FieldCanvas(parent, u"solidScene"_s, tr("Scene of the solid")), m_vtk(std::make_unique<Vtk>())
 {
-    setObjectName(u"solidScene"_s);
-    setAccessibleName(tr("Scene of the solid"));
-    setMouseTracking(true);
-    setFocusPolicy(Qt::StrongFocus);
-    setMinimumSize(200, 160);
-    m_overlay = new SceneOverlay(this, [this](QPainter& p) { paintOverlay(p); });
     auto& v = *m_vtk;
-    v.window->SetOwnContext(false);
-    v.window->SetMultiSamples(0);
-    v.window->SetIsCurrent(true);
-    v.window->AddRenderer(v.renderer);
-    v.renderer->SetBackgroundAlpha(1.0);
-    v.renderer->GetActiveCamera()->ParallelProjectionOn();
     v.faceClip->SetInputData(v.faces);
     v.faceClip->SetClipFunction(v.plane);
     v.faceMapper->SetInputData(v.faces);
@@ -155,7 +138,7 @@ SolidCanvas::SolidCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::ma
     v.wire->GetProperty()->SetAmbient(0.5);
     v.wire->GetProperty()->SetDiffuse(0.5);
     for (vtkPolyDataMapper* m : {v.surfaceMapper.Get(), v.cutMapper.Get()}) {
-        m->SetLookupTable(v.colours);
+        m->SetLookupTable(colours());
         m->SetScalarModeToUsePointFieldData();
         m->UseLookupTableScalarRangeOn();
         m->InterpolateScalarsBeforeMappingOn();
@@ -172,46 +155,19 @@ SolidCanvas::SolidCanvas(QWidget* parent) : QOpenGLWidget(parent), m_vtk(std::ma
     vtkMapper::SetResolveCoincidentTopologyToPolygonOffset();
     for (vtkActor* a : {v.face.Get(), v.curve.Get(), v.surface.Get(), v.cut.Get(), v.wire.Get()}) {
         a->VisibilityOff();
-        v.renderer->AddActor(a);
+        renderer()->AddActor(a);
     }
-    v.layers = std::make_unique<SolidLayers>(v.renderer, v.colours);
-}
-
-void SolidCanvas::hurry()
-{
-    if (!m_field || m_field->isEmpty() || m_field->coarse() == m_field->polyData() ||
-        m_sectionAxis >= 0 || m_apart > 0)
-        return;
-    if (!m_rest) {
-        m_rest = new QTimer(this);
-        m_rest->setSingleShot(true);
-        connect(m_rest, &QTimer::timeout, this, &SolidCanvas::restInput);
-    }
-    constexpr int moment = 250;  // ms
-    m_rest->start(moment);
-    m_vtk->surfaceMapper->SetInputData(m_field->coarse());
-}
-
-void SolidCanvas::restInput()
-{
-    if (m_field && !m_field->isEmpty())
-        m_vtk->surfaceMapper->SetInputData(m_field->polyData());
-    update();
+    v.layers = std::make_unique<SolidLayers>(renderer(), colours());
 }
 
 SolidCanvas::~SolidCanvas()
 {
-    makeCurrent();
-    m_vtk->window->Finalize();
-    m_vtk.reset();
-    doneCurrent();
+    release(m_vtk);
 }
 
-void SolidCanvas::initializeGL()
+vtkPolyDataMapper& SolidCanvas::surface() const
 {
-    m_vtk->window->SetReadyForRendering(true);
-    m_vtk->window->SetForceMaximumHardwareLineWidth(1);
-    m_vtk->window->OpenGLInitContext();
+    return *m_vtk->surfaceMapper;
 }
 
 std::array<V3, 3> SolidCanvas::frame() const
@@ -419,7 +375,7 @@ void SolidCanvas::rebuildWires()
 void SolidCanvas::rebuildField()
 {
     auto& v = *m_vtk;
-    const bool field = m_field && !m_field->isEmpty() && m_field->grid(), cut = m_sectionAxis >= 0;
+    const bool field = hasField() && m_field->grid(), cut = m_sectionAxis >= 0;
     if (cut) {
         V3 origin = m_shape.low, normal{0, 0, 0};
         const auto k = size_t(m_sectionAxis);
@@ -492,7 +448,7 @@ void SolidCanvas::rebuildCopies()
 {
     auto& v = *m_vtk;
     for (const auto& a : v.copies)
-        v.renderer->RemoveActor(a);
+        renderer()->RemoveActor(a);
     v.copies.clear();
     if (!m_whole)
         return;
@@ -528,7 +484,7 @@ void SolidCanvas::rebuildCopies()
             vtkNew<vtkMatrix4x4> m;
             m->DeepCopy(image.data());
             a->SetUserMatrix(m);
-            v.renderer->AddActor(a);
+            renderer()->AddActor(a);
             v.copies.push_back(a);
         }
 }
@@ -594,7 +550,7 @@ void SolidCanvas::setLens(const Lens& lens, double low, double high, const QStri
     m_low = low;
     m_high = high;
     auto& v = *m_vtk;
-    fillColours(v.colours, lens, low, high, map);
+    fillColours(colours(), lens, low, high, map);
     const QByteArray array = colourArray(m_field.get(), lens).toUtf8();
     v.surfaceMapper->SelectColorArray(array.constData());
     v.cutMapper->SelectColorArray(array.constData());
@@ -667,32 +623,25 @@ void SolidCanvas::setView(const QString& name)
     fit();
 }
 
-void SolidCanvas::paintGL()
+void SolidCanvas::dress(double ratio)
 {
     auto& v = *m_vtk;
     const Theme& t = theme();
-    const double ratio = devicePixelRatioF();
-    v.window->SetSize(int(width() * ratio), int(height() * ratio));
-    v.window->OpenGLInitState();
-    v.window->MakeCurrent();
-    v.window->SetFrameBlitModeToBlitToCurrent();
-    v.renderer->SetBackground(t.scene.redF(), t.scene.greenF(), t.scene.blueF());
     v.curve->GetProperty()->SetColor(t.ink.redF(), t.ink.greenF(), t.ink.blueF());
     v.curve->GetProperty()->SetLineWidth(float(1.1 * ratio));
     v.curve->GetProperty()->SetOpacity(m_sectionAxis >= 0 ? 0.25 : 0.8);
     for (vtkActor* a : {v.surface.Get(), v.cut.Get()})
         a->GetProperty()->SetEdgeColor(0.25, 0.2, 0.2);
+}
+
+FieldCanvas::View SolidCanvas::view() const
+{
     const auto f = frame();
-    vtkCamera* c = v.renderer->GetActiveCamera();
     const double distance = 4 * std::max(1e-9, m_scale * std::max(width(), height()));
-    c->SetFocalPoint(m_centre.data());
-    c->SetPosition(m_centre[0] + distance * f[2][0], m_centre[1] + distance * f[2][1],
-                   m_centre[2] + distance * f[2][2]);
-    c->SetViewUp(f[1].data());
-    c->SetParallelScale(0.5 * height() * m_scale);
-    c->SetClippingRange(0.05 * distance, 2 * distance);
-    v.window->Render();
-    m_overlay->update();
+    View from{{}, m_centre, f[1], 0.05 * distance, 2 * distance};
+    for (size_t k = 0; k < 3; ++k)
+        from.eye[k] = m_centre[k] + distance * f[2][k];
+    return from;
 }
 
 }  // namespace yh::app

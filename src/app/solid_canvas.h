@@ -2,17 +2,13 @@
 #pragma once
 
 #include "app/far_pattern.h"
-#include "app/field_data.h"
-#include "app/scene_canvas.h"
+#include "app/field_canvas.h"
 
 #include <QJsonObject>
-#include <QOpenGLWidget>
 #include <array>
 #include <memory>
 #include <set>
 #include <vector>
-
-class QTimer;
 
 namespace yh::app {
 
@@ -49,7 +45,7 @@ struct SolidShape
     static SolidShape fromJson(const QJsonObject& event);
 };
 
-class SolidCanvas : public QOpenGLWidget
+class SolidCanvas : public FieldCanvas
 {
     Q_OBJECT
 public:
@@ -76,8 +72,7 @@ public:
     /// A plane that cuts the picture open: axis 0, 1, 2, or -1 for none; share 0 to 1 of the size.
     void setSection(int axis, double share);
     /// What clicks and drags do: turn and choose (select), pin, profile or choice by a box.
-    void setTool(Tool tool);
-    [[nodiscard]] Tool tool() const { return m_tool; }
+    void setTool(Tool tool) override;
     struct Pin
     {
         std::array<double, 3> at{};
@@ -89,7 +84,7 @@ public:
     void showAll();
     /// Looks along a direction: front, back, left, right, top, bottom, corner.
     void setView(const QString& name);
-    void fit();
+    void fit() override;
     /// Solid and side under a place of the widget; -1: none. On a section there is a solid, but
     /// no side.
     struct Hit
@@ -102,9 +97,7 @@ public:
 Q_SIGNALS:
     /// @param inside  on a section, not on a face
     void hovered(const QString& text, double x, double y, double z, bool inside);
-    void left();
     void sideClicked(int side, int solid, QPoint global);
-    void emptyClicked();
     void pinned(std::array<double, 3> at, int solid);
     /// A line drawn from one place of the picture to another.
     void profiled(std::array<double, 3> from, std::array<double, 3> to);
@@ -112,9 +105,11 @@ Q_SIGNALS:
     void boxChosen(std::set<int> sides, std::set<int> solids, QPoint global);
 
 protected:
-    void initializeGL() override;
-    void paintGL() override;
-    void resizeEvent(QResizeEvent* event) override;
+    [[nodiscard]] View view() const override;
+    void dress(double ratio) override;
+    void paintOverlay(QPainter& painter) override;
+    [[nodiscard]] vtkPolyDataMapper& surface() const override;
+    [[nodiscard]] bool isPlain() const override { return m_sectionAxis < 0 && m_apart <= 0; }
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
@@ -124,17 +119,12 @@ protected:
     void leaveEvent(QEvent* event) override;
 
 private:
-    /// Draws with fewer triangles until nothing has moved for a moment.
-    void hurry();
-    void restInput();
-    QTimer* m_rest = nullptr;
     struct Vtk;
     void rebuildFaces();
     void rebuildWires();
     void rebuildField();
     void orient();
     void rebuildCopies();
-    void paintOverlay(QPainter& painter);
     [[nodiscard]] bool isShown(const SolidShape::Side& side) const;
     void paintTool(QPainter& painter);
     void paintPins(QPainter& painter);
@@ -143,12 +133,8 @@ private:
     [[nodiscard]] std::array<std::array<double, 3>, 3> frame() const;
     [[nodiscard]] QPointF toWidget(const std::array<double, 3>& p) const;
 
-    QWidget* m_overlay = nullptr;
     std::unique_ptr<Vtk> m_vtk;
     SolidShape m_shape;
-    std::shared_ptr<FieldData> m_field;
-    Lens m_lens;
-    Layers m_layers;
     FarPattern m_pattern;
     std::set<int> m_litSolids, m_litSides, m_gone;
     int m_litLine = -1, m_hoverSide = -1;
@@ -156,16 +142,12 @@ private:
     int m_wedges = 1;
     bool m_whole = false;
     double m_apart = 0, m_low = 0, m_high = 1;
-    bool m_seeThrough = false, m_moved = false, m_stale = false;
+    bool m_seeThrough = false;
     int m_sectionAxis = -1;
     double m_sectionShare = 0.5;
     double m_turn = -0.7, m_tilt = 0.45;  ///< radians: about z, and the eye's height
     std::array<double, 3> m_centre{};
-    double m_scale = 1e-5;  ///< m in one pixel
-    QPointF m_press, m_last;
     Qt::MouseButton m_button = Qt::NoButton;
-    bool m_panning = false;
-    Tool m_tool = Tool::select;
     std::vector<Pin> m_pins;
 };
 

@@ -15,14 +15,6 @@ using namespace Qt::Literals::StringLiterals;
 
 namespace yh::app {
 
-void SolidCanvas::resizeEvent(QResizeEvent* e)
-{
-    QOpenGLWidget::resizeEvent(e);
-    m_overlay->resize(size());
-    if (!m_moved)
-        fit();
-}
-
 void SolidCanvas::paintOverlay(QPainter& p)
 {
     const Theme& t = theme();
@@ -83,8 +75,8 @@ void SolidCanvas::paintTool(QPainter& p)
 
 void SolidCanvas::setTool(Tool tool)
 {
-    m_tool = tool == Tool::pin || tool == Tool::profile || tool == Tool::box ? tool : Tool::select;
-    setCursor(m_tool == Tool::select ? Qt::ArrowCursor : Qt::CrossCursor);
+    const bool known = tool == Tool::pin || tool == Tool::profile || tool == Tool::box;
+    FieldCanvas::setTool(known ? tool : Tool::select);
 }
 
 void SolidCanvas::setPins(std::vector<Pin> pins)
@@ -312,11 +304,11 @@ void SolidCanvas::keyPressEvent(QKeyEvent* e)
     }
 }
 
-void SolidCanvas::leaveEvent(QEvent*)
+void SolidCanvas::leaveEvent(QEvent* e)
 {
     m_hoverSide = -1;
     rebuildFaces();
-    Q_EMIT left();
+    FieldCanvas::leaveEvent(e);
 }
 
 }  // namespace yh::app
