@@ -304,6 +304,7 @@ private slots:
     /// times its impedance (Balanis, Antenna Theory, section 9.5, from memory).
     void foldedDipole()
     {
+        YH_LONG();
         const double f = 290e6, s = 10e-3, a = 1e-3, k = 2 * pi * f / c0;
         Document d = rod("1 mm");
         std::erase_if(d.lines, [](const sheet::Line& l) {
@@ -384,6 +385,7 @@ private slots:
     /// 5.4, from memory). Its plane is one of symmetry, in which the wire lies.
     void smallLoop()
     {
+        YH_LONG();
         Document d;
         d.add("space", {{"type", "solid"}});
         d.add("wire", {{"name", "loop"},
