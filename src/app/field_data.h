@@ -7,6 +7,7 @@
 #include <optional>
 #include <vector>
 
+class vtkPointData;
 class vtkPolyData;
 class vtkUnstructuredGrid;
 
@@ -41,13 +42,14 @@ public:
         QString levels;       ///< what its lines of equal value are called; empty: it has none
         bool first = false;   ///< looked at where nothing else was chosen
         bool moves = false;   ///< a displacement of the shape
-        bool swings = false;  ///< of a natural vibration
     };
     [[nodiscard]] const std::vector<Array>& arrays() const;
     /// The one of a name; null: there is none.
     [[nodiscard]] const Array* array(const QString& name) const;
     /// The first scalar or vector quantity; empty: there is none.
     [[nodiscard]] QString firstOf(bool vector) const;
+    /// Arrays of each mode; empty: there are none.
+    [[nodiscard]] const std::vector<std::vector<QString>>& modes() const;
     /// Times of a transient, s; empty: steady.
     [[nodiscard]] const std::vector<double>& times() const;
     /// Lets the quantity that is stored over time be that of a time, between the stored ones by
@@ -88,10 +90,10 @@ public:
     [[nodiscard]] vtkPolyData* coarse() const;
     /// Cells of a solid; null for a drawing.
     [[nodiscard]] vtkUnstructuredGrid* grid() const;
-    /// Value at a place of a solid by the nearest point of its surface.
     /// Value inside a solid, by interpolation; nothing outside.
     [[nodiscard]] std::optional<double> valueInside(double x, double y, double z,
                                                     const Lens& lens) const;
+    /// Value at a place of a solid by the nearest point of its surface.
     [[nodiscard]] std::optional<double> nearestValue(double x, double y, double z,
                                                      const Lens& lens) const;
 
@@ -108,6 +110,11 @@ public:
 
 private:
     struct Data;
+    /// What the arrays run over.
+    void readAxes(vtkUnstructuredGrid* grid);
+    /// Alternating fields keep what was stored, beside what is shown.
+    void keepAlternating(vtkPointData* points);
+    [[nodiscard]] bool swings(const Array& a) const;
     void placeMoved();
     /// Surfaces and points made from the values are made anew.
     void valuesChanged();

@@ -235,13 +235,12 @@ FarPattern Results::pattern() const
 std::vector<Results::Mode> Results::modes() const
 {
     std::vector<Mode> list;
-    for (const QJsonValue& axis : m_json["axes"_L1].toArray()) {
-        const QJsonArray labels = axis["labels"_L1].toArray(),
-                         quantities = axis["quantities"_L1].toArray();
-        for (qsizetype k = 0; k < labels.size(); ++k)
-            list.push_back({QObject::tr("mode %1").arg(k + 1) + u'\n' + labels[k].toString(),
-                            quantities.at(k).toString()});
-    }
+    for (const QJsonValue& axis : m_json["axes"_L1].toArray())
+        if (axis["kind"_L1].toString() == "mode"_L1)
+            for (const QJsonValue& place : axis["places"_L1].toArray())
+                list.push_back({QObject::tr("mode %1").arg(list.size() + 1) + u'\n' +
+                                    place["label"_L1].toString(),
+                                place["shown"_L1].toString()});
     return list;
 }
 

@@ -9,7 +9,6 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
-#include <QRegularExpression>
 #include <QSignalBlocker>
 #include <QSlider>
 #include <QStackedWidget>
@@ -21,13 +20,6 @@
 using namespace Qt::Literals::StringLiterals;
 
 namespace yh::app {
-
-namespace {
-
-/// Fields of modes carry their number behind them: E 1, H 1, E 2.
-const QRegularExpression modeNumber(QStringLiteral(" (\\d+)$"));
-
-}  // namespace
 
 namespace dim = base::dim;
 
@@ -496,16 +488,18 @@ void ScenePanel::rebuildMenus()
 {
     auto* menu = new QMenu(m_quantityPill);
     // The fields of several modes each have a menu of their own.
-    std::map<QString, QMenu*> modes;
-    for (const Quantity& q : quantities()) {
-        QMenu* where = menu;
-        if (const auto mode = modeNumber.match(q.lens.array); mode.hasMatch()) {
-            QMenu*& own = modes[mode.captured(1)];
-            if (!own)
-                own = menu->addMenu(tr("mode %1").arg(mode.captured(1)));
-            where = own;
+    std::map<QString, QMenu*> menuOf;
+    if (m_field && m_field->modes().size() > 1)
+        for (size_t k = 0; k < m_field->modes().size(); ++k) {
+            QMenu* own = menu->addMenu(tr("mode %1").arg(k + 1));
+            for (const QString& array : m_field->modes()[k])
+                menuOf[array] = own;
         }
-        where->addAction(q.name, this, [this, name = q.name] { setLens(name); });
+    for (const Quantity& q : quantities()) {
+        const auto own = menuOf.find(q.lens.array);
+        (own == menuOf.end() ? menu : own->second)->addAction(q.name, this, [this, name = q.name] {
+            setLens(name);
+        });
     }
     m_quantityPill->setMenu(menu);
 }

@@ -214,6 +214,19 @@ Report reportFrom(const Json& j)
     return r;
 }
 
+[[nodiscard]] Json json(const std::vector<physics::Axis>& axes)
+{
+    Json all = Json::array();
+    for (const physics::Axis& a : axes) {
+        Json places = Json::array();
+        for (const auto& p : a.places)
+            places.push_back(
+                {{"label", p.label}, {"shown", p.shown}, {"arrays", p.arrays}, {"at", p.at}});
+        all.push_back({{"kind", a.kind}, {"places", std::move(places)}});
+    }
+    return all;
+}
+
 }  // namespace
 
 bool Report::allMet() const
@@ -222,6 +235,11 @@ bool Report::allMet() const
         if (!f.met)
             return false;
     return faults.empty();
+}
+
+std::string toJson(const std::vector<physics::Axis>& axes)
+{
+    return json(axes).dump();
 }
 
 std::string toJson(const Result& result)
@@ -235,8 +253,8 @@ std::string toJson(const Result& result)
         j["field"] = result.fieldFile;
     if (!result.linesFile.empty())
         j["lines"] = result.linesFile;
-    for (const physics::Axis& a : result.axes)
-        j["axes"].push_back({{"kind", a.kind}, {"labels", a.labels}, {"quantities", a.quantities}});
+    if (!result.axes.empty())
+        j["axes"] = json(result.axes);
     j["line_ids"] = result.lineIds;
     if (!result.swept.empty()) {
         j["swept_here"] = list(result.sweptHere);

@@ -89,6 +89,7 @@ enum class Outcome { met = 0, missed = 1, sheetWrong = 2, failed = 3 };
 [[nodiscard]] std::string toJson(const Result& result);
 [[nodiscard]] std::string toJson(const base::Faults& faults);
 [[nodiscard]] std::string toJson(const Pass& pass);
+[[nodiscard]] std::string toJson(const std::vector<physics::Axis>& axes);
 /// Reads what toJson wrote; nullopt-like empty findings and a fault where it is broken.
 [[nodiscard]] Result resultFromJson(const std::string& text, base::Faults& faults);
 

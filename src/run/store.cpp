@@ -2,7 +2,6 @@
 
 #include <vtkCellArray.h>
 #include <vtkCellData.h>
-#include <vtkDoubleArray.h>
 #include <vtkFloatArray.h>
 #include <vtkIntArray.h>
 #include <vtkNew.h>
@@ -120,6 +119,25 @@ void writeGrid(vtkUnstructuredGrid* grid, const std::string& path)
     }
 }
 
+/// All that fields run over; times come last.
+std::vector<physics::Axis> axesOf(const physics::Solution& field)
+{
+    std::vector<physics::Axis> axes = field.axes();
+    if (auto phase = physics::phaseAxis(field.quantities()))
+        axes.push_back(std::move(*phase));
+    physics::Axis time{"time", {}};
+    for (const double t : field.showTimes()) {
+        const std::string& name = field.quantities()[0].name;
+        time.places.push_back({base::format(t, base::dim::time, 4),
+                               name,
+                               {name + "@" + std::to_string(time.places.size())},
+                               t});
+    }
+    if (!time.places.empty())
+        axes.push_back(std::move(time));
+    return axes;
+}
+
 vtkSmartPointer<vtkIntArray> cellNumbers(const char* name)
 {
     auto a = vtkSmartPointer<vtkIntArray>::New();
@@ -129,8 +147,8 @@ vtkSmartPointer<vtkIntArray> cellNumbers(const char* name)
 
 }  // namespace
 
-void writeField(physics::Solution& field, const shape::Partition& partition,
-                const std::string& path)
+std::vector<physics::Axis> writeField(physics::Solution& field, const shape::Partition& partition,
+                                      const std::string& path)
 {
     const mesh::Mesh& m = field.mesh();
     std::vector<int> shown;
@@ -175,13 +193,11 @@ void writeField(physics::Solution& field, const shape::Partition& partition,
         }
     }
     const std::vector<double> times = field.showTimes();
-    vtkNew<vtkDoubleArray> moments;
-    moments->SetName("times");
+    std::vector<physics::Axis> axes = axesOf(field);
     for (size_t f = 0; f < times.size(); ++f) {
-        moments->InsertNextValue(times[f]);
         field.showAt(times[f]);
         auto a = vtkSmartPointer<vtkFloatArray>::New();
-        a->SetName((field.quantities()[0].name + "@" + std::to_string(f)).c_str());
+        a->SetName(axes.back().places[f].arrays.front().c_str());
         a->SetNumberOfTuples(vtkIdType(total));
 #pragma omp parallel
         {
@@ -215,23 +231,21 @@ void writeField(physics::Solution& field, const shape::Partition& partition,
         grid->GetPointData()->AddArray(a);
     grid->GetCellData()->AddArray(piece);
     grid->GetCellData()->AddArray(owner);
-    if (!times.empty())
-        grid->GetFieldData()->AddArray(moments);
     // What the arrays are, for whoever reads the file: five texts each.
     vtkNew<vtkStringArray> words;
     words->SetName("quantities");
-    const auto axes = field.axes();
-    const bool swings =
-        std::any_of(axes.begin(), axes.end(), [](const auto& a) { return a.kind == "mode"; });
     for (const auto& q : field.quantities())
         for (const std::string& word :
              {q.name, q.label, q.unit, q.levels,
-              std::string(q.first ? "first " : "") + (!q.moves ? ""
-                                                      : swings ? "moves swings"
-                                                               : "moves")})
+              std::string(q.first ? "first " : "") + (q.moves ? "moves" : "")})
             words->InsertNextValue(word);
     grid->GetFieldData()->AddArray(words);
+    vtkNew<vtkStringArray> described;
+    described->SetName("axes");
+    described->InsertNextValue(toJson(axes));
+    grid->GetFieldData()->AddArray(described);
     writeGrid(grid, path);
+    return axes;
 }
 
 void writeMesh(const mesh::Mesh& m, const std::string& path)

@@ -18,10 +18,11 @@ void writeText(const std::string& path, const std::string& text);
 /// The field as linear cells for drawing and for other programs: its quantities, and the piece of
 /// each cell. Curved cells and high orders are cut finer where there is room.
 /// @throws Error when the file cannot be written
-/// In a transient the first quantity is there for every shown time too, as arrays `T@0`, `T@1`, …
-/// with the times in the field data array `times`.
-void writeField(physics::Solution& field, const shape::Partition& partition,
-                const std::string& path);
+/// In a transient the first quantity is there for every shown time too. What the arrays run over
+/// is written beside them, as JSON in the field data array `axes`.
+/// @returns these axes
+std::vector<physics::Axis> writeField(physics::Solution& field, const shape::Partition& partition,
+                                      const std::string& path);
 /// The mesh as quadratic cells with their pieces.
 void writeMesh(const mesh::Mesh& mesh, const std::string& path);
 

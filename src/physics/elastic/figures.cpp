@@ -69,12 +69,10 @@ std::vector<Axis> ElasticSolver::axes() const
 {
     if (m_problem.task != Task::modes)
         return {};
-    Axis axis{"mode", {}, {}};
-    for (int k = 0; k < std::min(m_problem.modes, modeCount()); ++k) {
-        axis.labels.push_back(base::format(modeFrequency(order(), k), base::dim::frequency, 5));
-        axis.quantities.push_back(m_problem.modes == 1 ? "u" : "u " + std::to_string(k + 1));
-    }
-    return {axis};
+    std::vector<std::string> labels;
+    for (int k = 0; k < std::min(m_problem.modes, modeCount()); ++k)
+        labels.push_back(base::format(modeFrequency(order(), k), base::dim::frequency, 5));
+    return {modeAxis(quantities(), "u", labels)};
 }
 
 ElasticSolver::State ElasticSolver::shownState() const

@@ -674,12 +674,10 @@ void GuideModesSolver::sample(int cell, const Point& xi, double* values) const
 
 std::vector<Axis> GuideModesSolver::axes() const
 {
-    Axis modes{"mode", {}, {}};
-    for (int k = 0; k < m_problem.guideModes; ++k) {
-        modes.labels.push_back("n = " + base::formatNumber(effectiveIndex(order(), k).real(), 6));
-        modes.quantities.push_back(m_problem.guideModes == 1 ? "E" : "E " + std::to_string(k + 1));
-    }
-    return {modes};
+    std::vector<std::string> labels;
+    for (int k = 0; k < m_problem.guideModes; ++k)
+        labels.push_back("n = " + base::formatNumber(effectiveIndex(order(), k).real(), 6));
+    return {modeAxis(quantities(), "E", labels)};
 }
 
 }  // namespace yh::physics

@@ -51,7 +51,7 @@ public:
             for (size_t k = 0; k < fields.size(); ++k)
                 for (size_t q = 0; q < m_field.quantities().size(); ++q) {
                     const std::string& name = m_field.quantities()[q].name;
-                    if (name != fields[k] && name != fields[k] + " ahead")
+                    if (name != fields[k] && name != fields[k] + quarterAhead)
                         continue;
                     for (int c = 0; c < 3; ++c) {
                         const double a = m_here[size_t(m_offset[q] + c)],

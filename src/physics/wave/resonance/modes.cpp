@@ -421,12 +421,10 @@ std::vector<SingularCorner> WaveModesSolver::singularCorners() const
 
 std::vector<Axis> WaveModesSolver::axes() const
 {
-    Axis modes{"mode", {}, {}};
-    for (int k = 0; k < m_problem.modes; ++k) {
-        modes.labels.push_back(base::format(frequency(order(), k), base::dim::frequency, 5));
-        modes.quantities.push_back(m_problem.modes == 1 ? "E" : "E " + std::to_string(k + 1));
-    }
-    return {modes};
+    std::vector<std::string> labels;
+    for (int k = 0; k < m_problem.modes; ++k)
+        labels.push_back(base::format(frequency(order(), k), base::dim::frequency, 5));
+    return {modeAxis(quantities(), "E", labels)};
 }
 
 }  // namespace yh::physics
