@@ -5,6 +5,7 @@
 #include "run/caught.h"
 #include "run/course.h"
 #include "run/parity.h"
+#include "run/shape_key.h"
 #include "run/state.h"
 #include "run/store.h"
 #include "run/worker.h"

@@ -2,6 +2,7 @@
 
 #include "base/clock.h"
 #include "run/judge.h"
+#include "run/shape_key.h"
 #include "run/store.h"
 #include "sheet/topic.h"
 
@@ -59,17 +60,17 @@ Report State::run(Reuse& reuse)
         // that of the sheet's own state, whose mesh follows the same rules.
         if ((pass >= 2 || calibrated()) && m_done)
             break;
-        if (m_study->passesOnce())
+        if (m_rung->isTop())
             break;
         stopped = limitReached(pass, took);
         if (!stopped.empty())
             break;
-        refine();
+        climb();
     }
     if (m_settings.checks)
         m_report.checks = m_study->checks(m_model, *m_partition, *m_field, m_asks);
     constexpr double huge = 100, tiny = 5e-9;
-    const double size = m_study->isMeshed() ? m_partition->size() : 1;
+    const double size = m_rung->isSampled() ? m_partition->size() : 1;
     if (m_settings.checks && (size > huge || size < tiny))
         m_report.checks.push_back({"size",
                                    Check::State::warning,
@@ -102,7 +103,7 @@ Report State::meshOnly(Reuse& reuse)
 
 void State::meshFacts()
 {
-    if (m_study->isMeshed()) {
+    if (m_rung->isSampled()) {
         const mesh::Quality q = mesh::quality(mesh());
         m_report.mesh = {
             mesh().cellCount(), mesh().vertexCount(), q.curvedCount, m_order, q.worst, q.mean};
@@ -114,7 +115,7 @@ void State::meshFacts()
 void State::store(Report& report, Result& result) const
 {
     const std::string& out = m_settings.out;
-    if (m_study->isMeshed())
+    if (m_rung->isSampled())
         storeFields(result);
     int n = 0;
     for (Finding& f : report.findings)
@@ -151,20 +152,13 @@ void State::storeFields(Result& result) const
     constexpr int lines = 48;
     result.fieldFile = "fields/" + m_study->name() + ".vtu";
     result.linesFile = "fields/lines.json";
-    result.axes = m_field->axes();
-    writeField(*m_field, *m_partition, out + "/" + result.fieldFile);
+    result.axes = writeField(*m_field, *m_partition, out + "/" + result.fieldFile);
     writeText(out + "/" + result.linesFile, fieldLines(*m_field, *m_study, *m_partition, lines));
 }
 
 void State::storeMesh(const std::string& path) const
 {
     writeMesh(mesh(), path);
-}
-
-const mesh::Mesh& State::mesh() const
-{
-    static const mesh::Mesh none;
-    return m_meshes ? m_meshes->mesh() : none;
 }
 
 void State::log(const std::string& text) const
@@ -205,16 +199,15 @@ void State::prepare(Reuse& reuse)
         throw faults;
     for (Ask& a : m_asks)
         m_report.findings.push_back(a.finding);
-    if (!m_study->isMeshed())
+    m_progress.report(m_from, "mesh");
+    start = base::seconds();
+    m_rung = m_study->first(
+        {m_model, *m_partition, same && reuse.hasMesh ? &reuse.mesh : nullptr, m_progress});
+    if (!m_rung->isSampled())
         return;
-    m_meshes = std::make_unique<MeshLadder>(m_model, *m_partition, *m_study, m_progress);
-    if (!(same && reuse.hasMesh && m_meshes->take(reuse.mesh))) {
-        m_progress.report(m_from, "mesh");
-        start = base::seconds();
-        m_meshes->begin();
+    if (!m_rung->wasKnown())
         log("mesh: " + std::to_string(mesh().cellCount()) + " cells, " +
             base::format(base::seconds() - start, base::dim::time, 3));
-    }
     const int solidOrder = m_study->solidOrder();
     if (mesh().dimension == 3)
         m_order = solidOrder;
@@ -388,90 +381,37 @@ void State::record(int number, double took)
         m_done = m_done && settled(m_report.findings[i], m_asks[i].offset);
 }
 
-std::vector<double> State::indicator()
+physics::Goals State::goals()
 {
     const mesh::Locator locator(mesh());
-    bool drives = false, wholly = m_report.passes.size() < 2;
-    std::vector<physics::PointFunctional> places;
+    physics::Goals g;
+    g.passes = int(m_report.passes.size());
+    g.onlyCheck = m_done;
+    g.wholly = g.passes < 2;
     for (size_t i = 0; i < m_asks.size(); ++i) {
         const Ask& a = m_asks[i];
-        drives = drives || a.allDrives;
+        g.allDrives = g.allDrives || a.allDrives;
         if (settled(m_report.findings[i], a.offset))
             continue;
         if (!a.local)
-            wholly = true;
+            g.wholly = true;
         else
             for (const auto& functional : a.local(*m_field, locator, m_with[i])) {
                 // A strongest field may turn up elsewhere once it is better known.
-                wholly = wholly || norm(functional.direction) > 0;
-                places.push_back(functional);
+                g.wholly = g.wholly || norm(functional.direction) > 0;
+                g.places.push_back(functional);
             }
     }
-    std::vector<double> eta(size_t(mesh().cellCount()), 0.0);
-    auto add = [&eta](const std::vector<double>& more) {
-        const double sum = std::accumulate(more.begin(), more.end(), 0.0);
-        for (size_t t = 0; t < eta.size() && sum > 0; ++t)
-            eta[t] += more[t] / sum;
-    };
-    // Where only values at places are left, nothing else is worth refining for.
-    if (wholly || places.empty())
-        add(m_field->indicator(drives));
-    for (const auto& functional : places)
-        add(m_field->dualIndicator(functional));
-    return eta;
+    return g;
 }
 
-void State::refine()
+void State::climb()
 {
     if (m_stepsTooLong)
         m_study->shortenSteps();
     if (m_stepsTooLong && !m_meshTooCoarse)
         return;
-    const std::vector<double> eta = indicator();
-    // The cells that hold this share of the indicator are refined (Doerfler's rule).
-    // Where every ask is met already, the pass only checks what the errors say.
-    // In space every marked cell costs several others: smaller steps reach a figure sooner.
-    const bool solid = mesh().dimension == 3;
-    const double share = solid ? m_study->solidShare(m_done) : m_done ? 0.75 : 0.85;
-    const double total = std::accumulate(eta.begin(), eta.end(), 0.0);
-    std::vector<int> order(eta.size());
-    std::iota(order.begin(), order.end(), 0);
-    std::sort(order.begin(), order.end(), [&](int a, int b) {
-        return eta[size_t(a)] != eta[size_t(b)] ? eta[size_t(a)] > eta[size_t(b)] : a < b;
-    });
-    std::vector<char> marked(eta.size(), 0);
-    double sum = 0;
-    for (const int t : order) {
-        if (sum > share * total && total > 0)
-            break;
-        sum += eta[size_t(t)];
-        marked[size_t(t)] = 1;
-    }
-    // The first refinement goes to every singular corner: else one that the indicator passes
-    // over would keep its error in both passes, unseen.
-    const bool all = m_report.passes.size() == 1 && !solid;
-    std::vector<char> corners(size_t(mesh().vertexCount()), 0);
-    for (const auto& c : m_field->singularCorners())
-        // The field's own mesh may be cut, and then has more.
-        if (c.vertex >= 0 && size_t(c.vertex) < corners.size())
-            corners[size_t(c.vertex)] = 1;
-    if (!all) {
-        std::vector<char> reached(corners.size(), 0);
-        for (int t = 0; t < mesh().cellCount(); ++t)
-            if (marked[size_t(t)])
-                for (const int v : mesh().corners(t))
-                    reached[size_t(v)] |= corners[size_t(v)];
-        corners.swap(reached);
-    }
-    m_meshes->refine(marked);
-    // Towards a singular corner the error falls slowly: go two levels further at once.
-    const int extraLevels = solid ? 0 : 2;
-    const bool any = std::find(corners.begin(), corners.end(), 1) != corners.end();
-    for (int i = 0; i < extraLevels && any; ++i) {
-        // Vertices keep their numbers; new ones are no corners.
-        corners.resize(size_t(mesh().vertexCount()), 0);
-        m_meshes->refine(touching(mesh(), corners));
-    }
+    m_rung->climb(*m_field, goals());
 }
 
 }  // namespace yh::run

@@ -3,7 +3,6 @@
 
 #include "physics/common/study.h"
 #include "run/estimate.h"
-#include "run/mesh_ladder.h"
 #include "run/run.h"
 
 #include <memory>
@@ -36,12 +35,12 @@ public:
 
     [[nodiscard]] const physics::Solution& field() const { return *m_field; }
     /// Whether there are fields in space that can be read at places.
-    [[nodiscard]] bool isSampled() const { return m_study->isMeshed(); }
+    [[nodiscard]] bool isSampled() const { return m_rung->isSampled(); }
 
 private:
     void log(const std::string& text) const;
     /// The mesh of the newest pass; empty where nothing is meshed.
-    [[nodiscard]] const mesh::Mesh& mesh() const;
+    [[nodiscard]] const mesh::Mesh& mesh() const { return m_rung->mesh(); }
     /// Writes the fields and their lines; names them.
     void storeFields(Result& result) const;
     void prepare(Reuse& reuse);
@@ -53,8 +52,9 @@ private:
     void noLimit(const physics::Ask& ask, Finding& finding,
                  const std::vector<physics::SingularCorner>& corners);
     void record(int number, double took);
-    [[nodiscard]] std::vector<double> indicator();
-    void refine();
+    /// What the next pass is to be better for.
+    [[nodiscard]] physics::Goals goals();
+    void climb();
     void meshFacts();
 
     const sheet::Model& m_model;
@@ -66,7 +66,7 @@ private:
     std::vector<physics::Ask> m_asks;
     std::vector<std::vector<History>> m_histories;  ///< by ask, by number
     std::vector<std::any> m_with;                   ///< by ask: what its best evaluation left
-    std::unique_ptr<MeshLadder> m_meshes;           ///< null: nothing is meshed
+    std::unique_ptr<physics::Rung> m_rung;
     std::unique_ptr<physics::Solution> m_field;
     Report m_report;
     int m_order = 3, m_passes = 14, m_unknowns = 600000;

@@ -476,15 +476,13 @@ private:
     }
 };
 
-class CircuitStudy : public Study
+class CircuitStudy : public MeshlessStudy
 {
 public:
     explicit CircuitStudy(std::unique_ptr<CircuitProblem> problem) : m_problem(std::move(problem))
     {
     }
     std::string name() const override { return "circuit"; }
-    bool isMeshed() const override { return false; }
-    const std::vector<int>& activePieces() const override { return m_noPieces; }
     std::unique_ptr<Solution> on(const mesh::Mesh&, const shape::Partition&, int,
                                  base::Progress&) const override
     {
@@ -572,7 +570,6 @@ private:
     }
 
     std::unique_ptr<CircuitProblem> m_problem;
-    std::vector<int> m_noPieces;
 };
 
 }  // namespace

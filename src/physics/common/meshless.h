@@ -1,7 +1,7 @@
 // The base of solutions without a mesh: closed forms, circuits, lines.
 #pragma once
 
-#include "physics/common/solution.h"
+#include "physics/common/study.h"
 
 #include <vector>
 
@@ -23,6 +23,32 @@ public:
 private:
     mesh::Mesh m_none;
     std::vector<Quantity> m_nothing;
+};
+
+/// There is nothing to climb.
+class MeshlessRung : public Rung
+{
+public:
+    [[nodiscard]] const mesh::Mesh& mesh() const override { return m_none; }
+    [[nodiscard]] bool isTop() const override { return true; }
+    void climb(Solution&, const Goals&) override {}
+
+private:
+    mesh::Mesh m_none;
+};
+
+/// The base of their studies.
+class MeshlessStudy : public Study
+{
+public:
+    [[nodiscard]] std::unique_ptr<Rung> first(const Ground&) const override
+    {
+        return std::make_unique<MeshlessRung>();
+    }
+    [[nodiscard]] const std::vector<int>& activePieces() const override { return m_noPieces; }
+
+private:
+    std::vector<int> m_noPieces;
 };
 
 }  // namespace yh::physics

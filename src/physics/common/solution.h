@@ -5,6 +5,7 @@
 #include "base/progress.h"
 #include "fem/assembly.h"
 #include "mesh/mesh.h"
+#include "physics/common/axis.h"
 
 #include <functional>
 #include <optional>
@@ -100,14 +101,6 @@ struct Quantity
     bool moves = false;  ///< a displacement: the shape can be drawn moved by it
 };
 
-/// What the fields of a solution run over beside space: modes, times, phases.
-struct Axis
-{
-    std::string kind;                     ///< as in files: mode
-    std::vector<std::string> labels;      ///< by place on it, for the screen
-    std::vector<std::string> quantities;  ///< by place: the one to be looked at
-};
-
 struct Counters
 {
     int unknowns = 0, iterations = 0;
@@ -141,6 +134,7 @@ public:
     [[nodiscard]] virtual Counters counters() const = 0;
 
     [[nodiscard]] virtual const std::vector<Quantity>& quantities() const = 0;
+    /// What these run over; times (showTimes) and what alternates (phaseAxis) are found without.
     [[nodiscard]] virtual std::vector<Axis> axes() const { return {}; }
     /// All components of all quantities at a place, one after the other, SI.
     virtual void sample(int cell, const Point& xi, double* values) const = 0;

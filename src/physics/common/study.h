@@ -4,10 +4,20 @@
 
 #include "physics/common/ask.h"
 #include "physics/common/heat_source.h"
+#include "physics/common/rung.h"
 
 #include <memory>
 
 namespace yh::physics {
+
+/// What rungs are made from. Model and partition outlive them.
+struct Ground
+{
+    const sheet::Model& model;
+    const shape::Partition& partition;
+    const mesh::Mesh* known = nullptr;  ///< of the same shape; null: none
+    base::Progress& progress;
+};
 
 class Study
 {
@@ -15,10 +25,9 @@ public:
     virtual ~Study() = default;
     /// Name of the field, as in the file of its results.
     [[nodiscard]] virtual std::string name() const = 0;
-    /// Whether it is solved on a mesh that passes refine; closed forms and circuits are not.
-    [[nodiscard]] virtual bool isMeshed() const { return true; }
-    /// Whether its errors follow from one pass: the mesh only serves to draw what a grid finds.
-    [[nodiscard]] virtual bool passesOnce() const { return !isMeshed(); }
+    /// What its first pass is solved on; if nothing else is said, a mesh whose cells are refined.
+    /// @throws Error of the mesher
+    [[nodiscard]] virtual std::unique_ptr<Rung> first(const Ground& ground) const;
     /// Pieces of the partition that are meshed.
     [[nodiscard]] virtual const std::vector<int>& activePieces() const = 0;
     /// What is to be solved on one mesh. Study, mesh and partition must outlive it.

@@ -150,15 +150,13 @@ private:
     }
 };
 
-class JunctionStudy : public Study
+class JunctionStudy : public MeshlessStudy
 {
 public:
     explicit JunctionStudy(std::unique_ptr<JunctionProblem> problem) : m_problem(std::move(problem))
     {
     }
     std::string name() const override { return "junction"; }
-    bool isMeshed() const override { return false; }
-    const std::vector<int>& activePieces() const override { return m_noPieces; }
     std::unique_ptr<Solution> on(const mesh::Mesh&, const shape::Partition&, int,
                                  base::Progress& progress) const override
     {
@@ -206,7 +204,6 @@ public:
 
 private:
     std::unique_ptr<JunctionProblem> m_problem;
-    std::vector<int> m_noPieces;
 };
 
 }  // namespace

@@ -1,5 +1,5 @@
 // Pulses of sound on a given sheet: reading, figures, checks.
-#include "physics/common/study.h"
+#include "physics/common/mesh_rung.h"
 #include "physics/common/ask_maker.h"
 #include "physics/common/sheet_reader.h"
 #include "physics/sound/sound.h"
@@ -360,7 +360,10 @@ class SoundStudy : public Study
 public:
     explicit SoundStudy(std::unique_ptr<SoundProblem> problem) : m_problem(std::move(problem)) {}
     std::string name() const override { return "sound"; }
-    bool passesOnce() const override { return true; }
+    std::unique_ptr<Rung> first(const Ground& ground) const override
+    {
+        return std::make_unique<DrawnRung>(*this, ground);
+    }
     const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
     std::unique_ptr<Solution> on(const mesh::Mesh& mesh, const shape::Partition&, int,
                                  base::Progress& progress) const override

@@ -3,7 +3,6 @@
 //   R_n+1 = series + shunt R_n / (shunt + R_n),   R_0 open
 //
 // Source: Feynman, Lectures on Physics, volume II, section 22-6 (from memory).
-#include "physics/common/study.h"
 #include "physics/common/meshless.h"
 
 #include <cmath>
@@ -32,7 +31,7 @@ private:
     double m_series, m_shunt;
 };
 
-class LadderStudy : public Study
+class LadderStudy : public MeshlessStudy
 {
 public:
     explicit LadderStudy(const sheet::Model& model)
@@ -42,8 +41,6 @@ public:
         m_shunt = model.number(l, "shunt");
     }
     [[nodiscard]] std::string name() const override { return "attenuator"; }
-    [[nodiscard]] bool isMeshed() const override { return false; }
-    [[nodiscard]] const std::vector<int>& activePieces() const override { return m_noPieces; }
     [[nodiscard]] std::unique_ptr<Solution> on(const mesh::Mesh&, const shape::Partition&, int,
                                                base::Progress&) const override
     {
@@ -77,7 +74,6 @@ public:
 
 private:
     double m_series = 0, m_shunt = 0;
-    std::vector<int> m_noPieces;
 };
 
 }  // namespace

@@ -1,5 +1,5 @@
 // Drawn junctions on a given sheet: reading, figures and checks.
-#include "physics/common/study.h"
+#include "physics/common/mesh_rung.h"
 #include "physics/common/grid_solution.h"
 #include "physics/common/sheet_reader.h"
 #include "physics/junction/asks.h"
@@ -333,7 +333,10 @@ public:
     {
     }
     std::string name() const override { return "carriers"; }
-    bool passesOnce() const override { return true; }
+    std::unique_ptr<Rung> first(const Ground& ground) const override
+    {
+        return std::make_unique<DrawnRung>(*this, ground);
+    }
     const std::vector<int>& activePieces() const override { return m_pieces; }
     std::unique_ptr<Solution> on(const mesh::Mesh& mesh, const shape::Partition&, int,
                                  base::Progress& progress) const override

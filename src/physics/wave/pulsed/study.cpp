@@ -1,5 +1,5 @@
 // Pulses through ports on a given sheet: reading, figures, checks.
-#include "physics/common/study.h"
+#include "physics/common/mesh_rung.h"
 #include "base/quantity.h"
 #include "physics/common/constants.h"
 #include "physics/wave/common/scattering_asks.h"
@@ -396,7 +396,10 @@ class PulsedStudy : public Study
 public:
     explicit PulsedStudy(std::unique_ptr<PulsedWaves> problem) : m_problem(std::move(problem)) {}
     std::string name() const override { return "pulsed"; }
-    bool passesOnce() const override { return true; }
+    std::unique_ptr<Rung> first(const Ground& ground) const override
+    {
+        return std::make_unique<DrawnRung>(*this, ground);
+    }
     const std::vector<int>& activePieces() const override { return m_problem->wave->activePieces; }
     std::unique_ptr<Solution> on(const mesh::Mesh& mesh, const shape::Partition&, int,
                                  base::Progress&) const override

@@ -1,5 +1,5 @@
 // Ring-downs on a given sheet: reading, figures, checks.
-#include "physics/common/study.h"
+#include "physics/common/mesh_rung.h"
 #include "physics/common/ask_maker.h"
 #include "physics/common/constants.h"
 #include "physics/common/sheet_reader.h"
@@ -260,7 +260,10 @@ class RingDownStudy : public Study
 public:
     explicit RingDownStudy(std::unique_ptr<RingDown> problem) : m_problem(std::move(problem)) {}
     std::string name() const override { return "ring-down"; }
-    bool passesOnce() const override { return true; }
+    std::unique_ptr<Rung> first(const Ground& ground) const override
+    {
+        return std::make_unique<DrawnRung>(*this, ground);
+    }
     const std::vector<int>& activePieces() const override { return m_problem->wave->activePieces; }
     std::unique_ptr<Solution> on(const mesh::Mesh& mesh, const shape::Partition&, int,
                                  base::Progress& progress) const override
