@@ -68,6 +68,20 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
     buildHeader();
     m_stack = new QStackedWidget(page);
     column->addWidget(m_stack, 1);
+    buildColumns();
+    connectSolver();
+    connectSheet();
+    connectScene();
+    connectFindings();
+    connectOpening();
+    buildActions();
+    showOpeningPage();
+    m_shapeClient->warmUp();
+    m_solver->warmUp();
+}
+
+void MainWindow::buildColumns()
+{
     m_opening = new OpeningPage(m_stack);
     m_columns = new QSplitter(Qt::Horizontal, m_stack);
     m_columns->setHandleWidth(1);
@@ -76,9 +90,6 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
     m_middle->setHandleWidth(1);
     m_scene = new ScenePanel(m_middle);
     m_drawer = new Drawer(m_middle);
-    connect(m_drawer, &Drawer::modePicturesWanted, this, &MainWindow::showModePictures);
-    connect(m_drawer, &Drawer::modeChosen, this,
-            [this](int mode) { m_scene->setLens(lensOfMode(mode)); });
     m_middle->addWidget(m_scene);
     m_middle->addWidget(m_drawer);
     m_findings = new FindingsView(m_columns);
@@ -91,7 +102,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
     m_middle->setStretchFactor(0, 1);
     m_stack->addWidget(m_opening);
     m_stack->addWidget(m_columns);
+}
 
+void MainWindow::connectSolver()
+{
     m_shapeTimer.setSingleShot(true);
     constexpr int shapeDelay = 40;
     m_shapeTimer.setInterval(shapeDelay);
@@ -113,6 +127,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
         say(why, true);
         Q_EMIT solveEnded(false);
     });
+}
+
+void MainWindow::connectSheet()
+{
     connect(m_sheet, &SheetView::fieldEdited, this, &MainWindow::editField);
     connect(m_sheet, &SheetView::composed, this, &MainWindow::composeLine);
     connect(m_sheet, &SheetView::lineSelected, this, [this](int line) {
@@ -139,6 +157,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
     connect(m_sheet, &SheetView::moveRequested, this, [this](int line, int steps) {
         m_session->change([line, steps](sheet::Document& d) { d.move(line, steps); });
     });
+}
+
+void MainWindow::connectScene()
+{
     SolidCanvas* solid = m_scene->solid();
     connect(solid, &SolidCanvas::sideClicked, this, &MainWindow::offerSide);
     connect(solid, &SolidCanvas::emptyClicked, this, [this] { m_sheet->select(-1); });
@@ -167,6 +189,13 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
             });
     connect(solid, &SolidCanvas::boxChosen, this, &MainWindow::offerBox);
     connect(solid, &SolidCanvas::profiled, this, &MainWindow::addProfile);
+}
+
+void MainWindow::connectFindings()
+{
+    connect(m_drawer, &Drawer::modePicturesWanted, this, &MainWindow::showModePictures);
+    connect(m_drawer, &Drawer::modeChosen, this,
+            [this](int mode) { m_scene->setLens(lensOfMode(mode)); });
     connect(m_findings, &FindingsView::findingClicked, this,
             [this](int line) { m_sheet->select(line); });
     connect(m_findings, &FindingsView::checkClicked, this, [this](int index) {
@@ -175,6 +204,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
             m_sheet->select(line);
     });
     connect(m_findings, &FindingsView::unitRequested, this, &MainWindow::chooseUnit);
+}
+
+void MainWindow::connectOpening()
+{
     connect(m_opening, &OpeningPage::cardChosen, this, &MainWindow::newSheet);
     connect(m_opening, &OpeningPage::fileChosen, this, &MainWindow::openFile);
     connect(m_opening, &OpeningPage::openRequested, this, &MainWindow::openDialog);
@@ -186,10 +219,6 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent)
         Session::discardRecovery(f);
         showOpeningPage();
     });
-    buildActions();
-    showOpeningPage();
-    m_shapeClient->warmUp();
-    m_solver->warmUp();
 }
 
 MainWindow::~MainWindow()

@@ -61,6 +61,12 @@ protected:
 
 private:
     void buildHeader();
+    void buildColumns();
+    void connectSolver();
+    void connectSheet();
+    void connectScene();
+    void connectFindings();
+    void connectOpening();
     void buildActions();
     void onReplaced();
     void onChanged();

@@ -9,6 +9,7 @@
 #include <QJsonObject>
 #include <QPolygonF>
 #include <map>
+#include <optional>
 #include <vector>
 
 namespace yh::app {
@@ -58,6 +59,13 @@ public:
     [[nodiscard]] std::vector<Number> numbersOfLine(int line) const;
 
 private:
+    class TableCurves;
+    /// Figures over what was swept.
+    void addSwept(std::vector<CurveView>& list) const;
+    /// @param index  of the finding
+    /// @param other  value of the second swept parameter, where there is one
+    [[nodiscard]] CurveView sweptCurve(const QJsonObject& finding, qsizetype index,
+                                       std::optional<double> other) const;
     /// The unit chosen for a finding, or what reads best.
     [[nodiscard]] base::DisplayUnit chosenUnit(const QString& finding, double largest,
                                                const base::Dimension& d) const;

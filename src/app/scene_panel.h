@@ -74,7 +74,13 @@ private:
     void applyMoved();
     double m_mostMoved = 0;  ///< phase of the period at which the shape moves most
     void showPills();
+    void buildPills();
+    void buildDrawMenu();
+    void buildColourMenu();
     void buildSolidPills();
+    [[nodiscard]] QLayout* scenes();
+    void connectLayers();
+    void connectScenes();
     void buildPlayer();
     void showTime();
     void spanBothSigns(double low, double high);

@@ -3,38 +3,16 @@
 #include "fem/edge.h"
 #include "fem/quadrature.h"
 #include "physics/common/constants.h"
+#include "physics/wave/common/wire_shapes.h"
 
 #include <algorithm>
 #include <cmath>
-#include <tuple>
 
 namespace yh::physics {
 
+using namespace thin;
+
 namespace {
-
-constexpr int mostShapes = 6;
-
-/// Powers of the density G(r) = C (1 - r^2)^3 on the unit ball: means of r^2 and r^4.
-constexpr double peak = 315 / (64 * pi), mean2 = 3.0 / 11, mean4 = 15.0 / 143;
-
-/// Shapes on t in [0, 1] and their derivatives: both ends' hats, then integrated Legendre
-/// polynomials, which vanish at both ends.
-void shapes(int degree, double t, double* value, double* slope)
-{
-    const double x = 2 * t - 1;
-    double P[mostShapes + 1] = {1, x};
-    for (int n = 2; n <= degree; ++n)
-        P[n] = ((2 * n - 1) * x * P[n - 1] - (n - 1) * P[n - 2]) / n;
-    value[0] = 1 - t;
-    value[1] = t;
-    slope[0] = -1;
-    slope[1] = 1;
-    for (int n = 2; n <= degree; ++n) {
-        const double scale = 1 / std::sqrt(4.0 * n - 2);
-        value[n] = scale * (P[n] - P[n - 2]);
-        slope[n] = 2 * scale * (2 * n - 1) * P[n - 1];
-    }
-}
 
 /// G * G * R^n for n = -1, 1, 3 and b = 1, by Chebyshev's polynomials on [0, 2].
 class SmoothKernel
@@ -194,13 +172,6 @@ PairMatrices between(const Point& a0, const Point& a1, const Point& b0, const Po
 double apart(const Point& a0, const Point& a1, const Point& b0, const Point& b1)
 {
     return norm(0.5 * (a0 + a1 - b0 - b1)) - 0.5 * (norm(a1 - a0) + norm(b1 - b0));
-}
-
-double fromSegment(const Point& p, const Point& a, const Point& b)
-{
-    const Point l = b - a;
-    const double t = std::clamp(dot(p - a, l) / dot(l, l), 0.0, 1.0);
-    return norm(p - a - t * l);
 }
 
 }  // namespace
@@ -367,162 +338,6 @@ std::vector<double> WireCurrents::gap(int node, double width) const
         }
     }
     return mean;
-}
-
-std::vector<WireCurrents::Product> WireCurrents::products(const fem::EdgeSpace& space, int order,
-                                                          int first) const
-{
-    const mesh::Mesh& mesh = space.mesh();
-    const double b = m_wires.smooth;
-    // Every segment with its images.
-    struct Source
-    {
-        Point from, to;
-        double sign;
-        size_t segment;
-    };
-    std::vector<Source> sources;
-    for (size_t i = 0; i < m_wires.segments.size(); ++i) {
-        const auto& s = m_wires.segments[i];
-        sources.push_back({m_wires.nodes[size_t(s.from)], m_wires.nodes[size_t(s.to)], 1, i});
-        for (const auto& image : s.images)
-            sources.push_back({image.from, image.to, image.sign, i});
-    }
-    const auto& rule = fem::cellRule(3, order + 6);
-    const auto line = fem::gaussLegendre((6 + m_degree) / 2 + 1);
-    std::vector<Product> all;
-#pragma omp parallel
-    {
-        std::vector<Product> mine;
-        std::vector<size_t> near;
-        std::vector<double> sum;
-        std::vector<std::pair<int, Point>> density;
-#pragma omp for schedule(dynamic, 64)
-        for (int t = 0; t < mesh.cellCount(); ++t) {
-            const mesh::Geometry g(mesh, t);
-            const Point centre = g.at(g.centre());
-            double reach = 0;
-            for (const Point& n : g.node)
-                reach = std::max(reach, norm(n - centre));
-            near.clear();
-            for (size_t i = 0; i < sources.size(); ++i)
-                if (fromSegment(centre, sources[i].from, sources[i].to) < reach + b)
-                    near.push_back(i);
-            if (near.empty())
-                continue;
-            std::vector<int> currents;
-            for (const size_t i : near)
-                for (const Local& u : m_locals[sources[i].segment])
-                    currents.push_back(u.current);
-            std::sort(currents.begin(), currents.end());
-            currents.erase(std::unique(currents.begin(), currents.end()), currents.end());
-            auto columnOf = [&](int current) {
-                return size_t(std::lower_bound(currents.begin(), currents.end(), current) -
-                              currents.begin());
-            };
-            int number[fem::mostEdgeLocal];
-            space.local(t, order, number);
-            const int local = space.localCount(order);
-            sum.assign(size_t(local) * currents.size(), 0.0);
-            bool touched = false;
-            auto atPoint = [&](const Point& xi, double weight) {
-                const Point x = g.at(xi);
-                density.clear();
-                for (const size_t i : near) {
-                    const Source& s = sources[i];
-                    const auto& walls = m_wires.segments[s.segment].walls;
-                    if (std::any_of(walls.begin(), walls.end(), [&x](const auto& wall) {
-                            return dot(x - wall[0], wall[1]) < 0;
-                        }))
-                        continue;
-                    // The chord of the ball about x.
-                    const Point along = s.to - s.from;
-                    const double length = norm(along),
-                                 foot = dot(x - s.from, along) / (length * length);
-                    const Point across = x - s.from - foot * along;
-                    const double room = b * b - dot(across, across);
-                    if (room <= 0)
-                        continue;
-                    const double half = std::sqrt(room) / length, t0 = std::max(0.0, foot - half),
-                                 t1 = std::min(1.0, foot + half);
-                    if (t1 <= t0)
-                        continue;
-                    double total[mostShapes] = {};
-                    for (const auto& q : line) {
-                        const double at = t0 + (t1 - t0) * q.x;
-                        const Point off = x - s.from - at * along;
-                        const double inside = std::max(0.0, 1 - dot(off, off) / (b * b));
-                        double value[mostShapes], slope[mostShapes];
-                        shapes(m_degree, at, value, slope);
-                        for (int n = 0; n <= m_degree; ++n)
-                            total[n] += (t1 - t0) * q.w * inside * inside * inside * value[n];
-                    }
-                    for (const Local& u : m_locals[s.segment])
-                        density.push_back({u.current, s.sign * u.sign * peak / (b * b * b) *
-                                                          total[u.shape] * along});
-                }
-                if (density.empty())
-                    return;
-                touched = true;
-                const fem::EdgePoint point(space, order, t, xi);
-                for (int i = 0; i < local; ++i) {
-                    const Point f = point.value(i);
-                    for (const auto& [current, J] : density)
-                        sum[size_t(i) * currents.size() + columnOf(current)] += weight * dot(f, J);
-                }
-            };
-            // Cells that are large against b are cut up.
-            using Corners = std::array<Point, 4>;
-            std::vector<Corners> parts{{Point{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}}};
-            while (!parts.empty()) {
-                const Corners c = parts.back();
-                parts.pop_back();
-                int from = 0, to = 0;
-                double longest = 0;
-                for (int i = 0; i < 4; ++i)
-                    for (int j = i + 1; j < 4; ++j)
-                        if (const double l = norm(g.at(c[size_t(i)]) - g.at(c[size_t(j)]));
-                            l > longest) {
-                            longest = l;
-                            from = i;
-                            to = j;
-                        }
-                const Point middle = g.at(0.25 * (c[0] + c[1] + c[2] + c[3]));
-                const bool far = std::none_of(near.begin(), near.end(), [&](size_t i) {
-                    return fromSegment(middle, sources[i].from, sources[i].to) < longest + b;
-                });
-                if (far)
-                    continue;
-                if (longest > b) {
-                    Corners one = c, other = c;
-                    one[size_t(to)] = other[size_t(from)] = 0.5 * (c[size_t(from)] + c[size_t(to)]);
-                    parts.push_back(one);
-                    parts.push_back(other);
-                    continue;
-                }
-                const Point e1 = c[1] - c[0], e2 = c[2] - c[0], e3 = c[3] - c[0];
-                const double share = std::abs(dot(e1, cross(e2, e3)));
-                for (const auto& q : rule) {
-                    const Point xi = c[0] + q.xi.x * e1 + q.xi.y * e2 + q.xi.z * e3;
-                    atPoint(xi, q.w * share * g.determinant(xi));
-                }
-            }
-            if (!touched)
-                continue;
-            for (int i = 0; i < local; ++i)
-                for (size_t c = 0; c < currents.size(); ++c)
-                    if (const double v = sum[size_t(i) * currents.size() + c];
-                        v != 0 && number[i] >= first)
-                        mine.push_back({number[i], currents[c], t, v});
-        }
-#pragma omp critical
-        all.insert(all.end(), mine.begin(), mine.end());
-    }
-    // The same order whatever thread came first.
-    std::sort(all.begin(), all.end(), [](const Product& a, const Product& c) {
-        return std::tie(a.function, a.current, a.cell) < std::tie(c.function, c.current, c.cell);
-    });
-    return all;
 }
 
 }  // namespace yh::physics

@@ -122,6 +122,7 @@ public:
     [[nodiscard]] std::vector<double> gap(int node, double width) const;
 
 private:
+    class CellProducts;
     [[nodiscard]] WireMatrices computed(double frequency) const;
     struct Local
     {

@@ -375,6 +375,18 @@ private:
     void alignWith(const std::vector<PortMode>& known, std::vector<PortMode>& modes) const;
     /// Works out what the next order would change.
     void lookAhead(base::Progress& progress);
+    /// The model of the next order, as far as it is that of this one or belongs to its modes.
+    [[nodiscard]] std::unique_ptr<Model> nextModel(const fem::EdgeSpace& space,
+                                                   const std::vector<int>& walls,
+                                                   base::Progress& progress) const;
+    /// Rows of the new functions against the basis.
+    /// @param[out] parts  which of them make up the matrix
+    [[nodiscard]] fem::NextOrder nextRows(const fem::EdgeSpace& space,
+                                          const PeriodicFunctions& periodic,
+                                          std::vector<Part>& parts) const;
+    /// Drives: what they mean to the basis, and to the new functions.
+    void driveNext(const std::vector<fem::SideLoad>& loads, const fem::NextOrder& rows,
+                   const PeriodicFunctions& periodic, Model& next, Eigen::MatrixXcd& g) const;
     /// Keeps what plane waves need of the rows.
     static void keepRows(const fem::NextOrder& rows, const std::vector<char>& isFree, Next& next);
     /// Rows of the functions of the next order against fields by function, as rows of their parts

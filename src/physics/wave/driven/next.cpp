@@ -73,21 +73,12 @@ void WaveDrivenSolver::alignWith(const std::vector<PortMode>& known,
     }
 }
 
-void WaveDrivenSolver::lookAhead(base::Progress& progress)
+std::unique_ptr<WaveDrivenSolver::Model> WaveDrivenSolver::nextModel(const fem::EdgeSpace& space,
+                                                                     const std::vector<int>& walls,
+                                                                     base::Progress& progress) const
 {
-    m_next.reset();
-    m_nextEta.clear();
-    const int p = order();
-    // Too many of the new functions answer to a point at once to be taken alone; and their rows do
-    // not hold films or waves at an angle.
-    if (m_onlyShown || m_mesh.dimension != 3 || p >= fem::highestEdgeOrder ||
-        !m_problem.dipoles.empty() || m_problem.isSlanted() || !m_problem.sheets.empty())
-        return;
-    const double start = base::seconds();
     const Model& model = m_models.back();
-    const fem::EdgeSpace space(m_mesh, p + 1);
-    const PeriodicFunctions periodic(space, p + 1, m_problem.phases, m_problem.turning);
-    const auto walls = wallSides(m_problem, m_mesh);
+    const int p = order();
     auto next = std::make_unique<Model>();
     next->order = p;
     next->periodic = model.periodic;
@@ -104,11 +95,18 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
             for (auto& mode : portModes(m_problem, port, space, p + 1, walls, progress))
                 next->modes.push_back(std::move(mode));
     alignWith(model.modes, next->modes);
-    // Rows of the new functions against the basis, by the parts that make up the matrix.
+    return next;
+}
+
+fem::NextOrder WaveDrivenSolver::nextRows(const fem::EdgeSpace& space,
+                                          const PeriodicFunctions& periodic,
+                                          std::vector<Part>& parts) const
+{
+    const Model& model = m_models.back();
+    const int p = order();
     std::vector<double> whole(m_problem.eps.size(), 0.0);
     for (const int f : m_problem.activePieces)
         whole[size_t(f)] = 1;
-    auto corrections = std::make_shared<Next>();
     std::vector<fem::NextTerm> terms, absorbing;
     std::vector<Part> absorbingParts;
     for (const Part part : m_parts)
@@ -120,15 +118,14 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
         } else if (!hasShare(part) && !isOfWires(part)) {
             const auto factors = byPiece(part);
             terms.push_back({part == curl, factors.empty() ? whole : factors});
-            corrections->parts.push_back(part);
+            parts.push_back(part);
         }
-    corrections->parts.insert(corrections->parts.end(), absorbingParts.begin(),
-                              absorbingParts.end());
+    parts.insert(parts.end(), absorbingParts.begin(), absorbingParts.end());
     std::vector<std::vector<double>> turned;
     for (size_t k = 0; k < model.basis.size() && !periodic.none(); ++k) {
-        auto parts = model.periodic->unfolded(model.basis[k]);
+        auto copies = model.periodic->unfolded(model.basis[k]);
         for (int part = 0; part < periodic.copies(); ++part)
-            turned.push_back(std::move(parts[size_t(part)]));
+            turned.push_back(std::move(copies[size_t(part)]));
     }
     const auto& fields = periodic.none() ? model.basis : turned;
     auto rows = fem::nextOrder(space, p, fields, m_problem.inverseMu, m_problem.eps,
@@ -147,32 +144,30 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
                 fem::nextOrder(space, p, fields, m_problem.inverseMu,
                                m_running[size_t(part - partCount)].share, m_problem.measure, term);
             rows.parts.push_back(std::move(more.parts[0]));
-            corrections->parts.push_back(part);
+            parts.push_back(part);
         }
     if (!m_problem.wires.empty()) {
         rows.parts.push_back(wireRows(space, model, rows.parts[0].own.size(), rows.first));
-        corrections->parts.push_back(wireLinear);
+        parts.push_back(wireLinear);
     }
-    const size_t plain = rows.parts[0].own.size();
-    reduceRows(periodic, model.basis.size(), rows);
-    const size_t functions = rows.parts[0].own.size(), width = rows.fields;
-    const auto isFreeOfAll = freeFunctions(space, p + 1, walls, periodic);
-    std::vector<char> isFree(isFreeOfAll.begin() + rows.first, isFreeOfAll.end());
-    if (functions > plain)
-        isFree.insert(isFree.end(), isFreeOfAll.begin() + rows.first, isFreeOfAll.end());
-    // Drives: what they mean to the basis, and to the new functions.
-    const auto loads = this->drives(next->modes, space, p + 1, periodic);
-    next->drive.setZero(Eigen::Index(width), Eigen::Index(loads.size()));
-    const auto drives = Eigen::Index(loads.size()),
-               waves = Eigen::Index(m_problem.planeWaves.size());
-    Eigen::MatrixXcd g = Eigen::MatrixXcd::Zero(Eigen::Index(functions), drives + 2 * waves);
+    return rows;
+}
+
+void WaveDrivenSolver::driveNext(const std::vector<fem::SideLoad>& loads,
+                                 const fem::NextOrder& rows, const PeriodicFunctions& periodic,
+                                 Model& next, Eigen::MatrixXcd& g) const
+{
+    const Model& model = m_models.back();
+    const size_t width = rows.fields, copies = periodic.none() ? 1 : size_t(periodic.copies()),
+                 plain = rows.parts[0].own.size() / copies;
+    next.drive.setZero(Eigen::Index(width), Eigen::Index(loads.size()));
     for (size_t d = 0; d < loads.size(); ++d)
         for (size_t i = 0; i < loads[d].number.size(); ++i) {
             const double v = loads[d].value[i];
             if (loads[d].number[i] < 0) {
                 const size_t at = withWires(loads[d].number[i], rows.first);
                 for (size_t k = 0; k < width; ++k)
-                    next->drive(Eigen::Index(k), Eigen::Index(d)) += v * model.basis[k][at];
+                    next.drive(Eigen::Index(k), Eigen::Index(d)) += v * model.basis[k][at];
                 continue;
             }
             const bool imaginary = size_t(loads[d].number[i]) >= periodic.count();
@@ -181,9 +176,42 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
                 g(n - rows.first + (imaginary ? Eigen::Index(plain) : 0), Eigen::Index(d)) += v;
             else
                 for (size_t k = 0; k < width; ++k)
-                    next->drive(Eigen::Index(k), Eigen::Index(d)) +=
+                    next.drive(Eigen::Index(k), Eigen::Index(d)) +=
                         v * model.basis[k][size_t(n + (imaginary ? rows.first : 0))];
         }
+}
+
+void WaveDrivenSolver::lookAhead(base::Progress& progress)
+{
+    m_next.reset();
+    m_nextEta.clear();
+    const int p = order();
+    // Too many of the new functions answer to a point at once to be taken alone; and their rows do
+    // not hold films or waves at an angle.
+    if (m_onlyShown || m_mesh.dimension != 3 || p >= fem::highestEdgeOrder ||
+        !m_problem.dipoles.empty() || m_problem.isSlanted() || !m_problem.sheets.empty())
+        return;
+    const double start = base::seconds();
+    const Model& model = m_models.back();
+    const fem::EdgeSpace space(m_mesh, p + 1);
+    const PeriodicFunctions periodic(space, p + 1, m_problem.phases, m_problem.turning);
+    const auto walls = wallSides(m_problem, m_mesh);
+    auto next = nextModel(space, walls, progress);
+    auto corrections = std::make_shared<Next>();
+    auto rows = nextRows(space, periodic, corrections->parts);
+    const size_t plain = rows.parts[0].own.size();
+    reduceRows(periodic, model.basis.size(), rows);
+    const size_t functions = rows.parts[0].own.size();
+    const auto isFreeOfAll = freeFunctions(space, p + 1, walls, periodic);
+    std::vector<char> isFree(isFreeOfAll.begin() + rows.first, isFreeOfAll.end());
+    if (functions > plain)
+        isFree.insert(isFree.end(), isFreeOfAll.begin() + rows.first, isFreeOfAll.end());
+    // Drives: what they mean to the basis, and to the new functions.
+    const auto loads = this->drives(next->modes, space, p + 1, periodic);
+    const auto drives = Eigen::Index(loads.size()),
+               waves = Eigen::Index(m_problem.planeWaves.size());
+    Eigen::MatrixXcd g = Eigen::MatrixXcd::Zero(Eigen::Index(functions), drives + 2 * waves);
+    driveNext(loads, rows, periodic, *next, g);
     if (waves > 0) {
         // The jump across the sphere stays that of this order: what is left of it weighs as the
         // product of two such rests.

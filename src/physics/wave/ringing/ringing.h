@@ -88,12 +88,11 @@ private:
         std::vector<double> walls;  ///< 1/Q of the modes followed
     };
     struct Pattern;
+    class Run;
     /// The ring of a grid next to that of the finest.
     [[nodiscard]] const Ring& ring(int grid, int mode) const;
     void run(Level& level, double coarser, const std::vector<double>& follow, bool isShown,
              base::Progress& progress, double from, double to);
-    [[nodiscard]] double wallLoss(const Pattern& pattern, const Voxels& voxels,
-                                  double frequency) const;
     [[nodiscard]] std::vector<double> predicted(const Level& coarse, const Level* fine) const;
 
     const RingDown& m_problem;

@@ -1,7 +1,7 @@
 // Ring-downs on a given sheet: reading, figures, checks.
-#include "physics/common/mesh_rung.h"
 #include "physics/common/ask_maker.h"
 #include "physics/common/constants.h"
+#include "physics/common/mesh_rung.h"
 #include "physics/common/sheet_reader.h"
 #include "physics/wave/common/parity.h"
 #include "physics/wave/ringing/ringing.h"
