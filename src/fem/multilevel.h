@@ -45,8 +45,10 @@ public:
     int gmres(std::vector<double>& x, double tolerance, const base::Progress& progress,
               std::span<const double> weight = {}) const;
 
-private:
+    /// One application: sweeps and the coarse level.
     void precondition(const std::vector<double>& r, std::vector<double>& z) const;
+
+private:
     enum class Sweep {
         first,  ///< forwards from zero, whatever z held
         last,   ///< backwards

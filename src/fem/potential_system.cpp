@@ -39,6 +39,17 @@ void PotentialSystem::solve(std::vector<double>& columns, int count, const base:
     }
 }
 
+void PotentialSystem::precondition(std::vector<double>& x) const
+{
+    if (!m_iterative) {
+        m_direct.solve(x, 1);
+        return;
+    }
+    std::vector<double> z(x.size());
+    m_levels.precondition(x, z);
+    x.swap(z);
+}
+
 double PotentialSystem::factorEntries() const
 {
     return m_iterative ? double(m_rows.column.size()) : m_direct.factorEntries();

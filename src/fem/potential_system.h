@@ -21,13 +21,15 @@ public:
     /// @param tolerance  of iterations, relative. Figures are energies: their error is its square.
     void solve(std::vector<double>& columns, int count, const base::Progress& progress,
                double tolerance = 1e-10);
+    /// A rough solution of one right-hand side, by a symmetric positive definite operator.
+    void precondition(std::vector<double>& x) const;
     [[nodiscard]] double factorEntries() const;
     [[nodiscard]] bool isIterative() const { return m_iterative; }
 
 private:
     int m_dimension, m_order;
     bool m_iterative = false;
-    Cholesky m_direct;
+    mutable Cholesky m_direct;
     SparseRows m_rows;
     Multilevel m_levels;
 };

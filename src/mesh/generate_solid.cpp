@@ -31,7 +31,8 @@ constexpr double leastShare = 1.0 / 30;
 class SolidSizes
 {
 public:
-    SolidSizes(const shape::Partition& p, const Options& o) : m_p(p)
+    /// @param finer  how many times smaller cells of open space are than usual
+    SolidSizes(const shape::Partition& p, const Options& o, double finer) : m_p(p)
     {
         m_largest = o.largest > 0 ? o.largest : p.size() / 8;
         m_piece.assign(p.pieces().size(), 1e22);
@@ -46,10 +47,18 @@ public:
             // Twice the volume over the surface is the thickness of a slab.
             const double thickness = surface > 0 ? 2 * piece.content / surface : m_largest;
             const double size =
-                region.hidden ? p.openShell().inner * (region.name == "far shell" ? 0.6 : 0.4)
+                region.hidden ? p.openShell().inner / finer * (isFar(region) ? 0.6 : 0.4)
                               : std::min(m_largest, std::max(flat * thickness / o.cellsAcrossGap,
                                                              leastShare * m_largest));
             limit(f, size);
+            if (!isFar(region) || !p.openShell().mapped)
+                continue;
+            // Infinity lies where a field must not change along it: sides that follow the sphere
+            // only roughly make it do so, by the third power of their size.
+            for (const int s : piece.sides)
+                if (p.sides()[size_t(s)].pieces.size() == 1 && !p.sides()[size_t(s)].flat)
+                    m_side[size_t(s)] =
+                        std::min(m_side[size_t(s)], rimShare * p.openShell().inner / finer);
         }
         for (const SizeRule& r : o.sizes) {
             if (r.side >= 0)
@@ -64,6 +73,11 @@ public:
     [[nodiscard]] double inside(int f) const { return m_volume[size_t(f)]; }
 
 private:
+    static constexpr double rimShare = 0.35;
+    [[nodiscard]] static bool isFar(const shape::Region& region)
+    {
+        return region.name == "far shell";
+    }
     void limit(int piece, double size)
     {
         m_piece[size_t(piece)] = std::min(m_piece[size_t(piece)], size);
@@ -215,7 +229,7 @@ Mesh collect(const shape::Partition& p, const Options& o, const Tags& tags)
 Mesh meshSolid(const shape::Partition& partition, const Options& options, double turn,
                base::Progress& progress)
 {
-    const SolidSizes sizes(partition, options);
+    const SolidSizes sizes(partition, options, turn / cellsPerTurn);
     const auto& data = partition.data();
     TopoDS_Compound wanted;
     BRep_Builder builder;

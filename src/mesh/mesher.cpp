@@ -58,6 +58,30 @@ void collectCurve(int tag, int curve, double period,
     }
 }
 
+namespace {
+
+[[noreturn]] void foldedAt(const Mesh& mesh, int cell)
+{
+    const Geometry g(mesh, cell);
+    const Point where = g.at(g.centre());
+    throw base::Error(
+        4003,
+        "the mesh folds over a curved edge near x = " + base::format(where.x, base::dim::length) +
+            ", y = " + base::format(where.y, base::dim::length) + "; ask for smaller cells there");
+}
+
+/// A curved side may bulge through a flat cell whose own sides are plane.
+void upright(const Mesh& mesh)
+{
+    for (int t = 0; t < mesh.cellCount(); ++t) {
+        const Geometry g(mesh, t);
+        if (!(g.determinant(g.centre()) > 0))
+            foldedAt(mesh, t);
+    }
+}
+
+}  // namespace
+
 Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& progress)
 {
     // Below this share of its mean the determinant is too uneven for good figures.
@@ -67,18 +91,14 @@ Mesh untangle(Mesh mesh, const shape::Partition& partition, base::Progress& prog
     for (int round = 0; round < mostRounds; ++round) {
         progress.check();
         const std::vector<char> bad = folded(mesh, leastShare);
-        if (bad.empty())
+        if (bad.empty()) {
+            upright(mesh);
             return mesh;
+        }
         // Small meshes of strongly bent shapes may grow by more.
         constexpr int mostGrowth = 3, always = 2000;
-        if (round == mostRounds - 1 || mesh.cellCount() > mostGrowth * before + always) {
-            const Geometry g(mesh, int(std::find(bad.begin(), bad.end(), 1) - bad.begin()));
-            const Point where = g.at(g.centre());
-            throw base::Error(4003, "the mesh folds over a curved edge near x = " +
-                                        base::format(where.x, base::dim::length) +
-                                        ", y = " + base::format(where.y, base::dim::length) +
-                                        "; ask for smaller cells there");
-        }
+        if (round == mostRounds - 1 || mesh.cellCount() > mostGrowth * before + always)
+            foldedAt(mesh, int(std::find(bad.begin(), bad.end(), 1) - bad.begin()));
         mesh = refine(mesh, partition, bad);
     }
     return mesh;

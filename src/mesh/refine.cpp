@@ -313,7 +313,7 @@ double shapeQuality(const Geometry& g)
     return 3 * (0.5 * six / surface) / (0.5 * norm(o) / six);
 }
 
-/// Where new corners on a curved side leave thin cells inside out, their edges become straight: a
+/// Where new corners on a curved side leave thin cells inside out, their edges become straighter: a
 /// border a little off is better than a cell that counts as less than nothing.
 void straightenFolds(Mesh& mesh)
 {
@@ -321,17 +321,22 @@ void straightenFolds(Mesh& mesh)
     if (mesh.dimension == 2 || !mesh.twins.empty())
         return;
     constexpr double least = 0.02;
-    constexpr int mostRounds = 4;
+    constexpr int mostRounds = 8, straight = 4;
     for (int round = 0; round < mostRounds; ++round) {
         const auto bad = folded(mesh, least);
         if (bad.empty())
             return;
+        // Half as bent as before at first: what is left of the border's form is worth having.
+        const double kept = round < straight ? 0.5 : 0.0;
+        std::vector<char> done(mesh.edges.size(), 0);
         for (size_t t = 0; t < bad.size(); ++t)
             for (const int e : mesh.edgesOf(int(t)))
-                if (bad[t]) {
+                if (bad[t] && !done[size_t(e)]) {
+                    done[size_t(e)] = 1;
                     const auto& ends = mesh.edges[size_t(e)];
-                    mesh.middles[size_t(e)] =
+                    const Point middle =
                         0.5 * (mesh.vertices[size_t(ends[0])] + mesh.vertices[size_t(ends[1])]);
+                    mesh.middles[size_t(e)] = middle + kept * (mesh.middles[size_t(e)] - middle);
                 }
     }
 }

@@ -233,7 +233,7 @@ void State::limits()
 
 void State::evaluate()
 {
-    const double geometry = m_field->geometryError();
+    const double ofField = m_field->geometryError(), ofDrives = m_field->geometryErrorOfDrives();
     const auto corners = m_field->singularCorners();
     m_stepsTooLong = m_meshTooCoarse = false;
     const std::vector<int> estimates = m_field->estimates();
@@ -248,6 +248,7 @@ void State::evaluate()
             continue;
         }
         m_progress.check();
+        const double geometry = a.allDrives ? ofDrives : ofField;
         std::vector<physics::Evaluated> orders;
         for (const int q : estimates)
             orders.push_back(a.evaluate(*m_field, q));

@@ -64,9 +64,8 @@ void overCurvedSides(const mesh::Mesh& mesh, const shape::Partition& partition, 
                      mesh.sideCells[size_t(s)][1]};
         if (c.tag < 0 || partition.sides()[size_t(c.tag)].flat || !wanted(c.tag))
             continue;
+        // A cell that its side would fold is straight, and the border there is off by far more.
         const mesh::Geometry g(mesh, c.cell);
-        if (!g.curved)
-            continue;
         const int k = mesh.localSide(c.cell, s);
         c.middle = g.onSide(k, mesh.dimension == 2 ? Point{0.5} : Point{1.0 / 3, 1.0 / 3});
         c.offset = borderOffset(mesh, partition, g, k, s, c.cell);
@@ -160,6 +159,8 @@ public:
     }
     /// Share of the energy that lies between the quadratic and the exact borders.
     [[nodiscard]] virtual double geometryError() const = 0;
+    /// The same of every drive's own field, the largest; for what leans on all of them.
+    [[nodiscard]] virtual double geometryErrorOfDrives() const { return geometryError(); }
     [[nodiscard]] virtual std::vector<SingularCorner> singularCorners() const = 0;
     /// Transients: times worth showing, s; empty: steady.
     [[nodiscard]] virtual std::vector<double> showTimes() const { return {}; }

@@ -103,7 +103,10 @@ public:
     [[nodiscard]] const fem::H1Space& space() const { return m_space; }
     [[nodiscard]] const mesh::Mesh& mesh() const override { return m_mesh; }
     [[nodiscard]] const ElectrostaticProblem& problem() const { return m_problem; }
-    [[nodiscard]] int order() const override { return m_space.order(); }
+    [[nodiscard]] int order() const override { return m_order; }
+    /// Where the next order is looked at, no lower one is needed to tell the error.
+    [[nodiscard]] std::vector<int> estimates() const override;
+    [[nodiscard]] int nextOrder() const override { return m_looksAhead ? m_order + 1 : 0; }
     /// Potentials of an order between the lowest solved and order().
     [[nodiscard]] const Potentials& at(int order) const;
     [[nodiscard]] const Potentials& best() const { return at(order()); }
@@ -147,8 +150,11 @@ public:
     [[nodiscard]] std::vector<double> indicator(bool withUnits) const override;
     /// Share of the energy that lies between the quadratic and the exact borders.
     [[nodiscard]] double geometryError() const override;
-    /// The same by cell; shape (cells).
-    [[nodiscard]] std::vector<double> geometryShares() const;
+    [[nodiscard]] double geometryErrorOfDrives() const override;
+    /// Share of a field's energy by cell.
+    /// @param energy  of the device
+    [[nodiscard]] std::vector<double> geometryShares(const std::vector<double>& field,
+                                                     double energy) const;
     /// Indicator of a functional of V: the product of the highest-order parts of V and of the
     /// functional's own (dual) potential.
     [[nodiscard]] std::vector<double> dualIndicator(const PointFunctional& functional) override;
@@ -161,10 +167,23 @@ public:
     [[nodiscard]] Counters counters() const override { return m_counters; }
 
 private:
+    /// The driven field, and where they are wanted every conductor's unit field that figures use.
+    struct OfDrive
+    {
+        const std::vector<double>*field, *below;  ///< by function; without what the next order adds
+        double energy;                            ///< J, device
+    };
+    [[nodiscard]] std::vector<OfDrive> fieldsOf(bool withUnits) const;
     [[nodiscard]] BodyForce scaled(const BodyForce& f) const;
     void constrain();
     [[nodiscard]] bool isMaterialBorder(int side) const;
     Potentials solveOrder(int order, base::Progress& progress);
+    /// Conductors at 1 V, the rest zero.
+    [[nodiscard]] Potentials lifted(int order) const;
+    /// Charges, potentials and energy that follow from the fields of each drive.
+    void complete(Potentials& p) const;
+    /// The best fields with what the next order adds to them.
+    [[nodiscard]] Potentials lookAhead(const base::Progress& progress);
     /// By function: whether it is solved for.
     [[nodiscard]] std::vector<char> freeFunctions(int order) const;
     [[nodiscard]] fem::Numbering numberingOf(int order);
@@ -182,6 +201,8 @@ private:
     const ElectrostaticProblem& m_problem;
     const mesh::Mesh& m_mesh;
     const shape::Partition& m_partition;
+    int m_order;
+    bool m_looksAhead;  ///< solids: what the next order changes is found beside the solution
     fem::H1Space m_space;
     fem::ElementMatrices m_elements;
     std::vector<int> m_conductorOfVertex;  ///< -1: free; shape (vertices)

@@ -2,11 +2,13 @@
 
 #include "base/clock.h"
 #include "fem/dense.h"
+#include "fem/next_order.h"
 #include "fem/quadrature.h"
 
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numeric>
 
 namespace yh::physics {
 
@@ -16,7 +18,12 @@ using fem::mostLocal;
 ElectrostaticSolver::ElectrostaticSolver(const ElectrostaticProblem& problem,
                                          const mesh::Mesh& mesh, const shape::Partition& partition,
                                          int order, base::Progress& progress)
-    : m_problem(problem), m_mesh(mesh), m_partition(partition), m_space(mesh, order)
+    : m_problem(problem),
+      m_mesh(mesh),
+      m_partition(partition),
+      m_order(order),
+      m_looksAhead(mesh.dimension == 3 && order < fem::highestSolidOrder),
+      m_space(mesh, m_looksAhead ? order + 1 : order)
 {
     progress.check();
     constrain();
@@ -252,6 +259,58 @@ void ElectrostaticSolver::voltagesOf(Potentials& p) const
         p.voltage[size_t(open[size_t(i)])] = v(i);
 }
 
+Potentials ElectrostaticSolver::lifted(int order) const
+{
+    Potentials p;
+    p.order = order;
+    p.unit.assign(m_problem.conductors.size(),
+                  std::vector<double>(size_t(m_space.count(order)), 0.0));
+    for (int v = 0; v < m_mesh.vertexCount(); ++v)
+        if (const int k = m_conductorOfVertex[size_t(v)]; k >= 0)
+            p.unit[size_t(k)][size_t(v)] = 1.0;
+    return p;
+}
+
+void ElectrostaticSolver::complete(Potentials& p) const
+{
+    const auto n = size_t(m_space.count(p.order));
+    p.driven.assign(n, 0.0);
+    if (!p.fixedCharge.empty())
+        p.driven = p.fixedCharge;
+    chargesOf(p);
+    for (size_t k = 0; k < p.unit.size(); ++k)
+        for (size_t i = 0; i < n; ++i)
+            p.driven[i] += p.voltage[k] * p.unit[k][i];
+    p.energy = 0.5 * m_problem.scale * energyProduct(p.order, p.driven, p.driven);
+}
+
+Potentials ElectrostaticSolver::lookAhead(const base::Progress& progress)
+{
+    const double start = base::seconds();
+    const int next = m_order + 1;
+    const auto n = size_t(m_space.count(next));
+    const fem::HigherPart higher(m_space, m_order, m_elements, freeFunctions(next), m_numbering,
+                                 *m_factor);
+    Potentials p = best();
+    p.order = next;
+    for (auto& unit : p.unit) {
+        unit.resize(n, 0.0);
+        m_counters.iterations += higher.add(unit, {}, progress);
+    }
+    if (!p.fixedCharge.empty()) {
+        p.fixedCharge.resize(n, 0.0);
+        m_counters.iterations += higher.add(p.fixedCharge, m_load, progress);
+    }
+    complete(p);
+    m_counters.solveSeconds += base::seconds() - start;
+    return p;
+}
+
+std::vector<int> ElectrostaticSolver::estimates() const
+{
+    return m_looksAhead ? std::vector{m_order} : Solution::estimates();
+}
+
 Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
 {
     const int n = m_space.count(order), nv = m_mesh.vertexCount();
@@ -277,14 +336,9 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     m_counters.factorEntries = factor->factorEntries();
     progress.check();
 
-    Potentials p;
-    p.order = order;
+    Potentials p = lifted(order);
     p.unknowns = K.size;
     const bool fixedCharge = m_problem.hasFixedCharge();
-    p.unit.assign(conductors, std::vector<double>(size_t(n), 0.0));
-    for (int v = 0; v < nv; ++v)
-        if (const int k = m_conductorOfVertex[size_t(v)]; k >= 0)
-            p.unit[size_t(k)][size_t(v)] = 1.0;
     std::vector<double> rhs = rightHandSides(order, p, numbering);
     start = base::seconds();
     if (K.size > 0)
@@ -301,18 +355,12 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     };
     for (size_t k = 0; k < conductors; ++k)
         scatter(k, p.unit[k]);
-    p.driven.assign(size_t(n), 0.0);
     if (fixedCharge) {
         p.fixedCharge.assign(size_t(n), 0.0);
         scatter(conductors, p.fixedCharge);
-        p.driven = p.fixedCharge;
     }
-    chargesOf(p);
-    for (size_t k = 0; k < conductors; ++k)
-        for (int i = 0; i < n; ++i)
-            p.driven[size_t(i)] += p.voltage[k] * p.unit[k][size_t(i)];
-    p.energy = 0.5 * m_problem.scale * energyProduct(order, p.driven, p.driven);
-    if (order == m_space.order()) {
+    complete(p);
+    if (order == m_order) {
         m_numbering = numbering;
         m_factor = std::move(factor);
         m_counters.unknowns = K.size;
@@ -349,8 +397,10 @@ double ElectrostaticSolver::energyProduct(int order, const std::vector<double>& 
 void ElectrostaticSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_potentials.clear();
-    for (int order = lowestOrder; order <= m_space.order(); ++order)
+    for (int order = m_looksAhead ? m_order : lowestOrder; order <= m_order; ++order)
         m_potentials.push_back(solveOrder(order, progress));
+    if (m_looksAhead)
+        m_potentials.push_back(lookAhead(progress));
 }
 
 const Potentials& ElectrostaticSolver::at(int order) const
@@ -368,7 +418,7 @@ const ElectrostaticSolver& ElectrostaticSolver::even() const
     if (!m_even) {
         base::Progress quiet;
         m_even = std::make_unique<ElectrostaticSolver>(*m_problem.even, m_mesh, m_partition,
-                                                       m_space.order(), quiet);
+                                                       m_order, quiet);
         m_even->solve(m_potentials.front().order, quiet);
     }
     return *m_even;
@@ -404,35 +454,51 @@ fem::Tensor ElectrostaticSolver::permittivity(int cell, const Point& p) const
     return k.at ? k.at(p) : k.constant;
 }
 
+std::vector<ElectrostaticSolver::OfDrive> ElectrostaticSolver::fieldsOf(bool withUnits) const
+{
+    // The error of the order that was solved, as the next one sees it; in drawings that of the
+    // order below, which goes with it.
+    const Potentials& p = m_looksAhead ? at(m_order + 1) : best();
+    const Potentials* below = m_looksAhead ? &best() : nullptr;
+    std::vector<OfDrive> fields = {{&p.driven, below ? &below->driven : nullptr, p.energy}};
+    constexpr size_t mostUnits = 8;
+    for (size_t k = 0; withUnits && k < p.unit.size() && k < mostUnits; ++k)
+        if (!m_problem.conductors[k].hidden && !m_problem.conductors[k].image)
+            fields.push_back(
+                {&p.unit[k], below ? &below->unit[k] : nullptr, 0.5 * p.C[k * p.unit.size() + k]});
+    std::erase_if(fields, [](const OfDrive& f) { return !(f.energy > 0); });
+    return fields;
+}
+
 std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
 {
-    const int nt = m_mesh.cellCount(), order = m_space.order();
-    const Potentials& p = best();
-    std::vector<const std::vector<double>*> fields = {&p.driven};
-    std::vector<double> whole = {2 * p.energy / m_problem.scale};
-    constexpr size_t mostUnits = 8;
-    if (withUnits)
-        for (size_t k = 0; k < p.unit.size() && k < mostUnits; ++k)
-            if (!m_problem.conductors[k].hidden && !m_problem.conductors[k].image) {
-                fields.push_back(&p.unit[k]);
-                whole.push_back(p.C[k * p.unit.size() + k] / m_problem.scale);
-            }
-    const int from = order == 1 ? 0 : m_space.localCount(order - 1),
+    const int nt = m_mesh.cellCount(), order = m_looksAhead ? m_order + 1 : m_order,
+              from = order == 1 || m_looksAhead ? 0 : m_space.localCount(order - 1),
               local = m_space.localCount(order);
-    std::vector<double> eta = geometryShares();
+    const std::vector<OfDrive> fields = fieldsOf(withUnits);
+    std::vector<double> eta(size_t(nt), 0.0);
+    for (const OfDrive& f : fields) {
+        // In drawings borders err by far less than fields do: those of the driven one will do.
+        if (m_mesh.dimension == 2 && &f != &fields.front())
+            continue;
+        const auto shares = geometryShares(*f.field, f.energy);
+        for (size_t t = 0; t < eta.size(); ++t)
+            eta[t] += shares[t];
+    }
 #pragma omp parallel for schedule(dynamic, 512)
     for (int t = 0; t < nt; ++t) {
         int number[mostLocal];
         double sign[mostLocal], x[mostLocal], y[mostLocal];
         m_space.local(t, number, sign);
-        for (size_t f = 0; f < fields.size(); ++f) {
-            if (!(whole[f] > 0))
-                continue;
-            for (int i = 0; i < local; ++i)
-                x[i] = i < from ? 0.0 : (*fields[f])[size_t(number[i])];
+        for (const OfDrive& f : fields) {
+            for (int i = 0; i < local; ++i) {
+                x[i] = i < from ? 0.0 : (*f.field)[size_t(number[i])];
+                if (f.below && size_t(number[i]) < f.below->size())
+                    x[i] -= (*f.below)[size_t(number[i])];
+            }
             m_elements.multiply(t, local, x, y);
             for (int i = from; i < local; ++i)
-                eta[size_t(t)] += x[i] * y[i] / whole[f];
+                eta[size_t(t)] += x[i] * y[i] * m_problem.scale / (2 * f.energy);
         }
     }
     if (m_even && withUnits) {
@@ -445,28 +511,39 @@ std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
 
 double ElectrostaticSolver::geometryError() const
 {
-    double sum = 0;
-    for (const double x : geometryShares())
-        sum += x;
-    return sum;
+    if (!(best().energy > 0))
+        return 0;
+    const auto shares = geometryShares(best().driven, best().energy);
+    return std::accumulate(shares.begin(), shares.end(), 0.0);
 }
 
-std::vector<double> ElectrostaticSolver::geometryShares() const
+double ElectrostaticSolver::geometryErrorOfDrives() const
+{
+    double most = geometryError();
+    for (const OfDrive& f : fieldsOf(true)) {
+        const auto shares = geometryShares(*f.field, f.energy);
+        most = std::max(most, std::accumulate(shares.begin(), shares.end(), 0.0));
+    }
+    return most;
+}
+
+std::vector<double> ElectrostaticSolver::geometryShares(const std::vector<double>& field,
+                                                        double energy) const
 {
     // Energy density of the border cell times the content between the quadratic and the exact
     // side: the first-order change of energy when a border moves (Jackson, problem 1.19, from
     // memory).
-    const Potentials& p = best();
+    const int order = field.size() > size_t(m_space.count(m_order)) ? m_order + 1 : m_order;
     std::vector<double> share(size_t(m_mesh.cellCount()), 0.0);
     // Where the medium is the same on both sides a moved border changes nothing.
-    auto counts = [&](int tag) { return p.energy > 0 && isMaterialBorder(tag); };
+    auto counts = [&](int tag) { return isMaterialBorder(tag); };
     overCurvedSides(m_mesh, m_partition, counts, [&](const CurvedSide& c, const mesh::Geometry& g) {
         // On the rim itself the mapped permittivity has no limit; the cell's middle stands for it.
-        const Point xi = isFarShell(c.cell) ? g.centre() : c.middle, E = field(p.order, c.cell, xi),
-                    at = g.at(xi);
+        const Point xi = isFarShell(c.cell) ? g.centre() : c.middle,
+                    E = m_space.gradient(field, order, c.cell, xi), at = g.at(xi);
         const double density = 0.5 * dot(E, permittivity(c.cell, at).times(E));
         share[size_t(c.cell)] +=
-            density * c.offset * measureAt(m_problem.measure, at) * m_problem.scale / p.energy;
+            density * c.offset * measureAt(m_problem.measure, at) * m_problem.scale / energy;
     });
     return share;
 }
@@ -477,7 +554,7 @@ bool ElectrostaticSolver::isMaterialBorder(int curve) const
     if (faces.size() < 2) {
         // The rim of the far shell stands for infinity: a rim within it is a large grounded sphere.
         // In the plane its potential is free and its place does not matter.
-        return m_problem.measure == fem::Measure::axisymmetric ||
+        return m_mesh.dimension == 3 || m_problem.measure == fem::Measure::axisymmetric ||
                m_partition.regions()[size_t(m_partition.pieces()[size_t(faces[0])].region)].name !=
                    "far shell";
     }
@@ -491,7 +568,7 @@ bool ElectrostaticSolver::isMaterialBorder(int curve) const
 
 std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& functional)
 {
-    const int nt = m_mesh.cellCount(), order = m_space.order(), local = m_space.localCount(order);
+    const int nt = m_mesh.cellCount(), order = m_order, local = m_space.localCount(order);
     std::vector<double> rhs(size_t(m_numbering.size()), 0.0);
     int number[mostLocal];
     double sign[mostLocal];
@@ -514,7 +591,7 @@ std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& fu
     }
     if (!rhs.empty())
         m_factor->solve(rhs, 1, base::Progress());
-    std::vector<double> dual(size_t(m_space.count()), 0.0);
+    std::vector<double> dual(size_t(m_space.count(order)), 0.0);
     for (size_t i = 0; i < dual.size(); ++i)
         if (m_numbering.place[i] >= 0)
             dual[i] = rhs[size_t(m_numbering.place[i])];
