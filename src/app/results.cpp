@@ -169,10 +169,14 @@ std::vector<FindingView> Results::findings() const
                     // Rounding is no capacitance.
                     constexpr double nothing = 1e-9;
                     const double entry = x.toDouble();
-                    text += (std::abs(entry) < nothing * largest
-                                 ? u"0"_s
-                                 : qs(base::formatNumber(entry / u.factor, 4)))
-                                .rightJustified(8);
+                    QString number = std::abs(entry) < nothing * largest
+                                         ? u"0"_s
+                                         : qs(base::formatNumber(entry / u.factor, 4));
+                    // What is too small for its column is far below the error that all share.
+                    constexpr qsizetype width = 8;
+                    if (number.size() >= width)
+                        number = QString::number(entry / u.factor, 'f', 3);
+                    text += number.rightJustified(width);
                 }
                 f.rows << text;
             }
