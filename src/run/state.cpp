@@ -233,7 +233,10 @@ void State::limits()
 
 void State::evaluate()
 {
-    const double ofField = m_field->geometryError(), ofDrives = m_field->geometryErrorOfDrives();
+    const bool leansOnDrives =
+        std::any_of(m_asks.begin(), m_asks.end(), [](const Ask& a) { return a.allDrives; });
+    const double ofField = m_field->geometryError(),
+                 ofDrives = leansOnDrives ? m_field->geometryErrorOfDrives() : ofField;
     const auto corners = m_field->singularCorners();
     m_stepsTooLong = m_meshTooCoarse = false;
     const std::vector<int> estimates = m_field->estimates();

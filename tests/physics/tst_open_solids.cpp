@@ -7,7 +7,6 @@
 #include <QtTest/QtTest>
 
 #include <cmath>
-#include <numeric>
 
 using namespace yh;
 using namespace yh::test;

@@ -468,6 +468,7 @@ void TstPulsed::selfImaging()
 
 void TstPulsed::threadsDoNotMatter()
 {
+    YH_LONG();
     Layout layout;
     run::Outcome outcome{};
     const Document d = test::changed(layout.sheet, "time grid", "cell", "70 nm");

@@ -388,6 +388,7 @@ void TstWave::noSpuriousModes()
 
 void TstWave::modesAbove()
 {
+    YH_LONG();
     // The same modes by an indefinite factorisation, beginning in the middle of the list.
     const auto exact = boxModes(0.05, 0.03, 0.02);
     Document d = box(0.05, 0.03, 0.02, 3);

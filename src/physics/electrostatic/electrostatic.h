@@ -174,6 +174,9 @@ private:
         double energy;                            ///< J, device
     };
     [[nodiscard]] std::vector<OfDrive> fieldsOf(bool withUnits) const;
+    /// Curved sides that matter, found once: every field of the mesh has its share there.
+    [[nodiscard]] const std::vector<CurvedSide>& borders() const;
+    mutable std::optional<std::vector<CurvedSide>> m_borders;
     [[nodiscard]] BodyForce scaled(const BodyForce& f) const;
     void constrain();
     [[nodiscard]] bool isMaterialBorder(int side) const;

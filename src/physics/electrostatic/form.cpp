@@ -527,6 +527,18 @@ double ElectrostaticSolver::geometryErrorOfDrives() const
     return most;
 }
 
+const std::vector<CurvedSide>& ElectrostaticSolver::borders() const
+{
+    if (!m_borders) {
+        m_borders.emplace();
+        // Where the medium is the same on both sides a moved border changes nothing.
+        overCurvedSides(
+            m_mesh, m_partition, [this](int tag) { return isMaterialBorder(tag); },
+            [this](const CurvedSide& c, const mesh::Geometry&) { m_borders->push_back(c); });
+    }
+    return *m_borders;
+}
+
 std::vector<double> ElectrostaticSolver::geometryShares(const std::vector<double>& field,
                                                         double energy) const
 {
@@ -535,16 +547,15 @@ std::vector<double> ElectrostaticSolver::geometryShares(const std::vector<double
     // memory).
     const int order = field.size() > size_t(m_space.count(m_order)) ? m_order + 1 : m_order;
     std::vector<double> share(size_t(m_mesh.cellCount()), 0.0);
-    // Where the medium is the same on both sides a moved border changes nothing.
-    auto counts = [&](int tag) { return isMaterialBorder(tag); };
-    overCurvedSides(m_mesh, m_partition, counts, [&](const CurvedSide& c, const mesh::Geometry& g) {
+    for (const CurvedSide& c : borders()) {
+        const mesh::Geometry g(m_mesh, c.cell);
         // On the rim itself the mapped permittivity has no limit; the cell's middle stands for it.
         const Point xi = isFarShell(c.cell) ? g.centre() : c.middle,
                     E = m_space.gradient(field, order, c.cell, xi), at = g.at(xi);
         const double density = 0.5 * dot(E, permittivity(c.cell, at).times(E));
         share[size_t(c.cell)] +=
             density * c.offset * measureAt(m_problem.measure, at) * m_problem.scale / energy;
-    });
+    }
     return share;
 }
 
