@@ -16,11 +16,6 @@ namespace yh::app {
 
 namespace {
 
-base::Dimension dimensionOf(const QString& unit)
-{
-    return base::dimensionOf(unit.toStdString());
-}
-
 QString labelled(const QString& name, const std::string& symbol)
 {
     return symbol.empty() ? name : name + u" / "_s + qs(symbol);

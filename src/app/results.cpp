@@ -22,11 +22,6 @@ double numberOf(const QJsonValue& v)
     return v.isDouble() ? v.toDouble() : std::numeric_limits<double>::quiet_NaN();
 }
 
-base::Dimension dimensionOf(const QString& unit)
-{
-    return base::dimensionOf(unit.toStdString());
-}
-
 /// Value and error in one unit, with the digits that the error supports.
 struct Shown
 {
@@ -44,6 +39,11 @@ Shown show(double value, double error, const QString& unit, const base::DisplayU
 }
 
 }  // namespace
+
+base::Dimension dimensionOf(const QString& unit)
+{
+    return base::dimensionOf(unit.toStdString());
+}
 
 QString Results::load(const QString& folder, const std::vector<int>& lineIds)
 {

@@ -14,6 +14,9 @@
 
 namespace yh::app {
 
+/// Dimension of a unit as results write it.
+[[nodiscard]] base::Dimension dimensionOf(const QString& unit);
+
 /// The content of a result folder (run.json and what it names).
 class Results
 {
