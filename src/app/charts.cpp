@@ -4,7 +4,7 @@
 #include "app/theme.h"
 #include "base/constants.h"
 
-#include <qcustomplot.h>
+#include "app/plot.h"
 #include <algorithm>
 #include <cmath>
 

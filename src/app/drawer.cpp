@@ -3,7 +3,7 @@
 #include "app/charts.h"
 #include "app/theme.h"
 
-#include <qcustomplot.h>
+#include "app/plot.h"
 #include <QComboBox>
 #include <QFileInfo>
 #include <QHeaderView>

@@ -6,7 +6,7 @@
 #include "sheet/materials.h"
 #include "sheet/topic.h"
 
-#include <qcustomplot.h>
+#include "app/plot.h"
 #include <QDialogButtonBox>
 #include <QDir>
 #include <QFileInfo>

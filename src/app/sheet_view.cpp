@@ -22,7 +22,7 @@ using namespace Qt::Literals::StringLiterals;
 namespace yh::app {
 
 namespace {
-constexpr int marginLeft = 34, marginRight = 12, markCentre = 20;
+constexpr int sheetLeft = 34, marginRight = 12, markCentre = 20;
 
 bool boxed(sheet::Piece::Kind k)
 {
@@ -147,7 +147,7 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
     const sheet::Kind* kind = sheet::findKind(line.kind);
     const int height = QFontMetrics(textFont()).height() + 7;
     const int top = y;
-    int x = marginLeft;
+    int x = sheetLeft;
     y += 2;
     QString lineFault;
     for (const base::Fault& f : m_state.faults)
@@ -178,7 +178,7 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
         }
         if (p.kind == sheet::Piece::Kind::missing)
             item.text = line.kind == "aim" ? item.text : u"‹"_s + item.text + u"›"_s;
-        place(item, x, y, marginLeft, height);
+        place(item, x, y, sheetLeft, height);
         const auto value = m_state.evaluated.find({line.id, p.field});
         auto bare = [](QString text) { return text.remove(u' ').remove(QChar(0x00A0)); };
         if (value != m_state.evaluated.end() && !p.field.empty() &&
@@ -188,7 +188,7 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
             v.line = line.id;
             v.text = (u"→ "_s + qs(value->second));
             v.text.replace(u' ', QChar(0x00A0));
-            place(v, x, y, marginLeft, height);
+            place(v, x, y, sheetLeft, height);
         }
     }
     // What is missing or wrong, in words, where it is not already said by a ‹missing› piece.
@@ -201,17 +201,17 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
         hint.field = f.place.field;
         hint.text = qs(f.text);
         hint.tip = f.incomplete ? QString() : tr("wrong");
-        place(hint, x, y, marginLeft, height);
+        place(hint, x, y, sheetLeft, height);
     }
     y += height;
     if (m_unfolded.count(line.id) && kind) {
         for (const sheet::Slot& f : kind->entries) {
-            int fx = marginLeft + 16;
+            int fx = sheetLeft + 16;
             Item label;
             label.line = line.id;
             label.text = qs(f.help.empty() ? f.key : f.help) + u":"_s;
             label.kind = Item::Kind::value;
-            place(label, fx, y, marginLeft + 16, height);
+            place(label, fx, y, sheetLeft + 16, height);
             Item chip;
             chip.line = line.id;
             chip.field = f.key;
@@ -219,7 +219,7 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
             chip.text = line.has(f.key)      ? qs(line.get(f.key))
                         : f.fallback.empty() ? tr("not set")
                                              : qs(f.fallback);
-            place(chip, fx, y, marginLeft + 16, height);
+            place(chip, fx, y, sheetLeft + 16, height);
             y += height;
         }
     }
@@ -241,7 +241,7 @@ void SheetView::layoutItems()
         heading.section = s.key;
         heading.text = qs(s.title).toUpper();
         heading.rect =
-            QRect(marginLeft, y + 5, viewport()->width() - marginLeft - marginRight, height);
+            QRect(sheetLeft, y + 5, viewport()->width() - sheetLeft - marginRight, height);
         m_items.push_back(heading);
         Item add;
         add.kind = Item::Kind::add;
@@ -259,7 +259,7 @@ void SheetView::layoutItems()
             if (const sheet::Kind* missing = sheet::findKind(f.place.field);
                 f.place.line < 0 &&
                 (missing ? missing->section == s.key : f.place.field == s.key)) {
-                int x = marginLeft;
+                int x = sheetLeft;
                 Item mark;
                 mark.kind = Item::Kind::mark;
                 mark.section = s.key;
@@ -272,7 +272,7 @@ void SheetView::layoutItems()
                 // A click begins the line that is missing.
                 if (missing)
                     hint.field = missing->words + ' ';
-                place(hint, x, y, marginLeft, height);
+                place(hint, x, y, sheetLeft, height);
                 y += height + 2;
             }
         y += 2;

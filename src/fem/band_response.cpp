@@ -127,7 +127,7 @@ void BandResponse::extend(double lambda, base::Progress& progress)
             Eigen::VectorXcd v = Eigen::Map<const Eigen::VectorXcd>(columns.data() + c * n, n);
             const double whole = v.norm();
             for (int pass = 0; pass < 2; ++pass)
-                v -= local.leftCols(known) * (local.leftCols(known).adjoint() * v).eval();
+                removeParts(local.leftCols(known), v);
             const double left = v.norm();
             constexpr double nothing = 1e-10;
             if (!(left > nothing * whole) || !std::isfinite(left))
@@ -159,7 +159,7 @@ void BandResponse::take(Eigen::VectorXd v)
     if (!(v.norm() > nothing))
         return;
     for (int pass = 0; pass < 2; ++pass)
-        v -= basis() * (basis().transpose() * v).eval();
+        removeParts(basis(), v);
     const double left = v.norm();
     if (!(left > nothing))
         return;
@@ -186,14 +186,14 @@ void BandResponse::project()
     m_M.conservativeResize(N, N);
     Eigen::MatrixXd part[3];
     for (int t = 0; t < 3; ++t)
-        part[t] = basis().transpose() * m_product[t].middleCols(before, more);
+        part[t] = transposedTimes(basis(), m_product[t].middleCols(before, more));
     m_K.rightCols(more).real() = part[0];
     m_K.rightCols(more).imag() = part[1];
     m_M.rightCols(more) = part[2];
     m_K.bottomRows(more) = m_K.rightCols(more).transpose().eval();
     m_M.bottomRows(more) = m_M.rightCols(more).transpose().eval();
-    m_P = basis().transpose() * m_toGiven;
-    m_L = basis().transpose() * m_loads;
+    m_P = transposedTimes(basis(), m_toGiven);
+    m_L = transposedTimes(basis(), m_loads);
 }
 
 Eigen::MatrixXcd BandResponse::solveReduced(double lambda) const
@@ -226,14 +226,14 @@ std::vector<double> BandResponse::residuals(const std::vector<double>& lambda) c
         }
         const Eigen::Map<const Eigen::RowVectorXd> by(lambda.data(), places);
         weighted = re.array().rowwise() * by.array();
-        Eigen::MatrixXd real = K * re - M * weighted;
+        Eigen::MatrixXd real = times(K, re) - times(M, weighted);
         real.colwise() -= b.real();
         weighted = im.array().rowwise() * by.array();
-        Eigen::MatrixXd imaginary = K * im - M * weighted;
+        Eigen::MatrixXd imaginary = times(K, im) - times(M, weighted);
         imaginary.colwise() -= b.imag();
         if (m_isLossy) {
-            real -= D * im;
-            imaginary += D * re;
+            real -= times(D, im);
+            imaginary += times(D, re);
         }
         for (Eigen::Index k = 0; k < places; ++k)
             worst[size_t(k)] = std::max(
@@ -272,14 +272,14 @@ void BandResponse::diagonalise() const
         if (!(std::abs(s.theta(k)) > massless * largest))
             continue;
         const Eigen::VectorXcd x = s.X.col(k);
-        const Complex mass = (x.transpose() * M * x)(0);
+        const Complex mass = transposedTimes(x, times(M, x))(0);
         if (!(std::abs(mass) > 0))
             continue;
         // Modes answer x x^T b / (mass (at - lambda)).
         Eigen::RowVectorXcd in(inputs());
-        in.leftCols(given()) = -(x.transpose() * m_P);
-        in.rightCols(m_loads.cols()) = x.transpose() * m_L.cast<Complex>();
-        const Eigen::VectorXcd out = m_P.transpose() * x;
+        in.leftCols(given()) = -transposedTimes(x, m_P);
+        in.rightCols(m_loads.cols()) = transposedTimes(m_L, x).transpose();
+        const Eigen::VectorXcd out = transposedTimes(m_P, x);
         m_poles.push_back({m_about + 1.0 / s.theta(k), out * in / mass});
     }
     std::sort(m_poles.begin(), m_poles.end(),
@@ -313,7 +313,7 @@ Eigen::MatrixXcd BandResponse::flows(double lambda) const
     Eigen::MatrixXcd F = Eigen::MatrixXcd::Zero(given(), inputs());
     F.leftCols(given()) = m_among;
     if (m_K.rows() > 0)
-        F += m_P.transpose() * solveReduced(lambda);
+        F += transposedTimes(m_P, solveReduced(lambda));
     return F;
 }
 
@@ -324,8 +324,9 @@ std::vector<Complex> BandResponse::at(double lambda, const Eigen::VectorXcd& inp
         x[size_t(m_free + p)] = input(p);
     if (m_K.rows() == 0)
         return x;
-    const Eigen::VectorXcd y = solveReduced(lambda) * input;
-    const Eigen::VectorXd re = basis() * y.real(), im = basis() * y.imag();
+    const Eigen::VectorXcd y = times(solveReduced(lambda), input);
+    const Eigen::VectorXd re = times(basis(), Eigen::VectorXd(y.real())),
+                          im = times(basis(), Eigen::VectorXd(y.imag()));
     for (int i = 0; i < m_free; ++i)
         x[size_t(i)] = m_part.scale[size_t(i)] * Complex(re(i), im(i));
     return x;

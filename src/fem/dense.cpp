@@ -141,4 +141,82 @@ Eigen::VectorXcd leastSingularVector(const MatrixXcd& A)
     return right.row(n - 1).adjoint();
 }
 
+double largestSingularValue(const MatrixXcd& A)
+{
+    const int m = int(A.rows()), n = int(A.cols()), none = 1;
+    if (m == 0 || n == 0)
+        return 0;
+    MatrixXcd work = A;
+    std::vector<double> value(size_t(std::min(m, n))), real(size_t(5 * std::min(m, n)));
+    withWork<Complex>([&](Complex* more, const int* size, int* info) {
+        zgesvd_("N", "N", &m, &n, work.data(), &m, value.data(), nullptr, &none, nullptr, &none,
+                more, size, real.data(), info);
+    });
+    return value[0];
+}
+
+MatrixXcd times(const ComplexView& A, const ComplexView& B)
+{
+    return A * B;
+}
+
+namespace {
+
+/// Of two real matrices, its parts.
+MatrixXcd joined(const MatrixXd& real, const MatrixXd& imaginary)
+{
+    MatrixXcd whole(real.rows(), real.cols());
+    whole.real() = real;
+    whole.imag() = imaginary;
+    return whole;
+}
+
+}  // namespace
+
+MatrixXcd times(const ComplexView& A, const RealView& B)
+{
+    return joined(times(MatrixXd(A.real()), B), times(MatrixXd(A.imag()), B));
+}
+
+MatrixXd times(const RealView& A, const RealView& B)
+{
+    return A * B;
+}
+
+MatrixXcd transposedTimes(const ComplexView& A, const ComplexView& B)
+{
+    return A.transpose() * B;
+}
+
+MatrixXcd transposedTimes(const RealView& A, const ComplexView& B)
+{
+    return joined(transposedTimes(A, MatrixXd(B.real())), transposedTimes(A, MatrixXd(B.imag())));
+}
+
+MatrixXd transposedTimes(const RealView& A, const RealView& B)
+{
+    return A.transpose() * B;
+}
+
+void addTransposedTimes(const ComplexView& A, const ComplexView& B, MatrixXcd& sum)
+{
+    sum.noalias() += A.transpose() * B;
+}
+
+double powerOf(const RealView& A, const Eigen::VectorXcd& x)
+{
+    const Eigen::VectorXd re = x.real(), im = x.imag();
+    return re.dot(A * re) + im.dot(A * im);
+}
+
+void removeParts(const ComplexView& Q, Eigen::VectorXcd& v)
+{
+    v -= Q * (Q.adjoint() * v).eval();
+}
+
+void removeParts(const RealView& Q, Eigen::VectorXd& v)
+{
+    v -= Q * (Q.transpose() * v).eval();
+}
+
 }  // namespace yh::fem

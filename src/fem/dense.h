@@ -57,4 +57,26 @@ struct ComplexEigen
 /// @param A  at least as many rows as columns
 [[nodiscard]] Eigen::VectorXcd leastSingularVector(const Eigen::MatrixXcd& A);
 
+/// The largest singular value.
+[[nodiscard]] double largestSingularValue(const Eigen::MatrixXcd& A);
+
+// Products, of matrices whose kernels a file would else instantiate for itself.
+using ComplexView = Eigen::Ref<const Eigen::MatrixXcd>;
+using RealView = Eigen::Ref<const Eigen::MatrixXd>;
+/// A B.
+[[nodiscard]] Eigen::MatrixXcd times(const ComplexView& A, const ComplexView& B);
+[[nodiscard]] Eigen::MatrixXcd times(const ComplexView& A, const RealView& B);
+[[nodiscard]] Eigen::MatrixXd times(const RealView& A, const RealView& B);
+/// A^T B, nothing conjugated.
+[[nodiscard]] Eigen::MatrixXcd transposedTimes(const ComplexView& A, const ComplexView& B);
+[[nodiscard]] Eigen::MatrixXcd transposedTimes(const RealView& A, const ComplexView& B);
+[[nodiscard]] Eigen::MatrixXd transposedTimes(const RealView& A, const RealView& B);
+/// A^T B added to sum.
+void addTransposedTimes(const ComplexView& A, const ComplexView& B, Eigen::MatrixXcd& sum);
+/// The real part of x^H A x for a real A: that of a power.
+[[nodiscard]] double powerOf(const RealView& A, const Eigen::VectorXcd& x);
+/// v less its parts along the columns of an orthonormal Q.
+void removeParts(const ComplexView& Q, Eigen::VectorXcd& v);
+void removeParts(const RealView& Q, Eigen::VectorXd& v);
+
 }  // namespace yh::fem

@@ -26,9 +26,11 @@ struct Lu::Data
     std::vector<int> pattern;
     double control[UMFPACK_CONTROL], info[UMFPACK_INFO];
 
-    Data()
+    explicit Data(Order order)
     {
         umfpack_di_defaults(control);
+        if (order == Order::own)
+            return;
         // The order is given, rows and columns alike; pivots leave the diagonal only when they
         // must.
         control[UMFPACK_STRATEGY] = UMFPACK_STRATEGY_SYMMETRIC;
@@ -61,7 +63,7 @@ void check(int status, int size)
 
 }  // namespace
 
-Lu::Lu() : m_data(std::make_unique<Data>()) {}
+Lu::Lu(Order order) : m_data(std::make_unique<Data>(order)) {}
 Lu::~Lu() = default;
 
 void Lu::factorise(const SparseRows& A)
@@ -73,8 +75,10 @@ void Lu::factorise(const SparseRows& A)
         std::vector<int> order(static_cast<size_t>(A.size));
         std::iota(order.begin(), order.end(), 0);
         // Rows here are columns to the library: it factorises the transpose.
+        const int* given =
+            d.control[UMFPACK_ORDERING] == UMFPACK_ORDERING_GIVEN ? order.data() : nullptr;
         check(umfpack_di_qsymbolic(A.size, A.size, A.start.data(), A.column.data(), A.value.data(),
-                                   order.data(), &d.symbolic, d.control, d.info),
+                                   given, &d.symbolic, d.control, d.info),
               A.size);
         d.pattern = A.column;
     }

@@ -19,11 +19,13 @@ struct SparseRows
 class Lu
 {
 public:
-    Lu();
+    /// Rows and columns as they come, which are in elimination order; or in the library's own.
+    enum class Order { given, own };
+    explicit Lu(Order order = Order::given);
     ~Lu();
     Lu(const Lu&) = delete;
     Lu& operator=(const Lu&) = delete;
-    /// The matrix is taken to be in elimination order; a pattern seen before is kept.
+    /// A pattern seen before is kept.
     /// @throws Error: singular, or out of memory
     void factorise(const SparseRows& A);
     /// @param[in,out] x  right-hand side, then the solution; shape (size)

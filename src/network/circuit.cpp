@@ -1,14 +1,9 @@
-// GCC 12 takes its own AVX-512 headers for uninitialised once Eigen's complex products are unrolled
-// (its bug 105593).
-#pragma GCC diagnostic ignored "-Wuninitialized"
 #include "network/circuit.h"
 
 #include "base/constants.h"
 #include "base/fault.h"
 #include "base/quantity.h"
-
-#include <Eigen/Eigenvalues>
-#include <Eigen/LU>
+#include "fem/dense.h"
 
 #include <algorithm>
 #include <cmath>
@@ -72,7 +67,7 @@ MatrixXcd Circuit::S(double f) const
     MatrixXcd e(m_ports, n), out(n, n);
     for (Eigen::Index k = 0; k < n; ++k)
         e.col(k) = S.col(m_terminals[size_t(k)]);
-    const MatrixXcd b = A.partialPivLu().solve(e);
+    const MatrixXcd b = fem::solved(A, e);
     for (Eigen::Index k = 0; k < n; ++k)
         out.row(k) = b.row(m_terminals[size_t(k)]);
     constexpr double absurd = 1e8;
@@ -153,10 +148,7 @@ Scattering tabulated(Network network, bool smooth)
 
 double gainOf(const MatrixXcd& S)
 {
-    if (S.size() == 0)
-        return 0;
-    const Eigen::SelfAdjointEigenSolver<MatrixXcd> e(S.adjoint() * S, Eigen::EigenvaluesOnly);
-    return std::sqrt(std::max(0.0, e.eigenvalues().maxCoeff()));
+    return fem::largestSingularValue(S);
 }
 
 }  // namespace yh::network

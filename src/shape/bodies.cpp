@@ -28,9 +28,9 @@ namespace {
 using base::pi;
 /// Corners of full circles, which are four arcs: off the axes, where cuts by mirror planes would
 /// meet them, and each other's mirror images, so that a mesh of two sides can be mirrored.
-constexpr double corner = 0.7321;
-constexpr double cornersOfTurn[5] = {corner, pi - corner, pi + corner, 2 * pi - corner,
-                                     2 * pi + corner};
+constexpr double cornerAt = 0.7321;
+constexpr double cornersOfTurn[5] = {cornerAt, pi - cornerAt, pi + cornerAt, 2 * pi - cornerAt,
+                                     2 * pi + cornerAt};
 
 struct Outline
 {

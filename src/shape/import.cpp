@@ -37,7 +37,7 @@ namespace yh::shape {
 namespace {
 
 using base::pi;
-constexpr double same = 1e-9;  // relative to kernel units of about 100; closer points are one
+constexpr double samePoint = 1e-9;  // relative to kernel units of about 100; closer points are one
 
 /// Collects the curves of a DXF file as kernel edges.
 class DxfCurves : public DL_CreationAdapter
@@ -104,7 +104,7 @@ private:
     void segment(double x1, double y1, double x2, double y2, double bulge)
     {
         const gp_Pnt a = point(x1, y1), b = point(x2, y2);
-        if (a.Distance(b) < same)
+        if (a.Distance(b) < samePoint)
             return;
         if (bulge == 0) {
             add(BRepBuilderAPI_MakeEdge(a, b).Edge());

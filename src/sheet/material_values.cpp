@@ -2,6 +2,7 @@
 #include "sheet/materials.h"
 
 #include "base/quantity.h"
+#include "sheet/material_sources.h"
 
 #include <map>
 
@@ -9,8 +10,7 @@ namespace yh::sheet {
 
 namespace {
 
-constexpr const char* kl = "Kaye and Laby, 16th ed. (from memory)";
-constexpr const char* practice = "common practice, no source";
+using namespace sources;
 
 /// Loss tangent at a frequency (Hz), Young's modulus (Pa), Poisson's ratio, linear expansion (1/K);
 /// 0 where one is not known.

@@ -1,14 +1,10 @@
 #include "sheet/materials.h"
 
+#include "sheet/material_sources.h"
+
 namespace yh::sheet {
 
-namespace {
-// CRC: Handbook of Chemistry and Physics. KL: Kaye and Laby, Tables of Physical and Chemical
-// Constants, 16th ed. All read from memory.
-constexpr const char* crc = "CRC Handbook of Chemistry and Physics (from memory)";
-constexpr const char* kl = "Kaye and Laby, 16th ed. (from memory)";
-constexpr const char* practice = "common practice, no source";
-}  // namespace
+using namespace sources;
 
 const std::vector<Material>& materials()
 {

@@ -163,12 +163,12 @@ double MagneticCurve::energy(double B) const
 
 namespace {
 
-enum class Column { B, J, M, H, mu0H };
+enum class Printed { B, J, M, H, mu0H };
 
 /// A quantity with its unit at the head of a table.
 struct Head
 {
-    Column column = Column::B;
+    Printed column = Printed::B;
     double unit = 1;  ///< to SI
 };
 
@@ -186,11 +186,11 @@ bool olderUnit(const std::string& text, const std::string& symbol, double& facto
     return true;
 }
 
-double unitOf(const std::string& text, Column column)
+double unitOf(const std::string& text, Printed column)
 {
-    const bool isField = column == Column::H || column == Column::M;
+    const bool isField = column == Printed::H || column == Printed::M;
     double factor = 1;
-    if (olderUnit(text, "Oe", factor) && column == Column::H)
+    if (olderUnit(text, "Oe", factor) && column == Printed::H)
         return factor * 1e3 / (4 * base::pi);
     if (olderUnit(text, "G", factor) && !isField)
         return factor * 1e-4;
@@ -206,11 +206,11 @@ double unitOf(const std::string& text, Column column)
 /// The next quantity of the head, such as "μ0 H (T)"; moves on.
 Head nextHead(const std::string& text, size_t& at)
 {
-    static const std::pair<const char*, Column> names[] = {
-        {"μ0 H", Column::mu0H}, {"μ0H", Column::mu0H},   {"µ0 H", Column::mu0H},
-        {"µ0H", Column::mu0H},  {"mu0 H", Column::mu0H}, {"mu0*H", Column::mu0H},
-        {"mu0H", Column::mu0H}, {"B", Column::B},        {"J", Column::J},
-        {"M", Column::M},       {"H", Column::H}};
+    static const std::pair<const char*, Printed> names[] = {
+        {"μ0 H", Printed::mu0H}, {"μ0H", Printed::mu0H},   {"µ0 H", Printed::mu0H},
+        {"µ0H", Printed::mu0H},  {"mu0 H", Printed::mu0H}, {"mu0*H", Printed::mu0H},
+        {"mu0H", Printed::mu0H}, {"B", Printed::B},        {"J", Printed::J},
+        {"M", Printed::M},       {"H", Printed::H}};
     while (at < text.size() && (text[at] == ' ' || text[at] == ',' || text[at] == ';'))
         ++at;
     for (const auto& [name, column] : names) {
@@ -240,7 +240,9 @@ std::vector<MagneticCurve::Pair> readMagneticTable(const std::string& text)
 {
     size_t at = 0;
     const Head head[2] = {nextHead(text, at), nextHead(text, at)};
-    auto isField = [](const Head& h) { return h.column == Column::H || h.column == Column::mu0H; };
+    auto isField = [](const Head& h) {
+        return h.column == Printed::H || h.column == Printed::mu0H;
+    };
     if (isField(head[0]) == isField(head[1]))
         throw Error(2070, "one column is H or μ0 H, the other B, J or M");
     std::vector<double> numbers;
@@ -265,12 +267,12 @@ std::vector<MagneticCurve::Pair> readMagneticTable(const std::string& text)
     for (size_t i = 0; i < numbers.size(); i += 2) {
         const size_t h = isField(head[0]) ? 0 : 1;
         double H = numbers[i + h] * head[h].unit;
-        if (head[h].column == Column::mu0H)
+        if (head[h].column == Printed::mu0H)
             H /= mu0;
         double B = numbers[i + 1 - h] * head[1 - h].unit;
-        if (head[1 - h].column == Column::J)
+        if (head[1 - h].column == Printed::J)
             B += mu0 * H;
-        else if (head[1 - h].column == Column::M)
+        else if (head[1 - h].column == Printed::M)
             B = mu0 * (B + H);
         if (!std::isfinite(H) || !std::isfinite(B))
             throw Error(2070, "a number of the table is not finite");

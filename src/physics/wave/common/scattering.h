@@ -5,7 +5,7 @@
 #include "network/touchstone.h"
 #include "physics/wave/common/wave.h"
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 
 #include <memory>
 #include <string>

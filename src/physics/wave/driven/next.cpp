@@ -312,7 +312,8 @@ void WaveDrivenSolver::addNextOrder(const fem::NextOrder& rows, const std::vecto
 {
     const auto width = Eigen::Index(rows.fields), drives = g.cols(), known = shares.rows(),
                waves = Eigen::Index(m_problem.planeWaves.size());
-    const Eigen::MatrixXcd current = ofAll(m_models.back(), r.current);
+    const Eigen::MatrixXcd current = ofAll(m_models.back(), r.current),
+                           driven = fem::times(shares.cast<Complex>(), current);
     Eigen::MatrixXcd C = Eigen::MatrixXcd::Zero(width, width),
                      G = Eigen::MatrixXcd::Zero(width, drives),
                      H = Eigen::MatrixXcd::Zero(drives, drives);
@@ -374,11 +375,12 @@ void WaveDrivenSolver::addNextOrder(const fem::NextOrder& rows, const std::vecto
             const auto gn = own.topRows(n);
             const Eigen::MatrixXcd DB = D.head(n).asDiagonal() * Bn,
                                    Dg = D.head(n).asDiagonal() * gn;
-            Cs.noalias() += Bn.transpose() * DB;
-            Gs.noalias() += Bn.transpose() * Dg;
-            Hs.noalias() += gn.transpose() * Dg;
+            fem::addTransposedTimes(Bn, DB, Cs);
+            fem::addTransposedTimes(Bn, Dg, Gs);
+            fem::addTransposedTimes(gn, Dg, Hs);
             // What is left of every drive's field at these functions, squared over their entries.
-            Eigen::MatrixXcd left = jw * (gn.leftCols(known) * (shares * current)) - Bn * r.field;
+            Eigen::MatrixXcd left =
+                jw * fem::times(gn.leftCols(known), driven) - fem::times(Bn, r.field);
             left.rightCols(waves) += gn.middleCols(known, waves);
             left.rightCols(waves) *= lit;
             for (Eigen::Index i = 0; i < n; ++i)

@@ -64,7 +64,7 @@ WaveDrivenSolver::NextDrive WaveDrivenSolver::nextDrive(const Model& m, double f
     Eigen::MatrixXcd all = Eigen::MatrixXcd::Zero(drive.cols(), own + waves);
     all.topLeftCorner(loads, own) = shares.cast<Complex>();
     all.bottomRightCorner(waves, waves).setIdentity();
-    return {drive * all, all.transpose() * self * all};
+    return {fem::times(drive, all), fem::transposedTimes(all, fem::times(self, all))};
 }
 
 Eigen::VectorXcd WaveDrivenSolver::impedances(const Model& m, double f) const
@@ -81,14 +81,15 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
 {
     const Complex jw(0, 2 * pi * f * mu0), share = wallShare(f);
     const Eigen::MatrixXd shares = driveShares(m, f);
-    Eigen::MatrixXcd drive =
-        (m.drive.cast<Complex>() - share * wallDrive(m, f).cast<Complex>()) * shares;
+    Eigen::MatrixXcd drive = m.drive.cast<Complex>();
+    drive -= share * wallDrive(m, f).cast<Complex>();
+    drive = fem::times(drive, shares);
     const auto waves = Eigen::Index(m.incident.size()), before = drive.cols();
-    Eigen::MatrixXcd added, self;
+    Eigen::MatrixXcd added, nextSelf;
     if (m.next) {
         NextDrive next = nextDrive(m, f);
         added = std::move(next.drive);
-        self = std::move(next.self);
+        nextSelf = std::move(next.self);
         drive -= added.leftCols(before);
     }
     Eigen::MatrixXcd sides(drive.rows(), before + waves);
@@ -100,10 +101,10 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
     const Eigen::MatrixXcd X = fem::solved(small(m, f), sides), lit = X.rightCols(waves);
     Eigen::MatrixXcd x = X.leftCols(before);
     const Eigen::VectorXcd z0 = impedances(m, f);
-    Eigen::MatrixXcd Z = jw * (drive.transpose() * x) +
-                         jw * share * (shares.transpose() * m.wallSelf * shares).cast<Complex>();
+    const Eigen::MatrixXd self = fem::transposedTimes(shares, fem::times(m.wallSelf, shares));
+    Eigen::MatrixXcd Z = jw * fem::transposedTimes(drive, x) + jw * share * self.cast<Complex>();
     if (m.next)
-        Z += jw * self.topLeftCorner(before, before);
+        Z += jw * nextSelf.topLeftCorner(before, before);
     if (m.periodic->copies() == 2) {
         const auto own = before / 2;
         Z = Eigen::MatrixXcd(Z.topLeftCorner(own, own) +
@@ -112,9 +113,9 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
     }
     const auto n = z0.size(), dipoles = Z.cols() - n;
     Response r;
-    Eigen::MatrixXcd induced = (drive.transpose() * lit).topRows(Z.rows());
+    Eigen::MatrixXcd induced = fem::transposedTimes(drive, lit).topRows(Z.rows());
     if (m.next)
-        induced += self.block(0, before, Z.rows(), waves);
+        induced += nextSelf.block(0, before, Z.rows(), waves);
     r.current.setZero(Z.rows(), Z.cols() + waves);
     for (Eigen::Index d = 0; d < dipoles; ++d)
         r.current(n + d, n + d) = -m_problem.dipoles[size_t(d)].moment;
@@ -126,14 +127,14 @@ WaveDrivenSolver::Response WaveDrivenSolver::response(const Model& m, double f) 
             lu.solve(Eigen::MatrixXcd(Eigen::VectorXcd(2 * z0.cwiseSqrt()).asDiagonal()));
         // The ports answer to what a dipole induces in them.
         if (dipoles > 0)
-            r.current.block(0, n, n, dipoles) = -lu.solve(Eigen::MatrixXcd(
-                Z.topRightCorner(n, dipoles) * r.current.block(n, n, dipoles, dipoles)));
+            r.current.block(0, n, n, dipoles) = -lu.solve(
+                fem::times(Z.topRightCorner(n, dipoles), r.current.block(n, n, dipoles, dipoles)));
         if (waves > 0)
             r.current.topRightCorner(n, waves) = -lu.solve(Eigen::MatrixXcd(induced.topRows(n)));
     }
-    r.field = jw * (x * r.current);
+    r.field = jw * fem::times(x, r.current);
     r.field.rightCols(waves) += lit;
-    r.voltage = Z * r.current;
+    r.voltage = fem::times(Z, r.current);
     r.voltage.rightCols(waves) += induced;
     return r;
 }
@@ -180,9 +181,7 @@ WaveDrivenSolver::Balance WaveDrivenSolver::balance(int order, double f, int cha
     // A dipole gives what its current meets; a wave comes in with half a watt.
     const double incident =
         channel < ports ? 0.5 : 0.5 * (std::conj(I(channel)) * r.voltage(channel, channel)).real();
-    auto form = [&](const Eigen::MatrixXd& A) {
-        return (y.adjoint() * (A.cast<Complex>() * y))(0).real();
-    };
+    auto form = [&](const Eigen::MatrixXd& A) { return fem::powerOf(A, y); };
     Balance b;
     if (channel < ports) {
         const Eigen::MatrixXcd S = scattering(m, f);
@@ -209,9 +208,7 @@ WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const 
                                                 const Eigen::VectorXcd& I) const
 {
     const double omega = 2 * pi * f;
-    auto form = [&](const Eigen::MatrixXd& A) {
-        return (y.adjoint() * (A.cast<Complex>() * y))(0).real();
-    };
+    auto form = [&](const Eigen::MatrixXd& A) { return fem::powerOf(A, y); };
     Taken t;
     t.media = 0.5 * (omega * eps0 * form(m.reduced[lossy]) + form(m.reduced[conducting]));
     for (size_t g = 0; g < m_running.size(); ++g)
@@ -229,12 +226,12 @@ WaveDrivenSolver::Taken WaveDrivenSolver::taken(const Model& m, double f, const 
     // R |H|^2 / 2 with the current along the walls, S^-1 (j omega mu0 u_w I - A_w x).
     const Complex jw(0, omega * mu0);
     const Eigen::VectorXcd J = ofAll(m, I);
-    const Eigen::MatrixXd shares = driveShares(m, f), crossed = wallDrive(m, f) * shares,
-                          self = shares.transpose() * m.wallSelf * shares;
+    const Eigen::MatrixXd shares = driveShares(m, f), crossed = fem::times(wallDrive(m, f), shares),
+                          self = fem::transposedTimes(shares, fem::times(m.wallSelf, shares));
     const double square =
         form(wallForm(m, f)) -
-        2 * ((jw * J).adjoint() * (crossed.transpose().cast<Complex>() * y))(0).real() +
-        std::norm(jw) * (J.adjoint() * (self.cast<Complex>() * J))(0).real();
+        2 * (std::conj(jw) * J.dot(fem::transposedTimes(crossed, y).col(0))).real() +
+        std::norm(jw) * fem::powerOf(self, J);
     t.walls += 0.5 * m_problem.walls[size_t(m_lossWalls[0])].resistance(f) * square / std::norm(jw);
     return t;
 }

@@ -16,7 +16,7 @@ namespace dim = base::dim;
 
 namespace {
 
-GuideModesSolver& solverOf(Solution& field)
+GuideModesSolver& guideOf(Solution& field)
 {
     return as<GuideModesSolver>(field);
 }
@@ -47,7 +47,7 @@ private:
         auto figure = [&](const base::Dimension& d, const std::string& name, auto value) -> Ask& {
             Ask& a = add(l, d, name + number);
             a.evaluate = [mode, value](Solution& field, int order) {
-                return std::vector{value(solverOf(field), order, mode)};
+                return std::vector{value(guideOf(field), order, mode)};
             };
             return a;
         };
@@ -100,7 +100,7 @@ private:
         if (shell)
             a.scale = [](Solution& field, int) {
                 constexpr double small = 1e-6;
-                return small * solverOf(field).wavenumber();
+                return small * guideOf(field).wavenumber();
             };
         a.reduce = [](Finding& f, const std::any&) {
             // Of the field by length, as a level.
@@ -125,7 +125,7 @@ private:
         }
         Ask& a = add(l, dim::none, "power share of mode " + number + " in " + l.get("in"));
         a.evaluate = [mode, pieces](Solution& field, int order) {
-            return std::vector{solverOf(field).confinement(order, mode, pieces)};
+            return std::vector{guideOf(field).confinement(order, mode, pieces)};
         };
         a.scale = [](Solution&, int) { return 1.0; };
     }
@@ -151,7 +151,7 @@ public:
     std::vector<Check> checks(const sheet::Model& model, const shape::Partition&, Solution& field,
                               const std::vector<Ask>&) const override
     {
-        auto& s = solverOf(field);
+        auto& s = guideOf(field);
         const Line* line = model.document().first("guide modes");
         std::vector<Check> list;
         std::string found;

@@ -2,10 +2,9 @@
 
 #include "base/fault.h"
 #include "base/quantity.h"
+#include "fem/dense.h"
+#include "fem/lu.h"
 #include "physics/common/constants.h"
-
-#include <Eigen/Dense>
-#include <Eigen/SparseLU>
 
 #include <algorithm>
 #include <cmath>
@@ -32,6 +31,16 @@ Eigen::MatrixXd orthonormal(Eigen::MatrixXd v)
         v.col(j).normalize();
     }
     return v;
+}
+
+fem::SparseRows rowsOf(const Eigen::SparseMatrix<double, Eigen::RowMajor>& A)
+{
+    fem::SparseRows rows;
+    rows.size = int(A.rows());
+    rows.start.assign(A.outerIndexPtr(), A.outerIndexPtr() + A.rows() + 1);
+    rows.column.assign(A.innerIndexPtr(), A.innerIndexPtr() + A.nonZeros());
+    rows.value.assign(A.valuePtr(), A.valuePtr() + A.nonZeros());
+    return rows;
 }
 
 }  // namespace
@@ -329,11 +338,23 @@ std::vector<GridPort::Profile> GridPort::solve(double f, int count) const
         shifted.setFromTriplets(list.begin(), list.end());
         shifted += system;
     }
-    Eigen::SparseLU<Eigen::SparseMatrix<double>> factor;
-    factor.compute(shifted);
-    if (factor.info() != Eigen::Success)
+    const fem::SparseRows rows = rowsOf(shifted);
+    fem::Lu factor(fem::Lu::Order::own);
+    try {
+        factor.factorise(rows);
+    } catch (const base::Error&) {
         throw base::Error(7953, "the modes of port " + m_name + " cannot be found",
                           {m_line, {}, -1});
+    }
+    auto solved = [&](Eigen::MatrixXd of) {
+        std::vector<double> x(static_cast<size_t>(n));
+        for (Eigen::Index j = 0; j < of.cols(); ++j) {
+            std::copy(of.col(j).begin(), of.col(j).end(), x.begin());
+            factor.solve(rows, x);
+            std::copy(x.begin(), x.end(), of.col(j).begin());
+        }
+        return of;
+    };
     // Those nearest to what no mode exceeds, by inverse iteration of several fields at once.
     const Eigen::Index width = std::min<Eigen::Index>(n, count + 6);
     Eigen::MatrixXd v(n, width);
@@ -347,25 +368,27 @@ std::vector<GridPort::Profile> GridPort::solve(double f, int count) const
     constexpr int most = 80;
     constexpr double near = 1e-9;
     for (int step = 0; step < most; ++step) {
-        v = orthonormal(factor.solve(v));
-        const Eigen::MatrixXd w = factor.solve(v);
-        Eigen::MatrixXd small(width, width);
+        v = orthonormal(solved(std::move(v)));
+        const Eigen::MatrixXd w = solved(v);
+        Eigen::MatrixXcd small(width, width);
         for (Eigen::Index i = 0; i < width; ++i)
             for (Eigen::Index j = 0; j < width; ++j)
                 small(i, j) = v.col(i).dot(w.col(j));
-        const Eigen::EigenSolver<Eigen::MatrixXd> eigen(small);
+        const fem::ComplexEigen eigen = fem::complexEigen(small);
         std::vector<Eigen::Index> order;
         for (Eigen::Index j = 0; j < width; ++j)
             order.push_back(j);
         std::stable_sort(order.begin(), order.end(), [&](Eigen::Index x, Eigen::Index y) {
-            return std::abs(eigen.eigenvalues()(x)) > std::abs(eigen.eigenvalues()(y));
+            return std::abs(eigen.value(x)) > std::abs(eigen.value(y));
         });
         found.clear();
         double worst = 0;
         // One more than asked for, so that like ones stay together.
         for (Eigen::Index j = 0; j < std::min<Eigen::Index>(width, count + 2); ++j) {
-            const auto theta = eigen.eigenvalues()(order[size_t(j)]);
-            const Eigen::VectorXd x = (v * eigen.eigenvectors().col(order[size_t(j)])).real();
+            const auto theta = eigen.value(order[size_t(j)]);
+            Eigen::VectorXd x = Eigen::VectorXd::Zero(n);
+            for (Eigen::Index i = 0; i < width; ++i)
+                x += eigen.vector(i, order[size_t(j)]).real() * v.col(i);
             const double value = above + 1 / theta.real();
             if (j < count) {
                 Eigen::VectorXd rest = system * x - value * x;

@@ -14,7 +14,7 @@
 
 #include "physics/wave/common/voxels.h"
 
-#include <Eigen/Sparse>
+#include <Eigen/SparseCore>
 
 #include <array>
 #include <complex>

@@ -2,6 +2,7 @@
 
 #include "base/clock.h"
 #include "base/fault.h"
+#include "fem/dense.h"
 #include "physics/common/constants.h"
 
 #include <algorithm>
@@ -332,7 +333,7 @@ Eigen::MatrixXcd PulsedSolver::onGrid(const Level& level, double f, double share
         }
     // What layers give back comes in as well, and all drives together tell it from what the device
     // does: out = S in.
-    return in.transpose().partialPivLu().solve(out.transpose()).transpose();
+    return fem::solved(in.transpose(), out.transpose()).transpose();
 }
 
 const Eigen::MatrixXcd& PulsedSolver::onGrid(const Level& level, double f) const

@@ -16,7 +16,7 @@ namespace dim = base::dim;
 
 namespace {
 
-WaveModesSolver& solverOf(Solution& field)
+WaveModesSolver& resonancesOf(Solution& field)
 {
     return as<WaveModesSolver>(field);
 }
@@ -44,7 +44,7 @@ private:
         if (l.kind == "resonance") {
             Ask a = beginAsk(m_model, l, dim::frequency, "frequency of mode " + number);
             a.evaluate = [mode](Solution& field, int order) {
-                return std::vector{solverOf(field).frequency(order, mode)};
+                return std::vector{resonancesOf(field).frequency(order, mode)};
             };
             m_asks.push_back(std::move(a));
         } else if (l.kind == "quality factor") {
@@ -69,7 +69,7 @@ private:
             Ask a = beginAsk(m_model, l, dim::resistance, "R/Q of mode " + number);
             a.degree = 1;
             a.evaluate = [mode, from, to](Solution& field, int order) {
-                return std::vector{solverOf(field).rOverQ(order, mode, from, to)};
+                return std::vector{resonancesOf(field).rOverQ(order, mode, from, to)};
             };
             m_asks.push_back(std::move(a));
         }
@@ -99,7 +99,7 @@ private:
             }
             a.degree = 1;
             a.evaluate = [mode, part](Solution& field, int order) {
-                return std::vector{1 / part(solverOf(field).losses(order, mode))};
+                return std::vector{1 / part(resonancesOf(field).losses(order, mode))};
             };
             m_asks.push_back(std::move(a));
         };
@@ -143,7 +143,7 @@ public:
     std::vector<Check> checks(const sheet::Model& model, const shape::Partition&, Solution& field,
                               const std::vector<Ask>&) const override
     {
-        auto& s = solverOf(field);
+        auto& s = resonancesOf(field);
         std::vector<Check> list;
         const Line* line = model.document().first("modes");
         std::string found;
