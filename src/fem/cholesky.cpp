@@ -1,7 +1,8 @@
 #include "fem/cholesky.h"
 
+#include "fem/kernel_threads.h"
+
 #include <cholmod.h>
-#include <omp.h>
 
 #include <algorithm>
 
@@ -34,24 +35,6 @@ struct Cholesky::Data
 };
 
 namespace {
-
-/// For small factors the dense kernels lose more by sharing their work than they gain.
-class KernelThreads
-{
-public:
-    explicit KernelThreads(double flops) : m_before(omp_get_max_threads())
-    {
-        constexpr double worthSharing = 5e9;
-        if (flops < worthSharing)
-            omp_set_num_threads(1);
-    }
-    ~KernelThreads() { omp_set_num_threads(m_before); }
-    KernelThreads(const KernelThreads&) = delete;
-    KernelThreads& operator=(const KernelThreads&) = delete;
-
-private:
-    int m_before;
-};
 
 cholmod_sparse view(const SparseSymmetric& K)
 {

@@ -688,6 +688,59 @@ std::vector<CoupledSolver::Values> CoupledSolver::responses(int order, const Val
     return list;
 }
 
+void CoupledSolver::isSolvedRoughly(Layout& l) const
+{
+    // Few steps are enough: they are cheaper than a factorisation much sooner.
+    constexpr int largestDirect = 2000;
+    l.iterative = m_space.mesh().dimension == 3 && l.size > largestDirect;
+}
+
+CoupledSolver::Values CoupledSolver::ahead(int order, const Values& u)
+{
+    Layout& l = layout(order + 1);
+    isSolvedRoughly(l);
+    Values v = raised(u, order + 1);
+    assemble(l, order + 1, v, 1.0, {}, true);
+    std::copy_n(layout(order).seen, mostFields, l.seen);
+    weigh(l);
+    std::vector<double> step = l.R;
+    NewtonReport report;
+    linearSolve(l, step, report, roughly);
+    applyStep(l, step, -1, v);
+    return v;
+}
+
+std::vector<CoupledSolver::Values> CoupledSolver::responsesAhead(int order, const Values& u,
+                                                                 const std::vector<int>& groups,
+                                                                 const std::vector<Values>& low)
+{
+    Layout& l = layout(order + 1);
+    isSolvedRoughly(l);
+    l.weight.clear();
+    assemble(l, order + 1, u, 1.0, {}, true);
+    std::vector<Values> list;
+    NewtonReport report;
+    for (size_t k = 0; k < groups.size(); ++k) {
+        Values v = raised(low[k], order + 1);
+        std::vector<double> known(size_t(l.size), 0.0), rest;
+        for (size_t f = 0; f < v.size(); ++f)
+            for (size_t i = 0; i < v[f].size(); ++i)
+                if (const int p = l.place[f][i]; p >= 0)
+                    known[size_t(p)] = v[f][i];
+        l.J.multiply(known, rest);
+        for (double& x : rest)
+            x = -x;
+        rest[size_t(l.groupPlace[size_t(groups[k])])] += 1;
+        if (k == 0)
+            linearSolve(l, rest, report, roughly);
+        else
+            solveFactored(l, rest, roughly);
+        applyStep(l, rest, 1, v);
+        list.push_back(std::move(v));
+    }
+    return list;
+}
+
 CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Values& functional,
                                           double tolerance)
 {
@@ -730,10 +783,18 @@ CoupledSolver::Values CoupledSolver::dual(int order, const Values& u, const Valu
 
 std::vector<double> CoupledSolver::shares(int order, const Values& u, int field)
 {
+    std::vector<double> highest = u[size_t(field)];
+    if (order > 1)
+        std::fill_n(highest.begin(), m_space.count(order - 1), 0.0);
+    return shares(order, u, highest, field);
+}
+
+std::vector<double> CoupledSolver::shares(int order, const Values& u,
+                                          const std::vector<double>& part, int field)
+{
     Layout& l = layout(order);
     const mesh::Mesh& m = m_space.mesh();
-    const int n = l.local, width = m_fields * n,
-              from = order == 1 ? 0 : m_space.localCount(order - 1);
+    const int n = l.local, width = m_fields * n;
     std::vector<double> eta(size_t(m.cellCount()), 0.0);
 #pragma omp parallel
     {
@@ -749,11 +810,11 @@ std::vector<double> CoupledSolver::shares(int order, const Values& u, int field)
             int number[mostLocal];
             double sign[mostLocal], sum = 0;
             m_space.local(t, number, sign);
-            for (int i = from; i < n; ++i)
-                for (int j = from; j < n; ++j)
-                    sum += u[size_t(field)][size_t(number[i])] *
+            for (int i = 0; i < n; ++i)
+                for (int j = 0; j < n; ++j)
+                    sum += part[size_t(number[i])] *
                            k[size_t((field * n + i) * width + field * n + j)] *
-                           u[size_t(field)][size_t(number[j])];
+                           part[size_t(number[j])];
             eta[size_t(t)] = std::abs(sum);
         }
     }

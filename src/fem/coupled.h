@@ -171,6 +171,10 @@ public:
     ///         a singular system
     NewtonReport solve(int order, Values& u);
 
+    /// What the next order makes of a steady state: one correction, solved roughly.
+    /// @returns coefficients of order + 1
+    [[nodiscard]] Values ahead(int order, const Values& u);
+
     /// A stage of a step in time: the storage before it is a mean of those of one or two states,
     ///   storage(before) = (1 - weight) storage(first) + weight storage(second).
     struct Stage
@@ -207,6 +211,11 @@ public:
     /// given: the tangent at u, solved.
     [[nodiscard]] std::vector<Values> responses(int order, const Values& u,
                                                 const std::vector<int>& groups);
+    /// What the next order makes of such answers.
+    /// @param u  of the next order
+    [[nodiscard]] std::vector<Values> responsesAhead(int order, const Values& u,
+                                                     const std::vector<int>& groups,
+                                                     const std::vector<Values>& low);
     /// Value of a group whose flow is given, among the fields.
     [[nodiscard]] double valueOf(int order, const Values& u, int group);
     /// What the functions of the next order would change in a functional.
@@ -227,8 +236,11 @@ public:
     /// @param functional  its derivative by each coefficient of the next order
     [[nodiscard]] Surplus surplus(int order, const Values& u, const Values& z,
                                   const Values& functional);
-    /// Products of the highest-order parts of u and z by the tangent, by cell; shape (cells).
+    /// Squares of what a field has in the highest order, by the tangent at u; shape (cells).
     [[nodiscard]] std::vector<double> shares(int order, const Values& u, int field);
+    /// The same of any part of it, such as what one order changed.
+    [[nodiscard]] std::vector<double> shares(int order, const Values& u,
+                                             const std::vector<double>& part, int field);
 
     [[nodiscard]] int unknowns(int order);
     [[nodiscard]] const H1Space& space() const { return m_space; }
@@ -236,7 +248,8 @@ public:
 
 private:
     struct Layout;
-    static constexpr double exactly = 1e-11, inTime = 1e-7;  ///< of linear systems by iteration
+    /// Of linear systems by iteration; looks at the next order leave a fiftieth of what it changes.
+    static constexpr double exactly = 1e-11, inTime = 1e-7, roughly = 0.02;
     Layout& layout(int order);
     /// How many groups of a field have values of their own.
     [[nodiscard]] int ownValuesOf(int field) const;
@@ -306,6 +319,7 @@ private:
     /// The lower triangle of the matrix for a stage: of K + M / dt of a linear model of one field,
     /// or of the tangent where dt is 0.
     void symmetricStage(Layout& l, double dt) const;
+    void isSolvedRoughly(Layout& l) const;
     /// Factorises the tangent, where systems are not solved by iteration.
     void factorise(Layout& l) const;
     bool linearStage(Layout& l, int order, Values& u, const Stage& stage, NewtonReport& report);

@@ -1,6 +1,7 @@
 #include "fem/lu.h"
 
 #include "base/fault.h"
+#include "fem/kernel_threads.h"
 
 #include <umfpack.h>
 
@@ -24,6 +25,7 @@ struct Lu::Data
 {
     void *symbolic = nullptr, *numeric = nullptr;
     std::vector<int> pattern;
+    double flops = 0;
     double control[UMFPACK_CONTROL], info[UMFPACK_INFO];
 
     explicit Data(Order order)
@@ -81,7 +83,9 @@ void Lu::factorise(const SparseRows& A)
                                    given, &d.symbolic, d.control, d.info),
               A.size);
         d.pattern = A.column;
+        d.flops = d.info[UMFPACK_FLOPS_ESTIMATE];
     }
+    const KernelThreads threads(d.flops);
     check(umfpack_di_numeric(A.start.data(), A.column.data(), A.value.data(), d.symbolic,
                              &d.numeric, d.control, d.info),
           A.size);
@@ -89,6 +93,7 @@ void Lu::factorise(const SparseRows& A)
 
 void Lu::solve(const SparseRows& A, std::vector<double>& x) const
 {
+    const KernelThreads threads(m_data->flops);
     std::vector<double> b = x;
     check(umfpack_di_solve(UMFPACK_At, A.start.data(), A.column.data(), A.value.data(), x.data(),
                            b.data(), m_data->numeric, m_data->control, m_data->info),
@@ -97,6 +102,7 @@ void Lu::solve(const SparseRows& A, std::vector<double>& x) const
 
 void Lu::solveTransposed(const SparseRows& A, std::vector<double>& x) const
 {
+    const KernelThreads threads(m_data->flops);
     std::vector<double> b = x;
     check(umfpack_di_solve(UMFPACK_A, A.start.data(), A.column.data(), A.value.data(), x.data(),
                            b.data(), m_data->numeric, m_data->control, m_data->info),

@@ -52,8 +52,47 @@ template <class Value>
     const size_t n = std::min(most, strongest.size());
     std::partial_sort(strongest.begin(), strongest.begin() + std::ptrdiff_t(n), strongest.end());
     Extreme best;
-    for (size_t i = 0; i < n; ++i)
-        scan(strongest[i].second, solid ? 6 : 12, best);
+    // From the highest place of each on along its edges' directions, for as long as that rises.
+    const int corners = solid ? 4 : 3;
+    auto climb = [&](Extreme e, double step) {
+        constexpr double least = 2e-4;
+        double part[4] = {0, e.hit.xi.x, e.hit.xi.y, e.hit.xi.z};
+        part[0] = 1 - part[1] - part[2] - part[3];
+        while (step > least) {
+            Extreme next = e;
+            double to[4] = {};
+            for (int i = 0; i < corners; ++i)
+                for (int j = 0; j < corners; ++j) {
+                    const double by = std::min(step, part[i]);
+                    if (i == j || by <= 0)
+                        continue;
+                    double p[4];
+                    std::copy_n(part, 4, p);
+                    p[i] -= by;
+                    p[j] += by;
+                    const Point xi{p[1], p[2], p[3]};
+                    if (const double v = value(e.hit.cell, xi); v > next.value) {
+                        next = {v, {e.hit.cell, xi}};
+                        std::copy_n(p, 4, to);
+                    }
+                }
+            if (next.value > e.value) {
+                e = next;
+                std::copy_n(to, 4, part);
+            } else {
+                step /= 2;
+            }
+        }
+        return e;
+    };
+    for (size_t i = 0; i < n; ++i) {
+        const int steps = solid ? 6 : 12;
+        Extreme own;
+        scan(strongest[i].second, steps, own);
+        own = climb(own, 0.5 / steps);
+        if (best.hit.cell < 0 || own.value > best.value)
+            best = own;
+    }
     return best;
 }
 

@@ -62,7 +62,10 @@ std::vector<double> TransportSolver::resistances(int order, int reference)
     auto u = d.solver.raised(d.solver.start(1), order);
     for (size_t f = 0; f < u.size(); ++f)
         std::copy_n(s.u[f].begin(), m_space.count(order), u[f].begin());
-    auto fields = d.solver.responses(order, u, d.driven);
+    if (order == m_ahead.order && d.fields.empty())
+        static_cast<void>(resistances(m_order, reference));
+    auto fields = order == m_ahead.order ? d.solver.responsesAhead(m_order, u, d.driven, d.fields)
+                                         : d.solver.responses(order, u, d.driven);
     std::vector<double> R;
     // What lies before an odd plane counts once, and every mirror image carries its share.
     for (const int to : d.driven)

@@ -1,5 +1,6 @@
 #include "physics/transport/transport.h"
 
+#include "base/clock.h"
 #include "physics/common/functional.h"
 #include "physics/common/joints.h"
 
@@ -253,7 +254,9 @@ TransportSolver::TransportSolver(const TransportProblem& problem, const mesh::Me
       m_cut(cutAt(problem.joints, mesh, partition)),
       m_mesh(m_cut ? *m_cut : mesh),
       m_partition(partition),
-      m_space(m_mesh, order),
+      m_order(order),
+      m_looksAhead(canLookAhead()),
+      m_space(m_mesh, m_looksAhead ? order + 1 : order),
       m_coupled(problem, m_space, progress),
       m_progress(progress)
 {
@@ -271,6 +274,7 @@ TransportSolver::TransportSolver(const TransportProblem& problem, const mesh::Me
 void TransportSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_solved.clear();
+    m_ahead = {};
     m_weighted.clear();
     m_driven.reset();
     m_counters = {};
@@ -279,13 +283,13 @@ void TransportSolver::solve(int lowestOrder, base::Progress& progress)
         constexpr double looser = 8;
         m_coarse = {};
         m_coarse = transient(lowestOrder, looser * m_problem.stepTolerance, progress);
-        for (int order = lowestOrder; order <= m_space.order(); ++order)
+        for (int order = lowestOrder; order <= m_order; ++order)
             m_solved.push_back(transient(order, m_problem.stepTolerance, progress));
         select();
         return;
     }
     fem::CoupledSolver::Values u = m_coupled.start(lowestOrder);
-    for (int order = lowestOrder; order <= m_space.order(); ++order) {
+    for (int order = lowestOrder; order <= m_order; ++order) {
         progress.check();
         u = m_coupled.raised(u, order);
         const auto report = m_coupled.solve(order, u);
@@ -299,6 +303,29 @@ void TransportSolver::solve(int lowestOrder, base::Progress& progress)
         solved.groups = m_coupled.groupResults(order, u);
         m_solved.push_back(std::move(solved));
     }
+    if (!m_looksAhead)
+        return;
+    progress.check();
+    const double start = base::seconds();
+    m_ahead.order = m_order + 1;
+    m_ahead.u = m_coupled.ahead(m_order, u);
+    m_ahead.groups = m_coupled.groupResults(m_ahead.order, m_ahead.u);
+    m_counters.solveSeconds += base::seconds() - start;
+}
+
+bool TransportSolver::canLookAhead() const
+{
+    // Sources that are fields of this order are not known of the next. Of two fields together, and
+    // of very many cells, its matrix costs more than it saves.
+    constexpr int mostCells = 300000;
+    return m_mesh.dimension == 3 && m_order < fem::highestSolidOrder && !m_problem.transient &&
+           !m_problem.sourcesByOrder && m_problem.fieldCount() == 1 &&
+           m_mesh.cellCount() < mostCells;
+}
+
+std::vector<int> TransportSolver::estimates() const
+{
+    return m_looksAhead ? std::vector{m_order} : Solution::estimates();
 }
 
 const TransportSolver::Solved& TransportSolver::at(int order) const
@@ -308,6 +335,8 @@ const TransportSolver::Solved& TransportSolver::at(int order) const
     for (const Solved& s : m_solved)
         if (s.order == order)
             return s;
+    if (order == m_ahead.order)
+        return m_ahead;
     YH_ASSERT(false, "order was solved");
     return m_solved.back();
 }
@@ -384,9 +413,19 @@ std::vector<double> TransportSolver::indicator(bool allDrives) const
 {
     std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
     const Solved& s = m_solved.back();
-    auto add = [&](const fem::CoupledSolver::Values& u) {
+    auto add = [&](const fem::CoupledSolver::Values& u,
+                   const fem::CoupledSolver::Values* ahead = nullptr) {
         for (int f = 0; f < m_problem.fieldCount(); ++f) {
-            const auto share = m_coupled.shares(s.order, u, f);
+            std::vector<double> share;
+            if (ahead) {
+                // What the next order changed is the error of this one.
+                std::vector<double> changed = (*ahead)[size_t(f)];
+                for (size_t i = 0; i < size_t(m_space.count(s.order)); ++i)
+                    changed[i] -= u[size_t(f)][i];
+                share = m_coupled.shares(m_ahead.order, *ahead, changed, f);
+            } else {
+                share = m_coupled.shares(s.order, u, f);
+            }
             double sum = 0;
             for (const double x : share)
                 sum += x;
@@ -395,7 +434,7 @@ std::vector<double> TransportSolver::indicator(bool allDrives) const
         }
     };
     if (s.frames.empty())
-        add(s.u);
+        add(s.u, m_looksAhead ? &m_ahead.u : nullptr);
     for (const auto& own : allDrives ? drivenFields() : std::vector<fem::CoupledSolver::Values>())
         add(own);
     // Steps are denser where more happens.

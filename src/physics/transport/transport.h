@@ -224,7 +224,9 @@ public:
                     const shape::Partition& partition, int order, base::Progress& progress);
     void solve(int lowestOrder, base::Progress& progress) override;
     const mesh::Mesh& mesh() const override { return m_mesh; }
-    int order() const override { return m_space.order(); }
+    int order() const override { return m_order; }
+    int nextOrder() const override { return m_ahead.order; }
+    std::vector<int> estimates() const override;
     Counters counters() const override { return m_counters; }
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
     void sample(int cell, const Point& xi, double* values) const override;
@@ -331,6 +333,7 @@ private:
     /// fields.
     [[nodiscard]] double bySources(int order, const fem::CoupledSolver::Values& dual) const;
     Solved transient(int order, double tolerance, base::Progress& progress);
+    [[nodiscard]] bool canLookAhead() const;
     [[nodiscard]] const std::vector<fem::CoupledSolver::GroupResult>& groupsOf(
         const Solved& solved) const;
     [[nodiscard]] double enthalpyOf(int order, const fem::CoupledSolver::Values& u) const;
@@ -359,10 +362,13 @@ private:
     std::unique_ptr<const mesh::Mesh> m_cut;  ///< where regions meet through a resistance
     const mesh::Mesh& m_mesh;
     const shape::Partition& m_partition;
+    int m_order;
+    bool m_looksAhead;  ///< solids: what the next order changes is found beside the solution
     fem::H1Space m_space;
     mutable fem::CoupledSolver m_coupled;
     base::Progress& m_progress;
     std::vector<Solved> m_solved;
+    Solved m_ahead;   ///< of the next order; its order is 0 where there is none
     Solved m_coarse;  ///< the lowest order again, with longer steps
     bool m_useCoarse = false;
     std::vector<Quantity> m_quantities;
