@@ -30,7 +30,7 @@ struct EdgeSizes
 {
     double t0 = 0, t1 = 1;
     std::vector<Point> at;
-    std::vector<double> size;
+    std::vector<double> size, acrossGap;
 };
 
 double distanceToSegment(Point p, Point a, Point b)
@@ -57,6 +57,7 @@ public:
                 }
         for (const int f : faces)
             gaps(f);
+        enoughAcrossGaps();
         for (const SizeRule& r : o.sizes) {
             if (r.side >= 0)
                 limit(r.side, r.size);
@@ -115,6 +116,7 @@ private:
             s.size.push_back(std::min({shell ? 1e300 : m_largest, edge.content,
                                        radius * (shell ? shellAngle : cellAngle)}));
         }
+        s.acrossGap.assign(s.size.size(), 1e300);
     }
     [[nodiscard]] bool isShell(int e) const
     {
@@ -151,9 +153,55 @@ private:
                     double d = 1e300;
                     for (size_t q = 0; q + 1 < line.size(); ++q)
                         d = std::min(d, distanceToSegment(s.at[k], line[q], line[q + 1]));
-                    s.size[k] = std::min(s.size[k], d / m_o.cellsAcrossGap);
+                    s.acrossGap[k] = std::min(s.acrossGap[k], d / m_o.cellsAcrossGap);
                 }
             }
+    }
+    /// Cells as small as gaps are narrow: but where these are so long that there would be too many
+    /// of them, flat ones, which refinement divides where the field asks for it.
+    void enoughAcrossGaps()
+    {
+        constexpr double mostCells = 30000, mostOnEdges = 12000;
+        // Inside of a face cells are as large as those of its border in the mean.
+        auto shareOfMost = [this](double least) {
+            std::vector<double> onEdge(m_edges.size(), 0.0), length(m_edges.size(), 0.0);
+            for (size_t e = 0; e < m_edges.size(); ++e) {
+                const EdgeSizes& s = m_edges[e];
+                for (size_t k = 0; k + 1 < s.at.size(); ++k) {
+                    const double d =
+                        std::hypot(s.at[k + 1].x - s.at[k].x, s.at[k + 1].y - s.at[k].y);
+                    length[e] += d;
+                    onEdge[e] += d / std::min(s.size[k], std::max(s.acrossGap[k], least));
+                }
+            }
+            double cells = 0, edges = 0;
+            for (const double n : onEdge)
+                edges += n;
+            for (const int f : m_o.pieces) {
+                double border = 0, parts = 0;
+                for (const int e : m_p.pieces()[size_t(f)].sides) {
+                    border += length[size_t(e)];
+                    parts += onEdge[size_t(e)];
+                }
+                const double size = parts > 0 ? border / parts : m_largest;
+                constexpr double ofEquilateral = 0.433;
+                cells += std::max(parts,
+                                  m_p.pieces()[size_t(f)].content / (ofEquilateral * size * size));
+            }
+            return std::max(cells / mostCells, edges / mostOnEdges);
+        };
+        double least = 0;
+        if (shareOfMost(0) > 1) {
+            // Bisection of its logarithm, up to where gaps ask for nothing any more.
+            double low = 1e-9 * m_largest, high = m_largest;
+            for (int i = 0; i < 40; ++i) {
+                least = std::sqrt(low * high);
+                (shareOfMost(least) > 1 ? low : high) = least;
+            }
+        }
+        for (EdgeSizes& s : m_edges)
+            for (size_t k = 0; k < s.size.size(); ++k)
+                s.size[k] = std::min(s.size[k], std::max(s.acrossGap[k], least));
     }
     /// Gaps wider than this never ask for smaller cells than the largest allowed.
     [[nodiscard]] double m_cellsReach() const { return m_largest * m_o.cellsAcrossGap; }

@@ -35,22 +35,26 @@ public:
     SolidSizes(const shape::Partition& p, const Options& o, double finer) : m_p(p)
     {
         m_largest = o.largest > 0 ? o.largest : p.size() / 8;
+        // Wide thin regions take flatter cells, where there would be too many of them.
+        double least = leastShare;
+        constexpr double mostOnSides = 20000, coarser = 1.2;
+        while (least < 1 && cellsOnSides(o, least) > mostOnSides)
+            least *= coarser;
         m_piece.assign(p.pieces().size(), 1e22);
         m_side.assign(p.sides().size(), 1e22);
         m_volume.assign(p.pieces().size(), 1e22);
         for (const int f : o.pieces) {
             const shape::Piece& piece = p.pieces()[size_t(f)];
             const shape::Region& region = p.regions()[size_t(piece.region)];
-            double surface = 0;
-            for (const int s : piece.sides)
-                surface += p.sides()[size_t(s)].content;
-            // Twice the volume over the surface is the thickness of a slab.
-            const double thickness = surface > 0 ? 2 * piece.content / surface : m_largest;
-            const double size =
-                region.hidden ? p.openShell().inner / finer * (isFar(region) ? 0.6 : 0.4)
-                              : std::min(m_largest, std::max(flat * thickness / o.cellsAcrossGap,
-                                                             leastShare * m_largest));
+            const double size = region.hidden
+                                    ? p.openShell().inner / finer * (isFar(region) ? 0.6 : 0.4)
+                                    : sizeOf(piece, o, least);
             limit(f, size);
+            // As flat as that by their region's shape: nothing makes such cells better.
+            constexpr double hopeless = 8;
+            const double surface = surfaceOf(piece);
+            m_isFlat = m_isFlat || (!region.hidden && surface > 0 &&
+                                    size > hopeless * 2 * piece.content / surface);
             if (!isFar(region) || !p.openShell().mapped)
                 continue;
             // Infinity lies where a field must not change along it: sides that follow the sphere
@@ -71,9 +75,38 @@ public:
     }
     [[nodiscard]] double side(int s) const { return m_side[size_t(s)]; }
     [[nodiscard]] double inside(int f) const { return m_volume[size_t(f)]; }
+    /// Whether some cells are so flat that there is no sense in making them better.
+    [[nodiscard]] bool isFlat() const { return m_isFlat; }
 
 private:
     static constexpr double rimShare = 0.35;
+    [[nodiscard]] double surfaceOf(const shape::Piece& piece) const
+    {
+        double surface = 0;
+        for (const int s : piece.sides)
+            surface += m_p.sides()[size_t(s)].content;
+        return surface;
+    }
+    [[nodiscard]] double sizeOf(const shape::Piece& piece, const Options& o, double least) const
+    {
+        // Twice the volume over the surface is the thickness of a slab.
+        const double surface = surfaceOf(piece),
+                     thickness = surface > 0 ? 2 * piece.content / surface : m_largest;
+        return std::min(m_largest,
+                        std::max(flat * thickness / o.cellsAcrossGap, least * m_largest));
+    }
+    [[nodiscard]] double cellsOnSides(const Options& o, double least) const
+    {
+        constexpr double ofEquilateral = 0.433;
+        double sum = 0;
+        for (const int f : o.pieces) {
+            const shape::Piece& piece = m_p.pieces()[size_t(f)];
+            const double size = sizeOf(piece, o, least);
+            if (!m_p.regions()[size_t(piece.region)].hidden)
+                sum += surfaceOf(piece) / (ofEquilateral * size * size);
+        }
+        return sum;
+    }
     [[nodiscard]] static bool isFar(const shape::Region& region)
     {
         return region.name == "far shell";
@@ -86,6 +119,7 @@ private:
     }
     const shape::Partition& m_p;
     double m_largest = 0;
+    bool m_isFlat = false;
     std::vector<double> m_piece, m_side, m_volume;
 };
 
@@ -250,6 +284,8 @@ Mesh meshSolid(const shape::Partition& partition, const Options& options, double
         // a single thread. Several gain little, and then no two meshes are the same.
         constexpr int parallelDelaunay = 10;
         gmsh::option::setNumber("Mesh.Algorithm3D", parallelDelaunay);
+        if (sizes.isFlat())
+            gmsh::option::setNumber("Mesh.Optimize", 0);
         gmsh::vectorpair out;
         gmsh::model::occ::importShapesNativePointer(&wanted, out);
         gmsh::model::occ::synchronize();
@@ -301,7 +337,7 @@ Mesh meshSolid(const shape::Partition& partition, const Options& options, double
         std::vector<std::size_t> nodes;
         std::vector<double> places, parameters;
         gmsh::model::mesh::getNodes(nodes, places, parameters);
-        if (nodes.size() < few)
+        if (nodes.size() < few && !sizes.isFlat())
             gmsh::model::mesh::optimize("", true, 2);
         progress.check();
         mesh = collect(partition, options, tags);

@@ -163,6 +163,36 @@ private slots:
                                 .arg(r.report.findings[0].value[0], 0, 'g', 9)
                                 .arg(truth, 0, 'g', 9)));
     }
+    /// Cells as small as these are thin would be millions.
+    void longThinRegionsAreMeshed_data()
+    {
+        QTest::addColumn<Document>("sheet");
+        QTest::addColumn<double>("truth");
+        Document plane;
+        plane.add("space", {{"type", "plane"}, {"depth", "1 m"}});
+        plane.add("rectangle", {{"name", "film"}, {"width", "10 m"}, {"height", "10 um"}});
+        QTest::newRow("a long film") << plane << 10e-6 / (1e6 * 10);
+        Document shifted;
+        shifted.add("space", {{"type", "plane"}, {"depth", "1 m"}});
+        shifted.add(
+            "rectangle",
+            {{"name", "other"}, {"width", "10 mm"}, {"height", "10 mm"}, {"at", "1 um, 0"}});
+        shifted.add("rectangle", {{"name", "film"}, {"width", "10 mm"}, {"height", "10 mm"}});
+        QTest::newRow("squares that nearly coincide") << shifted << 1 / 1e6;
+    }
+    void longThinRegionsAreMeshed()
+    {
+        QFETCH(Document, sheet);
+        QFETCH(double, truth);
+        sheet.add("material", {{"material", "copper"}, {"sigma", "1e6 S/m"}, {"in", "all"}});
+        sheet.add("contact", {{"name", "A"}, {"voltage", "1 V"}, {"on", "film.top"}});
+        sheet.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "film.bottom"}});
+        sheet.add("resistance", {{"from", "A"}, {"to", "B"}, {"within", "1 %"}});
+        const run::Result r = solved(sheet);
+        QVERIFY(!r.report.findings.empty());
+        QVERIFY(std::abs(r.report.findings[0].value[0] / truth - 1) < 2e-4);
+        QVERIFY(r.report.passes.front().triangles < 60000);
+    }
     void cleanupTestCase()
     {
         QVERIFY(rewriteTable("### Current and heat in solids (`tests/physics/tst_flow_solids`)",
