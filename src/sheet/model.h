@@ -97,5 +97,7 @@ private:
 
 /// All that is missing or wrong in a sheet, each at its place.
 [[nodiscard]] base::Faults validate(const Model& model);
+/// Fields of lines that their kind does not have: kept, but not used. Each is worth a warning.
+[[nodiscard]] base::Faults unknownWords(const Document& document);
 
 }  // namespace yh::sheet

@@ -51,6 +51,7 @@ private Q_SLOTS:
     void sharedSweepIsTheSame();
     void materialSweepKeepsTheMesh();
     void limitsAreKept();
+    void wordsWithoutMeaningAreSaid();
     void missedLimitEndsEarly();
     void ordersAgree();
     void cancelling();
@@ -80,6 +81,7 @@ void TstRun::demoSheetsAreComplete()
         QVERIFY2(
             faults.empty(),
             faults.empty() ? "" : qPrintable(name + ": " + QString::fromStdString(faults[0].text)));
+        QVERIFY2(sheet::unknownWords(*read.document).empty(), qPrintable(name));
     }
 }
 
@@ -195,6 +197,29 @@ void TstRun::materialSweepKeepsTheMesh()
     const double base = r.points[0].report.findings[0].value[0];
     for (const auto& p : r.points)
         QVERIFY(std::abs(p.report.findings[0].value[0] / (base * p.parameters[0]) - 1) < 1e-5);
+}
+
+void TstRun::wordsWithoutMeaningAreSaid()
+{
+    Document d = coaxWithParameter();
+    for (auto& l : d.lines)
+        if (l.kind == "material")
+            l.values["epz"] = "3";
+    d.add("mesh", {{"size", "20 um"}});
+    run::Outcome outcome;
+    const run::Result r = solved(d, outcome);
+    std::string said;
+    for (const auto& c : r.report.checks)
+        if (c.id == "words") {
+            QVERIFY(c.state == physics::Check::State::warning);
+            said += c.text + "\n";
+        }
+    QVERIFY2(said.find("'epz' means nothing in a line of the kind 'material' and is not used; did "
+                       "you mean 'eps'?") != std::string::npos,
+             said.c_str());
+    QVERIFY2(said.find("'size' means nothing in a line of the kind 'mesh' and is not used; it has "
+                       "cells, order") != std::string::npos,
+             said.c_str());
 }
 
 void TstRun::limitsAreKept()
