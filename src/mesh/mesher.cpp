@@ -64,10 +64,13 @@ namespace {
 {
     const Geometry g(mesh, cell);
     const Point where = g.at(g.centre());
-    throw base::Error(
-        4003,
-        "the mesh folds over a curved edge near x = " + base::format(where.x, base::dim::length) +
-            ", y = " + base::format(where.y, base::dim::length) + "; ask for smaller cells there");
+    const std::string near = " near x = " + base::format(where.x, base::dim::length) +
+                             ", y = " + base::format(where.y, base::dim::length);
+    throw base::Error(4003, g.curved ? "the mesh folds over a curved edge" + near +
+                                           "; ask for smaller cells there"
+                                     : "no sound cells fit" + near +
+                                           ": a region is far thinner than it is wide; make it a "
+                                           "thin layer, or ask for smaller cells there");
 }
 
 /// A curved side may bulge through a flat cell whose own sides are plane.
