@@ -688,7 +688,7 @@ std::vector<CoupledSolver::Values> CoupledSolver::responses(int order, const Val
     return list;
 }
 
-void CoupledSolver::isSolvedRoughly(Layout& l) const
+void CoupledSolver::iterateSooner(Layout& l) const
 {
     // Few steps are enough: they are cheaper than a factorisation much sooner.
     constexpr int largestDirect = 2000;
@@ -698,7 +698,7 @@ void CoupledSolver::isSolvedRoughly(Layout& l) const
 CoupledSolver::Values CoupledSolver::ahead(int order, const Values& u)
 {
     Layout& l = layout(order + 1);
-    isSolvedRoughly(l);
+    iterateSooner(l);
     Values v = raised(u, order + 1);
     assemble(l, order + 1, v, 1.0, {}, true);
     std::copy_n(layout(order).seen, mostFields, l.seen);
@@ -715,7 +715,7 @@ std::vector<CoupledSolver::Values> CoupledSolver::responsesAhead(int order, cons
                                                                  const std::vector<Values>& low)
 {
     Layout& l = layout(order + 1);
-    isSolvedRoughly(l);
+    iterateSooner(l);
     l.weight.clear();
     assemble(l, order + 1, u, 1.0, {}, true);
     std::vector<Values> list;

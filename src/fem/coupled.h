@@ -319,7 +319,8 @@ private:
     /// The lower triangle of the matrix for a stage: of K + M / dt of a linear model of one field,
     /// or of the tangent where dt is 0.
     void symmetricStage(Layout& l, double dt) const;
-    void isSolvedRoughly(Layout& l) const;
+    /// Where rough solutions will do, iteration pays sooner.
+    void iterateSooner(Layout& l) const;
     /// Factorises the tangent, where systems are not solved by iteration.
     void factorise(Layout& l) const;
     bool linearStage(Layout& l, int order, Values& u, const Stage& stage, NewtonReport& report);

@@ -67,11 +67,11 @@ Report State::run(Reuse& reuse)
             break;
         climb();
     }
-    if (m_settings.checks)
+    if (m_settings.checks) {
         m_report.checks = m_study->checks(m_model, *m_partition, *m_field, m_asks);
-    if (m_settings.checks)
         for (const base::Fault& f : sheet::unknownWords(m_model.document()))
             m_report.checks.push_back({"words", Check::State::warning, f.text, f.place.line, {}});
+    }
     constexpr double huge = 100, tiny = 5e-9;
     const double size = m_rung->isSampled() ? m_partition->size() : 1;
     if (m_settings.checks && (size > huge || size < tiny))

@@ -54,7 +54,9 @@ base::Faults unknownWords(const Document& document)
                             {line.id, key, -1},
                             "'" + key + "' means nothing in a line of the kind '" + line.kind +
                                 "' and is not used; " +
-                                (near ? "did you mean '" + near->key + "'?" : "it has " + all)});
+                                (near          ? "did you mean '" + near->key + "'?"
+                                 : all.empty() ? "it has no fields"
+                                               : "it has " + all)});
         };
         for (const auto& [key, value] : line.values)
             if (!value.empty())

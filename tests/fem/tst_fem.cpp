@@ -2,6 +2,8 @@
 #include "cube_mesh.h"
 #include "fem/assembly.h"
 #include "fem/cholesky.h"
+#include "fem/dense.h"
+#include "fem/lu.h"
 #include "fem/quadrature.h"
 #include "fem/rational.h"
 
@@ -112,6 +114,8 @@ private Q_SLOTS:
     void straightAndCurvedKernelsAgree();
     void sideLoadSumsToTheCharge();
     void singularSystemIsSaid();
+    void sparseFactorsOfEitherOrder();
+    void denseProductsAndSizes();
 };
 
 void TstFem::polesOfSampledFunctions()
@@ -471,6 +475,91 @@ void TstFem::unknownsBehindAFamily()
     QCOMPARE(f.value[1], (std::vector<double>{4, 5, 9, 6, 0, 10, 0}));
     // At the same place they add up.
     QCOMPARE(f.value[2], (std::vector<double>{0, 0, 8, 0, 0, 0, 0}));
+}
+
+void TstFem::sparseFactorsOfEitherOrder()
+{
+    // A stream that runs along a chain: not symmetric. Solutions are checked by their residuals.
+    constexpr int n = 60;
+    fem::SparseRows A;
+    A.size = n;
+    A.start = {0};
+    for (int r = 0; r < n; ++r) {
+        for (const int c : {(r + n - 7) % n, r, (r + 1) % n})
+            A.column.push_back(c);
+        std::sort(A.column.end() - 3, A.column.end());
+        for (auto c = A.column.end() - 3; c != A.column.end(); ++c)
+            A.value.push_back(*c == r ? 4.0 : *c == (r + 1) % n ? -1.5 : 0.7);
+        A.start.push_back(int(A.column.size()));
+    }
+    std::vector<double> b(static_cast<size_t>(n)), back;
+    for (size_t i = 0; i < b.size(); ++i)
+        b[i] = std::sin(double(i) * double(i));
+    for (const auto order : {fem::Lu::Order::given, fem::Lu::Order::own}) {
+        fem::Lu lu(order);
+        lu.factorise(A);
+        std::vector<double> x = b;
+        lu.solve(A, x);
+        A.multiply(x, back);
+        for (size_t i = 0; i < b.size(); ++i)
+            QVERIFY(std::abs(back[i] - b[i]) < 1e-13);
+        // The product of x with A^T y is that of A x with y.
+        std::vector<double> y = b;
+        lu.solveTransposed(A, y);
+        double left = 0, right = 0;
+        for (size_t i = 0; i < b.size(); ++i) {
+            left += x[i] * b[i];
+            right += b[i] * y[i];
+        }
+        QVERIFY(std::abs(left - right) < 1e-12);
+    }
+}
+
+void TstFem::denseProductsAndSizes()
+{
+    std::mt19937 random(5);
+    std::uniform_real_distribution<double> any(-1, 1);
+    auto complex = [&](int rows, int cols) {
+        Eigen::MatrixXcd m(rows, cols);
+        for (int r = 0; r < rows; ++r)
+            for (int c = 0; c < cols; ++c)
+                m(r, c) = {any(random), any(random)};
+        return m;
+    };
+    const Eigen::MatrixXcd A = complex(7, 5), B = complex(5, 3), C = complex(7, 3);
+    const Eigen::MatrixXd R = A.real();
+    auto agrees = [](const Eigen::MatrixXcd& product, const Eigen::MatrixXcd& expected) {
+        return (product - expected).cwiseAbs().maxCoeff() < 1e-13;
+    };
+    auto bySum = [](const Eigen::MatrixXcd& left, const Eigen::MatrixXcd& right) {
+        Eigen::MatrixXcd m = Eigen::MatrixXcd::Zero(left.rows(), right.cols());
+        for (Eigen::Index r = 0; r < m.rows(); ++r)
+            for (Eigen::Index c = 0; c < m.cols(); ++c)
+                for (Eigen::Index k = 0; k < left.cols(); ++k)
+                    m(r, c) += left(r, k) * right(k, c);
+        return m;
+    };
+    QVERIFY(agrees(fem::times(A, B), bySum(A, B)));
+    QVERIFY(agrees(fem::times(A, Eigen::MatrixXd(B.imag())), bySum(A, B.imag())));
+    QVERIFY(agrees(fem::transposedTimes(A, C), bySum(A.transpose(), C)));
+    QVERIFY(agrees(fem::transposedTimes(R, C), bySum(R.transpose(), C)));
+    Eigen::MatrixXcd sum = Eigen::MatrixXcd::Ones(5, 3);
+    fem::addTransposedTimes(A, C, sum);
+    QVERIFY(agrees(sum, Eigen::MatrixXcd::Ones(5, 3) + bySum(A.transpose(), C)));
+    // Powers of a real form are real: the half with a current's phase turned gives the same.
+    const Eigen::MatrixXd form = R.transpose() * R;
+    const Eigen::VectorXcd x = B.col(0);
+    const auto expected = bySum(x.adjoint(), bySum(form, x))(0);
+    QVERIFY(std::abs(fem::powerOf(form, x) - expected.real()) < 1e-13);
+    // A diagonal matrix between rotations keeps its largest entry.
+    const double a = 0.4, b = 1.1;
+    Eigen::MatrixXcd turnA(2, 2), turnB(2, 2), size = Eigen::MatrixXcd::Zero(2, 2);
+    turnA << std::cos(a), std::sin(a), -std::sin(a), std::cos(a);
+    turnB << std::polar(1.0, b), 0.0, 0.0, std::polar(1.0, -b);
+    size(0, 0) = {0.0, 0.3};
+    size(1, 1) = 0.95;
+    QVERIFY(std::abs(fem::largestSingularValue(bySum(turnA, bySum(size, turnB))) - 0.95) < 1e-14);
+    QCOMPARE(fem::largestSingularValue(Eigen::MatrixXcd()), 0.0);
 }
 
 QTEST_GUILESS_MAIN(TstFem)

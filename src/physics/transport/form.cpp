@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <new>
 
 namespace yh::physics {
 
@@ -307,9 +308,16 @@ void TransportSolver::solve(int lowestOrder, base::Progress& progress)
         return;
     progress.check();
     const double start = base::seconds();
-    m_ahead.order = m_order + 1;
-    m_ahead.u = m_coupled.ahead(m_order, u);
-    m_ahead.groups = m_coupled.groupResults(m_ahead.order, m_ahead.u);
+    try {
+        m_ahead.u = m_coupled.ahead(m_order, u);
+        m_ahead.groups = m_coupled.groupResults(m_order + 1, m_ahead.u);
+        m_ahead.order = m_order + 1;
+    } catch (const base::Error&) {
+        // It is not solved or there is no room for it: the differences between orders tell as well.
+        m_ahead = {};
+    } catch (const std::bad_alloc&) {
+        m_ahead = {};
+    }
     m_counters.solveSeconds += base::seconds() - start;
 }
 
@@ -325,7 +333,7 @@ bool TransportSolver::canLookAhead() const
 
 std::vector<int> TransportSolver::estimates() const
 {
-    return m_looksAhead ? std::vector{m_order} : Solution::estimates();
+    return m_ahead.order > 0 ? std::vector{m_order} : Solution::estimates();
 }
 
 const TransportSolver::Solved& TransportSolver::at(int order) const
@@ -434,7 +442,7 @@ std::vector<double> TransportSolver::indicator(bool allDrives) const
         }
     };
     if (s.frames.empty())
-        add(s.u, m_looksAhead ? &m_ahead.u : nullptr);
+        add(s.u, m_ahead.order > 0 ? &m_ahead.u : nullptr);
     for (const auto& own : allDrives ? drivenFields() : std::vector<fem::CoupledSolver::Values>())
         add(own);
     // Steps are denser where more happens.
