@@ -58,8 +58,6 @@ TopTools_ListOfShape listOf(const std::vector<TopoDS_Shape>& shapes)
 namespace {
 
 using base::pi;
-/// A whole turn starts here, off the planes that may cut the body.
-constexpr double seamAngle = 0.4142;
 
 class Deriver
 {

@@ -14,6 +14,9 @@
 
 namespace yh::shape {
 
+/// Whole turns and seams start at this odd angle, off the planes that may cut the body.
+inline constexpr double seamAngle = 0.4142;
+
 struct Partition::Data
 {
     int dimension = 2;

@@ -42,9 +42,6 @@ namespace yh::shape {
 
 namespace {
 
-/// Seams lie at this odd angle, off the planes that may cut the body.
-constexpr double seamAngle = 0.4142;
-
 gp_Ax2 axisOf(const std::string& name)
 {
     const gp_Dir along = name == "x" ? gp::DX() : name == "y" ? gp::DY() : gp::DZ();

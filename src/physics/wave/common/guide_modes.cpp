@@ -15,7 +15,7 @@ namespace yh::physics {
 namespace {
 
 using Complex = std::complex<double>;
-using Vector = std::vector<Complex>;
+using ComplexVector = std::vector<Complex>;
 
 /// m with rows and columns turned by a quarter: u . turned v = (z x u) . m (z x v).
 fem::Tensor turned(const fem::Tensor& m)
@@ -54,15 +54,15 @@ fem::Coefficient bent(const fem::Coefficient& k, double radius, bool inverse)
 struct Sparse
 {
     const std::vector<int>*start, *row;
-    Vector value;
+    ComplexVector value;
 
-    void multiply(const Vector& x, Vector& y) const
+    void multiply(const ComplexVector& x, ComplexVector& y) const
     {
         fem::multiplySymmetric<Complex>(*start, *row, value, x, y);
     }
 };
 
-Complex product(const Vector& a, const Vector& b, bool conjugated)
+Complex product(const ComplexVector& a, const ComplexVector& b, bool conjugated)
 {
     Complex sum;
     for (size_t i = 0; i < a.size(); ++i)
@@ -152,7 +152,7 @@ public:
         const double k2 = s.m_k * s.m_k;
         // Factors of curl, across, along and grad.
         auto sumOf = [&](std::array<Complex, 4> factor) {
-            Vector v(m_family.row.size());
+            ComplexVector v(m_family.row.size());
             for (size_t m = 0; m < (s.m_isStretched ? 8U : 4U); ++m) {
                 const Complex f = factor[m % 4] * (m < 4 ? Complex(1) : Complex(0, 1));
                 if (f != 0.0)
@@ -417,7 +417,7 @@ std::vector<GuideModesSolver::Mode> GuideModesSolver::modesOf(int order, base::P
     start = base::seconds();
     fem::Ldlt<Complex> factor;
     {
-        Vector shifted = system.A.value;
+        ComplexVector shifted = system.A.value;
         for (size_t i = 0; i < shifted.size(); ++i)
             shifted[i] += sigma * system.B.value[i];
         factor.factorise(system.size(), *system.A.start, *system.A.row, shifted);
@@ -428,8 +428,8 @@ std::vector<GuideModesSolver::Mode> GuideModesSolver::modesOf(int order, base::P
     const int spare = m_problem.shell.present ? 6 : 2;
     const auto size = size_t(system.size());
     const int edges = m_space.count(order);
-    Vector work(size);
-    std::vector<Vector> guess;
+    ComplexVector work(size);
+    std::vector<ComplexVector> guess;
     for (const Mode& known : m_solved.empty() ? std::vector<Mode>() : m_solved.back().modes) {
         guess.emplace_back(size);
         for (size_t i = 0; i < size; ++i) {
@@ -450,7 +450,7 @@ std::vector<GuideModesSolver::Mode> GuideModesSolver::modesOf(int order, base::P
     const auto vectors = fem::largestEigenvectors(
         guess, std::min(m_problem.guideModes + spare, std::max(1, system.size() / 3)),
         m_problem.guideModes,
-        [&](Vector& x) {
+        [&](ComplexVector& x) {
             system.B.multiply(x, work);
             factor.solve(work, 1);
             x = work;
@@ -458,7 +458,7 @@ std::vector<GuideModesSolver::Mode> GuideModesSolver::modesOf(int order, base::P
         },
         progress);
     std::vector<Mode> modes;
-    for (const Vector& x : vectors) {
+    for (const ComplexVector& x : vectors) {
         Mode mode;
         system.A.multiply(x, work);
         const Complex a = product(x, work, false);

@@ -22,11 +22,11 @@ namespace yh::physics {
 namespace {
 
 /// The line, and functions on it.
-class Line
+class LineModes
 {
 public:
-    Line(const WaveProblem& problem, const WavePort& port, const mesh::Mesh& mesh,
-         std::span<const int> walls, bool across)
+    LineModes(const WaveProblem& problem, const WavePort& port, const mesh::Mesh& mesh,
+              std::span<const int> walls, bool across)
         : m_problem(problem), m_measure(across ? fem::Measure::plane : problem.measure)
     {
         sides = sidesOf(port, mesh);
@@ -224,7 +224,7 @@ std::vector<PortMode> lineModes(const WaveProblem& problem, const WavePort& port
                                 const fem::EdgeSpace& space, int order, std::span<const int> walls)
 {
     const bool across = !space.kind().hasEdges();
-    Line line(problem, port, space.mesh(), walls, across);
+    LineModes line(problem, port, space.mesh(), walls, across);
     const int count = port.modes;
     if (!line.isWhole && (count > 1 || port.severalMedia))
         throw base::Error(6254,
