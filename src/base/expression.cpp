@@ -35,6 +35,12 @@ struct Failure
     ExpressionFault fault;
 };
 
+/// Formulas are trees that are walked by recursion: what stack allows, by far more than anyone
+/// writes.
+constexpr size_t longestFormula = 10000;
+constexpr int deepestNesting = 200;
+constexpr size_t longestChain = 1000;  ///< of parameters that refer to one another
+
 [[noreturn]] void fail(int offset, std::string text)
 {
     throw Failure{{offset, std::move(text)}};
@@ -64,13 +70,16 @@ public:
 
     NodePtr parse()
     {
+        if (m_text.size() > longestFormula)
+            fail(0, "this formula has more than " + std::to_string(longestFormula) +
+                        " characters; give parts of it names as parameters");
         skip();
         if (atEnd())
             fail(0, "nothing is written here; a number with its unit, or a formula, is expected");
         NodePtr n = sum();
         skip();
         if (!atEnd())
-            fail(m_at, std::string("'") + current() +
+            fail(m_at, "'" + character() +
                            "' is not expected here; an operator such as + - * / is missing or a "
                            "bracket is not open");
         return n;
@@ -79,6 +88,15 @@ public:
 private:
     [[nodiscard]] bool atEnd() const { return m_at >= int(m_text.size()); }
     [[nodiscard]] char current() const { return atEnd() ? '\0' : m_text[size_t(m_at)]; }
+    /// The whole character here, all its bytes.
+    [[nodiscard]] std::string character() const
+    {
+        size_t n = 1;
+        while (size_t(m_at) + n < m_text.size() &&
+               (static_cast<unsigned char>(m_text[size_t(m_at) + n]) & 0xC0) == 0x80)
+            ++n;
+        return std::string(m_text.substr(size_t(m_at), n));
+    }
     void skip()
     {
         while (!atEnd() && std::isspace(static_cast<unsigned char>(current())))
@@ -122,6 +140,16 @@ private:
     }
     NodePtr signedPower()
     {
+        // Every bracket, sign and exponent inside another comes through here, and each takes stack.
+        if (++m_depth > deepestNesting)
+            fail(m_at, "brackets and signs stand in each other more than " +
+                           std::to_string(deepestNesting) + " deep");
+        NodePtr n = signedPowerInside();
+        --m_depth;
+        return n;
+    }
+    NodePtr signedPowerInside()
+    {
         skip();
         if (current() == '-' || current() == '+') {
             const bool minus = current() == '-';
@@ -158,7 +186,7 @@ private:
             return name();
         if (atEnd())
             fail(int(m_text.size()), "the formula ends where a number or a name is expected");
-        fail(m_at, std::string("'") + c + "' is not expected here; a number or a name is");
+        fail(m_at, "'" + character() + "' is not expected here; a number or a name is");
     }
     NodePtr number()
     {
@@ -263,6 +291,7 @@ private:
 
     std::string_view m_text;
     int m_at = 0;
+    int m_depth = 0;
 };
 
 Quantity evaluate(const Node& n, const Scope& scope);
@@ -566,12 +595,21 @@ ParameterValues resolveParameters(const std::vector<Parameter>& parameters)
             return;
         if (state[size_t(i)] == State::visiting) {
             std::string cycle;
+            constexpr int named = 8;
             auto start = std::find(path.begin(), path.end(), i);
-            for (auto it = start; it != path.end(); ++it)
+            for (auto it = start; it != path.end() && it - start < named; ++it)
                 cycle += parameters[size_t(*it)].name + " → ";
+            if (path.end() - start > named)
+                cycle += "… → ";
             for (auto it = start; it != path.end(); ++it)
                 result.faults[*it] = {0, "the parameters refer to each other in a circle: " +
                                              cycle + parameters[size_t(i)].name};
+            return;
+        }
+        if (path.size() >= longestChain) {
+            result.faults[i] = {0, "more than " + std::to_string(longestChain) +
+                                       " parameters refer to one another in a row"};
+            state[size_t(i)] = State::done;
             return;
         }
         state[size_t(i)] = State::visiting;

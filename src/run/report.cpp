@@ -227,6 +227,12 @@ Report reportFrom(const Json& j)
     return all;
 }
 
+/// What others hand us (names in files, messages of libraries) may hold bytes that are no text.
+std::string written(const Json& j, int indent = -1)
+{
+    return j.dump(indent, ' ', false, Json::error_handler_t::replace);
+}
+
 }  // namespace
 
 bool Report::allMet() const
@@ -239,7 +245,7 @@ bool Report::allMet() const
 
 std::string toJson(const std::vector<physics::Axis>& axes)
 {
-    return json(axes).dump();
+    return written(json(axes));
 }
 
 std::string toJson(const Result& result)
@@ -269,16 +275,16 @@ std::string toJson(const Result& result)
             j["points"].push_back(k);
         }
     }
-    return j.dump(1);
+    return written(j, 1);
 }
 
 std::string toJson(const base::Faults& faults)
 {
-    return faultList(faults).dump();
+    return written(faultList(faults));
 }
 std::string toJson(const Pass& p)
 {
-    return pass(p).dump();
+    return written(pass(p));
 }
 
 Result resultFromJson(const std::string& text, base::Faults& faults)

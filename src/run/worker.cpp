@@ -52,7 +52,8 @@ Worker::Worker(const std::string& program, const sheet::Document& document,
                      {"calibration", calibration}};
         for (const sheet::Line& l : document.lines)
             request["ids"].push_back(l.id);
-        const std::string text = request.dump() + "\n";
+        const std::string text =
+            request.dump(-1, ' ', false, Json::error_handler_t::replace) + "\n";
         // The process reads its whole request before it writes anything.
         for (size_t done = 0; done < text.size();) {
             const ssize_t n = ::send(in[1], text.data() + done, text.size() - done, MSG_NOSIGNAL);

@@ -4,10 +4,12 @@
 #include <nlohmann/json.hpp>
 
 #include <unistd.h>
+#include <algorithm>
 #include <cerrno>
 #include <cstdint>
 #include <cstdio>
 #include <cstring>
+#include <filesystem>
 #include <fstream>
 #include <sstream>
 
@@ -16,6 +18,30 @@ namespace yh::sheet {
 namespace {
 
 using Json = nlohmann::ordered_json;
+
+// Values are walked by recursion; a sheet needs three levels.
+constexpr int deepestNesting = 100;
+constexpr size_t mostLines = 10000;
+constexpr std::uintmax_t largestFile = std::uintmax_t(256) << 20;
+
+/// How many lists and objects stand in each other at most.
+int nesting(std::string_view text)
+{
+    int depth = 0, deepest = 0;
+    bool quoted = false;
+    for (size_t i = 0; i < text.size(); ++i) {
+        const char c = text[i];
+        if (quoted && c == '\\')
+            ++i;
+        else if (c == '"')
+            quoted = !quoted;
+        else if (!quoted && (c == '[' || c == '{'))
+            deepest = std::max(deepest, ++depth);
+        else if (!quoted && (c == ']' || c == '}'))
+            --depth;
+    }
+    return deepest;
+}
 
 std::string quoted(const std::string& text)
 {
@@ -99,6 +125,13 @@ ReadResult read(std::string_view text)
 {
     ReadResult result;
     Json j;
+    if (nesting(text) > deepestNesting) {
+        result.faults.push_back({1201,
+                                 {},
+                                 "this is not a sheet: lists stand in each other more than " +
+                                     std::to_string(deepestNesting) + " deep"});
+        return result;
+    }
     try {
         j = Json::parse(text);
     } catch (const Json::parse_error& e) {
@@ -107,6 +140,10 @@ ReadResult read(std::string_view text)
                                  "this is not a sheet: the JSON breaks off or goes wrong at " +
                                      position(text, e.byte)});
         return result;
+    } catch (const Json::exception&) {
+        result.faults.push_back(
+            {1201, {}, "this is not a sheet: a number in it is larger than a computer holds"});
+        return result;
     }
     if (!j.is_object() || !j.contains("yellowhorn sheet") || !j.contains("lines") ||
         !j["lines"].is_array()) {
@@ -114,6 +151,14 @@ ReadResult read(std::string_view text)
                                  {},
                                  "this is JSON but not a sheet: \"yellowhorn sheet\" and a list "
                                  "\"lines\" are expected"});
+        return result;
+    }
+    if (j["lines"].size() > mostLines) {
+        result.faults.push_back({1207,
+                                 {},
+                                 "this sheet has " + std::to_string(j["lines"].size()) +
+                                     " lines; no more than " + std::to_string(mostLines) +
+                                     " are read"});
         return result;
     }
     Document doc;
@@ -137,6 +182,14 @@ ReadResult read(std::string_view text)
 
 ReadResult readFile(const std::string& path)
 {
+    // Pipes and devices may never end; where nothing is, opening says why.
+    std::error_code none;
+    const bool there = std::filesystem::exists(path, none);
+    if (there && !std::filesystem::is_regular_file(path, none))
+        return {std::nullopt, {{1205, {}, path + " is a folder or a device, not a file"}}};
+    if (there && std::filesystem::file_size(path, none) > largestFile)
+        return {std::nullopt,
+                {{1206, {}, "the file " + path + " has more than 256 MB; no sheet is as large"}}};
     std::ifstream in(path, std::ios::binary);
     if (!in)
         return {std::nullopt,

@@ -2,6 +2,7 @@
 #include "sheet/topic.h"
 
 #include <algorithm>
+#include <map>
 #include <set>
 
 namespace yh::sheet {
@@ -139,13 +140,22 @@ private:
     /// Lines of other fields, where nothing was said of them yet.
     void strangers()
     {
+        // Each answer looks at the whole sheet: a section is asked for once.
+        std::map<std::string, bool> offered;
+        auto isAtHome = [&](const std::string& section) {
+            const auto [it, fresh] = offered.emplace(section, false);
+            if (fresh)
+                it->second = isOffered(section, m_doc);
+            return it->second;
+        };
+        std::set<int> spokenOf;
+        for (const base::Fault& f : m_faults)
+            spokenOf.insert(f.place.line);
         for (const Line& l : m_doc.lines) {
             const Kind* k = findKind(l.kind);
-            if (!k || isOffered(k->section, m_doc) ||
+            if (!k || isAtHome(k->section) || spokenOf.count(l.id) ||
                 std::any_of(k->entries.begin(), k->entries.end(),
-                            [](const Slot& s) { return !s.goesOn.empty(); }) ||
-                std::any_of(m_faults.begin(), m_faults.end(),
-                            [&l](const base::Fault& f) { return f.place.line == l.id; }))
+                            [](const Slot& s) { return !s.goesOn.empty(); }))
                 continue;
             add(2079, {l.id, {}, -1},
                 "'" + k->words +

@@ -288,6 +288,23 @@ void solve(const Json& request, base::Progress& progress)
     }
 }
 
+bool isRequest(const Json& request)
+{
+    return request.is_object() && request.contains("do") && request["do"].is_string() &&
+           (!request.contains("id") || request["id"].is_number_integer());
+}
+bool isLong(const Json& request)
+{
+    return request["do"] == "solve" || request["do"] == "mesh";
+}
+/// Answers what is no request.
+void refuse(const std::string& text)
+{
+    send({{"event", "failed"},
+          {"id", -1},
+          {"faults", Json::array({{{"number", 7301}, {"text", text}}})}});
+}
+
 }  // namespace
 
 int serve()
@@ -310,18 +327,23 @@ int serve()
             try {
                 request = Json::parse(line);
             } catch (const Json::exception&) {
-                send({{"event", "failed"},
-                      {"id", -1},
-                      {"faults",
-                       Json::array({{{"number", 7301}, {"text", "a request was not JSON"}}})}});
+                refuse("a request was not JSON");
                 continue;
             }
-            // Cancelling does not wait for its turn.
-            if (request.value("do", "") == "cancel") {
-                progress.cancel();
+            if (!isRequest(request)) {
+                refuse("a request is an object with a text `do` and, if any, a number `id`");
                 continue;
             }
             const std::lock_guard lock(mutex);
+            // Cancelling does not wait for its turn, and means what waits for one as well.
+            if (request["do"] == "cancel") {
+                for (const Json& waiting : queue)
+                    if (isLong(waiting))
+                        send({{"event", "cancelled"}, {"id", waiting.value("id", 0)}});
+                std::erase_if(queue, isLong);
+                progress.cancel();
+                continue;
+            }
             queue.push_back(std::move(request));
             arrived.notify_one();
         }

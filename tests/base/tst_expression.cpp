@@ -3,6 +3,7 @@
 
 #include <QtTest/QtTest>
 
+#include <algorithm>
 #include <cmath>
 #include <random>
 
@@ -21,6 +22,8 @@ private Q_SLOTS:
     void wantedDimension();
     void parametersInAnyOrder();
     void cyclesAreReported();
+    void longChainsAndDeepBracketsAreRefused();
+    void faultsQuoteWholeCharacters();
     void randomTextNeverCrashes();
     void splitting();
     void complexValues();
@@ -156,6 +159,47 @@ void TstExpression::cyclesAreReported()
     QCOMPARE(p.faults.at(4).text, std::string("the parameter 'a' has no value yet"));
     QCOMPARE(p.faults.at(5).text, std::string("the name 'd' is given twice; rename one of them"));
     QCOMPARE(p.values.at("d").value.real(), 4.0);
+}
+
+void TstExpression::longChainsAndDeepBracketsAreRefused()
+{
+    auto refused = [](const std::string& text) { return !Expression(text).evaluate().ok(); };
+    QVERIFY(refused(std::string(4000, '(') + "1" + std::string(4000, ')')));
+    QVERIFY(refused(std::string(9000, '-') + "1"));
+    QVERIFY(refused(std::string(200000, '(')));
+    std::string sum = "1", powers = "2";
+    for (int i = 0; i < 100000; ++i)
+        sum += "+1";
+    for (int i = 0; i < 2000; ++i)
+        powers += "^1";
+    QVERIFY(refused(sum));
+    QVERIFY(refused(powers));
+    QVERIFY(!refused(std::string(100, '(') + "1" + std::string(100, ')')));
+
+    std::vector<Parameter> chain;
+    for (int i = 0; i < 50000; ++i)
+        chain.push_back({"p" + std::to_string(i), "p" + std::to_string(i + 1)});
+    chain.push_back({"p50000", "1"});
+    ParameterValues v = resolveParameters(chain);
+    QVERIFY(v.faults.size() > 1000);
+    QVERIFY(v.values.count("p50000"));
+    chain.back().text = "p0";
+    v = resolveParameters(chain);
+    QCOMPARE(v.faults.size(), chain.size());
+    // In the order of their use as many as one likes.
+    std::reverse(chain.begin(), chain.end());
+    chain.front().text = "1";
+    QVERIFY(resolveParameters(chain).faults.empty());
+}
+
+void TstExpression::faultsQuoteWholeCharacters()
+{
+    for (const char* text : {"(1)µ", "2 + €", "1 ×× 2"}) {
+        const Evaluation e = Expression(text).evaluate();
+        QVERIFY(!e.ok());
+        QVERIFY2(QString::fromStdString(e.fault.text).toStdString() == e.fault.text,
+                 e.fault.text.c_str());
+    }
 }
 
 void TstExpression::randomTextNeverCrashes()

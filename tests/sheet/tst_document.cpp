@@ -1,14 +1,16 @@
 // The document: file format, undo, names, completeness in words, sentences and the compose line.
+#include "sheet/describe.h"
 #include "sheet/materials.h"
 #include "sheet/model.h"
 #include "sheet/schema.h"
-#include "sheet/describe.h"
 #include "sheet/sentence.h"
 #include "sheet/topic.h"
 
 #include <QtTest/QtTest>
 
 #include <QTemporaryDir>
+#include <sys/stat.h>
+#include <filesystem>
 #include <fstream>
 #include <random>
 
@@ -47,6 +49,7 @@ private Q_SLOTS:
     void newerVersionIsKept();
     void brokenFiles_data();
     void brokenFiles();
+    void foldersAndDevicesAreNoSheets();
     void truncatedFilesNeverCrash();
     void fullDiskKeepsTheOldFile();
     void undoAndRedo();
@@ -121,6 +124,15 @@ void TstDocument::brokenFiles_data()
     QTest::newRow("entry is no line") << "{\"yellowhorn sheet\": 1, \"lines\": [5]}"
                                       << "entry 1 of \"lines\" is not a line: an object with "
                                          "\"line\": kind is expected; it was left out";
+    QTest::newRow("number too large")
+        << "{\"yellowhorn sheet\": 1, \"lines\": [{\"line\": \"mesh\", \"order\": 1e400}]}"
+        << "this is not a sheet: a number in it is larger than a computer holds";
+    QTest::newRow("deep") << "{\"yellowhorn sheet\": 1, \"lines\": " + QString(100000, '[') +
+                                 QString(100000, ']') + "}"
+                          << "this is not a sheet: lists stand in each other more than 100 deep";
+    QTest::newRow("endless") << "{\"yellowhorn sheet\": 1, \"lines\": [" +
+                                    QString("5,").repeated(20000) + "5]}"
+                             << "this sheet has 20001 lines; no more than 10000 are read";
 }
 
 void TstDocument::brokenFiles()
@@ -128,6 +140,21 @@ void TstDocument::brokenFiles()
     QFETCH(QString, text);
     QFETCH(QString, message);
     QVERIFY(says(read(text.toStdString()).faults, message.toStdString()));
+}
+
+void TstDocument::foldersAndDevicesAreNoSheets()
+{
+    QTemporaryDir dir;
+    const std::string pipe = dir.filePath("pipe").toStdString();
+    QCOMPARE(mkfifo(pipe.c_str(), 0600), 0);
+    for (const std::string& path : {dir.path().toStdString(), std::string("/dev/zero"), pipe})
+        QVERIFY(says(readFile(path).faults, path + " is a folder or a device, not a file"));
+    // No byte of it is on the disk.
+    const std::string large = dir.filePath("large.yhn").toStdString();
+    std::ofstream(large).put(' ');
+    std::filesystem::resize_file(large, std::uintmax_t(1) << 29);
+    QVERIFY(says(readFile(large).faults,
+                 "the file " + large + " has more than 256 MB; no sheet is as large"));
 }
 
 void TstDocument::truncatedFilesNeverCrash()
@@ -501,8 +528,8 @@ void TstDocument::placeRules()
         QVERIFY(!p.fault.empty());
 }
 
-// docs/sheet-format.md lacked lines of current, heat and waves while it was written by hand. After a
-// wanted change YH_PIN=1 in the environment writes them anew.
+// docs/sheet-format.md lacked lines of current, heat and waves while it was written by hand. After
+// a wanted change YH_PIN=1 in the environment writes them anew.
 void TstDocument::docsHoldAllLines()
 {
     QFile file(QStringLiteral(YH_SOURCE_DIR "/docs/sheet-format.md"));

@@ -71,6 +71,9 @@ private Q_SLOTS:
     void sweepTable();
     void serveAnswers();
     void serveCancels();
+    void serveCancelsWhatWaits();
+    void serveOutlivesWrongRequests();
+    void bytesThatAreNoTextStayInTheirReport();
 
 private:
     QString write(const QByteArray& text, const QString& name = QStringLiteral("a.yhn"));
@@ -477,6 +480,70 @@ void TstProgram::serveCancels()
     QVERIFY(out.contains("\"cancelled\""));
     p.kill();
     p.waitForFinished();
+}
+
+/// What the program in --serve answers to these lines until it ends.
+QByteArray answersTo(const QByteArray& requests)
+{
+    QProcess p;
+    p.start(QString::fromLatin1(YH_SOLVER), {"--serve"});
+    p.write(requests);
+    p.closeWriteChannel();
+    if (!p.waitForFinished(30000) || p.exitStatus() != QProcess::NormalExit)
+        return "no end: " + p.readAllStandardError();
+    return p.readAllStandardOutput();
+}
+
+void TstProgram::serveCancelsWhatWaits()
+{
+    // The second waits behind the first when both are cancelled at once.
+    const QByteArray hard = QByteArray(coax).replace("0.1 %", "0.0000000001 %");
+    QByteArray lines;
+    for (const int id : {1, 2})
+        lines += QJsonDocument(
+                     QJsonObject{{"do", "solve"}, {"id", id}, {"sheet", QString::fromUtf8(hard)}})
+                     .toJson(QJsonDocument::Compact) +
+                 '\n';
+    for (int i = 0; i < 5; ++i) {
+        const QByteArray out = answersTo(lines + "{\"do\": \"cancel\"}\n");
+        QCOMPARE(out.count("\"cancelled\""), 2);
+        QVERIFY(!out.contains("\"done\""));
+    }
+}
+
+void TstProgram::serveOutlivesWrongRequests()
+{
+    const QList<QByteArray> wrong{"[]",
+                                  "5",
+                                  "null",
+                                  "\"x\"",
+                                  "{}",
+                                  "{\"do\": 5}",
+                                  "{\"do\": \"solve\", \"id\": \"x\"}",
+                                  "{\"do\": \"solve\", \"id\": {\"a\": 1}}",
+                                  "{\"do\": \"mesh\", \"folder\": []}",
+                                  "{\"do\": \"step\", \"sheet\": 7}",
+                                  "{\"do\": \"solve\", \"sheet\": \"\", \"ids\": 5}",
+                                  "{\"do\": \"probe\", \"at\": 5}",
+                                  "{\"do\": \"dance\"}",
+                                  QByteArray(200000, '[')};
+    const QByteArray out = answersTo(wrong.join('\n') + '\n');
+    QCOMPARE(out.count("\"failed\""), wrong.size());
+}
+
+void TstProgram::bytesThatAreNoTextStayInTheirReport()
+{
+    const QString sheet = m_dir->filePath("bytes.yhn");
+    QFile file(sheet);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write(QByteArray(coax).replace("\"2 mm\"", "\"(1)\xc2\xb5\""));
+    file.close();
+    const Run r = run({sheet, "--json"});
+    QCOMPARE(r.status, 2);
+    QJsonParseError error;
+    QJsonDocument::fromJson(r.out, &error);
+    QCOMPARE(error.error, QJsonParseError::NoError);
+    QVERIFY(r.out.contains("'\xc2\xb5' is not expected here"));
 }
 
 QTEST_GUILESS_MAIN(TstProgram)
