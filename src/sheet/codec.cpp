@@ -206,7 +206,9 @@ std::string writeFile(const Document& document, const std::string& path)
 {
     const std::string beside = path + ".part";
     const std::string text = write(document);
-    std::FILE* f = std::fopen(beside.c_str(), "wb");
+    // A link in its place is taken away, not followed.
+    unlink(beside.c_str());
+    std::FILE* f = std::fopen(beside.c_str(), "wbx");
     if (!f)
         return "the file " + path + " cannot be written: " + std::strerror(errno);
     bool good = std::fwrite(text.data(), 1, text.size(), f) == text.size();

@@ -124,7 +124,7 @@ bool isSpatial(const Line& line)
 int countOf(const std::string& text, const base::Scope& scope)
 {
     const double v = numberOf(text, dim::none, scope);
-    constexpr double most = 1e8;
+    constexpr double most = 1e9;  // what an int holds
     if (v < 1 || v > most || std::abs(v - std::round(v)) > 1e-9 * v)
         throw TextFault{0, base::formatNumber(v, 6) + " is no whole number of at least 1"};
     return int(std::lround(v));
@@ -394,7 +394,10 @@ Faults Model::slotFaults(const Line& line) const
                     break;
                 }
                 case SlotType::count:
-                    static_cast<void>(countOf(t, m_scope));
+                    if (const int n = countOf(t, m_scope); n > f.most)
+                        wrong(f, 0,
+                              std::to_string(n) + " is more than the " +
+                                  std::to_string(std::llround(f.most)) + " that are taken here");
                     break;
                 case SlotType::point:
                     static_cast<void>(

@@ -40,17 +40,21 @@ struct Slot
     std::string refersTo;
     std::string suffix;  ///< words behind the chip
     std::string help;
-    bool always = false;                    ///< shown in the sentence even when nothing is written
-    std::string insteadOf;                  ///< key of a slot of which only one may be stated
+    bool always = false;    ///< shown in the sentence even when nothing is written
+    std::string insteadOf;  ///< key of a slot of which only one may be stated
     /// Changes its sign behind an odd mirror plane. A direction is that of an axial vector: behind
     /// an even plane its part along the plane changes its sign, behind an odd one that across.
     bool turnedOver = false;
-    bool opposite = false;  ///< a place where what is turned over has the other sign
-    std::string goesOn;     ///< choice by which the field goes on into open space
-    bool ofTemperature = false;             ///< a function that may also depend on T
-    bool ofFrequency = false;               ///< and, where there is one, on the frequency f
+    bool opposite = false;       ///< a place where what is turned over has the other sign
+    std::string goesOn;          ///< choice by which the field goes on into open space
+    bool ofTemperature = false;  ///< a function that may also depend on T
+    bool ofFrequency = false;    ///< and, where there is one, on the frequency f
     std::vector<std::string> alsoRefersTo;  ///< further kinds that a reference may name
+    double most = 1e6;                      ///< of a count
 };
+
+/// Points of a sweep, or of two together.
+inline constexpr double mostSteps = 1e4;
 
 struct Document;
 

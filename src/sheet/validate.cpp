@@ -2,6 +2,7 @@
 #include "sheet/topic.h"
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 #include <set>
 
@@ -104,6 +105,18 @@ private:
     void courses()
     {
         const auto sweeps = m_doc.ofKind("sweep");
+        double points = 1;
+        for (const Line* l : sweeps)
+            try {
+                points *= m_model.count(*l, "steps");
+            } catch (const base::Error&) {
+                // said at the number
+            }
+        if (sweeps.size() > 1 && points > mostSteps)
+            add(2010, {sweeps.back()->id, "steps", 0},
+                "these sweeps have " + std::to_string(std::llround(points)) +
+                    " points together; no more than " + std::to_string(std::llround(mostSteps)) +
+                    " are taken");
         for (const Line* l : sweeps) {
             const std::string course = l->get("course");
             if (course.empty()) {

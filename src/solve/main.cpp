@@ -6,9 +6,11 @@
 #include "solve/serve.h"
 
 #include <algorithm>
+#include <cerrno>
 #include <cmath>
 #include <csignal>
 #include <cstdio>
+#include <cstring>
 #include <filesystem>
 #include <iostream>
 #include <string>
@@ -207,5 +209,10 @@ int main(int argc, char** argv)
         std::printf("%s\n", run::toJson(result).c_str());
     else if (outcome == run::Outcome::met || outcome == run::Outcome::missed)
         printFindings(result.report);
+    if (std::fflush(stdout) != 0 || std::ferror(stdout)) {
+        std::fprintf(stderr, "fault 7311: the findings cannot be written: %s\n",
+                     std::strerror(errno));
+        return int(run::Outcome::failed);
+    }
     return int(outcome);
 }

@@ -8,8 +8,8 @@
 
 #include <QtTest/QtTest>
 
-#include <QTemporaryDir>
 #include <sys/stat.h>
+#include <QTemporaryDir>
 #include <filesystem>
 #include <fstream>
 #include <random>
@@ -52,6 +52,8 @@ private Q_SLOTS:
     void foldersAndDevicesAreNoSheets();
     void truncatedFilesNeverCrash();
     void fullDiskKeepsTheOldFile();
+    void linksBesideAFileAreNotFollowed();
+    void sweepsTogetherAreBounded();
     void undoAndRedo();
     void hashIgnoresTheAim();
     void linesKeepTheirSections();
@@ -189,6 +191,31 @@ void TstDocument::fullDiskKeepsTheOldFile()
             std::string::npos);
 }
 
+void TstDocument::linksBesideAFileAreNotFollowed()
+{
+    QTemporaryDir dir;
+    const QString other = dir.filePath("other"), sheet = dir.filePath("a.yhn");
+    QFile file(other);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("mine");
+    file.close();
+    QVERIFY(QFile::link(other, sheet + ".part"));
+    QCOMPARE(writeFile(small(), sheet.toStdString()), std::string());
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    QCOMPARE(file.readAll(), QByteArray("mine"));
+    QVERIFY(readFile(sheet.toStdString()).document.has_value());
+}
+
+void TstDocument::sweepsTogetherAreBounded()
+{
+    Document d = small();
+    for (const char* steps : {"500", "5000"})
+        d.add("sweep", {{"parameter", "gap"}, {"from", "1 mm"}, {"to", "2 mm"}, {"steps", steps}});
+    QVERIFY(says(validate(Model(d)),
+                 "these sweeps have 2500000 points together; no more than 10000 are taken",
+                 d.lines.back().id));
+}
+
 void TstDocument::undoAndRedo()
 {
     History h(small());
@@ -298,6 +325,14 @@ void TstDocument::wrongThings_data()
                             << "copies"
                             << "2.5"
                             << "2.5 is no whole number of at least 1";
+    QTest::newRow("endless copies") << "rectangle"
+                                    << "copies"
+                                    << "20000"
+                                    << "20000 is more than the 10000 that are taken here";
+    QTest::newRow("cells without number") << "mesh"
+                                          << "cells"
+                                          << "1000"
+                                          << "1000 is more than the 100 that are taken here";
     QTest::newRow("name")
         << "rectangle"
         << "name"

@@ -74,6 +74,7 @@ private Q_SLOTS:
     void serveCancelsWhatWaits();
     void serveOutlivesWrongRequests();
     void bytesThatAreNoTextStayInTheirReport();
+    void fullOutputIsSaid();
 
 private:
     QString write(const QByteArray& text, const QString& name = QStringLiteral("a.yhn"));
@@ -544,6 +545,21 @@ void TstProgram::bytesThatAreNoTextStayInTheirReport()
     QJsonDocument::fromJson(r.out, &error);
     QCOMPARE(error.error, QJsonParseError::NoError);
     QVERIFY(r.out.contains("'\xc2\xb5' is not expected here"));
+}
+
+void TstProgram::fullOutputIsSaid()
+{
+    const QString sheet = m_dir->filePath("full.yhn");
+    QFile file(sheet);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write(coax);
+    file.close();
+    QProcess p;
+    p.setStandardOutputFile("/dev/full");
+    p.start(QString::fromLatin1(YH_SOLVER), {sheet, "--quiet"});
+    QVERIFY(p.waitForFinished(60000));
+    QCOMPARE(p.exitCode(), 3);
+    QVERIFY(p.readAllStandardError().contains("the findings cannot be written"));
 }
 
 QTEST_GUILESS_MAIN(TstProgram)

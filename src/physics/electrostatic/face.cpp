@@ -217,7 +217,8 @@ void addAsks(std::vector<Kind>& k)
                    .type = T::count,
                    .marker = "in",
                    .fallback = "200",
-                   .suffix = "points"}},
+                   .suffix = "points",
+                   .most = 1e5}},
                  "profile from 0, 0 to 0, 3 mm",
                  "All quantities along a straight line, as curves."});
     k.push_back({"force",

@@ -67,7 +67,8 @@ inline std::vector<Slot> voltages()
              .marker = "in",
              .fallback = "17",
              .suffix = "points",
-             .always = true}};
+             .always = true,
+             .most = 1e4}};
 }
 /// Some slots, then others.
 inline std::vector<Slot> joined(std::vector<Slot> first, const std::vector<Slot>& more)
