@@ -9,6 +9,7 @@
 #include <QScreen>
 #include <QSurfaceFormat>
 #include <QTimer>
+#include <csignal>
 #include <cstdio>
 
 using namespace Qt::Literals::StringLiterals;
@@ -16,6 +17,8 @@ using namespace yh::app;
 
 int main(int argc, char** argv)
 {
+    // A limit on the size of files is an error of the write, with its message.
+    std::signal(SIGXFSZ, SIG_IGN);
     QSurfaceFormat format;
     format.setVersion(3, 2);
     format.setProfile(QSurfaceFormat::CoreProfile);

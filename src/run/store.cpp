@@ -11,6 +11,7 @@
 #include <vtkUnstructuredGrid.h>
 #include <vtkXMLUnstructuredGridWriter.h>
 
+#include <unistd.h>
 #include <algorithm>
 #include <cerrno>
 #include <cmath>
@@ -36,7 +37,9 @@ void makeFolders(const std::string& folder)
 void writeText(const std::string& path, const std::string& text)
 {
     const std::string part = path + ".part";
-    std::FILE* f = std::fopen(part.c_str(), "wb");
+    // A link in its place is taken away, not followed.
+    unlink(part.c_str());
+    std::FILE* f = std::fopen(part.c_str(), "wbx");
     bool good = f && std::fwrite(text.data(), 1, text.size(), f) == text.size();
     int why = errno;
     if (f && std::fclose(f) != 0 && good) {
@@ -106,6 +109,7 @@ void writeGrid(vtkUnstructuredGrid* grid, const std::string& path)
 {
     vtkNew<vtkXMLUnstructuredGridWriter> writer;
     const std::string part = path + ".part";
+    unlink(part.c_str());
     writer->SetFileName(part.c_str());
     writer->SetInputData(grid);
     writer->SetDataModeToAppended();

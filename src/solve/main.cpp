@@ -149,6 +149,8 @@ base::Progress* interrupted = nullptr;
 
 int main(int argc, char** argv)
 {
+    // A limit on the size of files is an error of the write, with its message.
+    std::signal(SIGXFSZ, SIG_IGN);
     // Between two processes of this program only; not part of what a user calls.
     if (argc == 2 && std::string(argv[1]) == "--points")
         return run::workerMain();

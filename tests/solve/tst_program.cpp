@@ -1,7 +1,9 @@
 // The headless program as others see it: exit status, report, faults, serving, cancelling.
 #include <QtTest/QtTest>
 
+#include <sys/resource.h>
 #include <QDir>
+#include <QDirIterator>
 #include <QFile>
 #include <QJsonArray>
 #include <QJsonDocument>
@@ -75,6 +77,7 @@ private Q_SLOTS:
     void serveOutlivesWrongRequests();
     void bytesThatAreNoTextStayInTheirReport();
     void fullOutputIsSaid();
+    void linksBesideResultsAreNotFollowed();
 
 private:
     QString write(const QByteArray& text, const QString& name = QStringLiteral("a.yhn"));
@@ -359,14 +362,22 @@ void TstProgram::folderThatCannotBeWritten()
     QCOMPARE(r.status, 3);
     QVERIFY2(r.err.contains("fault 7201: the result folder /proc/nowhere cannot be made"),
              r.err.constData());
-    // A disk that takes nothing more.
-    QDir().mkpath(m_dir->filePath("full/tables"));
-    QDir().mkpath(m_dir->filePath("full/fields"));
-    QVERIFY(QFile::link("/dev/full", m_dir->filePath("full/run.json.part")));
-    const Run full = run({write(coax), "--quiet", "--out", m_dir->filePath("full")});
-    QCOMPARE(full.status, 3);
-    QVERIFY2(full.err.contains("run.json cannot be written: No space left on device"),
-             full.err.constData());
+    // A limit on the size of files stands for a disk that takes nothing more.
+    QProcess p;
+    p.setChildProcessModifier([] {
+        const rlimit least{500, 500};
+        setrlimit(RLIMIT_FSIZE, &least);
+    });
+    p.start(QString::fromLatin1(YH_SOLVER),
+            {write(coax), "--quiet", "--out", m_dir->filePath("full")});
+    QVERIFY(p.waitForFinished(60000));
+    QCOMPARE(p.exitStatus(), QProcess::NormalExit);
+    QCOMPARE(p.exitCode(), 3);
+    const QByteArray said = p.readAllStandardError();
+    QVERIFY2(said.contains("fault 7202") && said.contains("cannot be written"), said.constData());
+    QDirIterator left(m_dir->filePath("full"), {"*.part"}, QDir::Files,
+                      QDirIterator::Subdirectories);
+    QVERIFY2(!left.hasNext(), "a part of a file stays");
 }
 
 void TstProgram::sweepTable()
@@ -560,6 +571,30 @@ void TstProgram::fullOutputIsSaid()
     QVERIFY(p.waitForFinished(60000));
     QCOMPARE(p.exitCode(), 3);
     QVERIFY(p.readAllStandardError().contains("the findings cannot be written"));
+}
+
+void TstProgram::linksBesideResultsAreNotFollowed()
+{
+    const QString sheet = m_dir->filePath("link.yhn"), other = m_dir->filePath("other");
+    for (const auto& [path, text] :
+         {std::pair(sheet, coax), std::pair(other, QByteArray("mine"))}) {
+        QFile file(path);
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(text);
+    }
+    QVERIFY(QDir(m_dir->path()).mkpath("link.results/fields"));
+    const QStringList planted{"link.results/run.json.part",
+                              "link.results/fields/electrostatic.vtu.part"};
+    for (const QString& path : planted)
+        QVERIFY(QFile::link(other, m_dir->filePath(path)));
+    QCOMPARE(run({sheet, "--quiet"}).status, 0);
+    QFile file(other);
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    QCOMPARE(file.readAll(), QByteArray("mine"));
+    for (const QString& path : planted) {
+        QVERIFY(!QFileInfo(m_dir->filePath(path)).isSymLink());
+        QVERIFY2(QFile::exists(m_dir->filePath(path).chopped(5)), qPrintable(path));
+    }
 }
 
 QTEST_GUILESS_MAIN(TstProgram)
