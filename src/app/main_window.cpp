@@ -96,7 +96,7 @@ void MainWindow::buildColumns()
     m_columns->addWidget(m_sheet);
     m_columns->addWidget(m_middle);
     m_columns->addWidget(m_findings);
-    m_columns->setSizes({384, 632, 264});
+    m_columns->setSizes({374, 646, 260});
     m_middle->setSizes({532, 222});
     m_columns->setStretchFactor(1, 1);
     m_middle->setStretchFactor(0, 1);
