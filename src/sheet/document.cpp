@@ -6,13 +6,18 @@
 
 namespace yh::sheet {
 
-int Document::add(const std::string& kind, std::map<std::string, std::string> values)
+Values::Values(std::initializer_list<Entry> entries)
+{
+    for (const Entry& e : entries)
+        emplace(e.key.view, e.value.view);
+}
+
+int Document::add(const std::string& kind, Values values)
 {
     return addAfter(-1, kind, std::move(values));
 }
 
-int Document::addAfter(int after, const std::string& kind,
-                       std::map<std::string, std::string> values)
+int Document::addAfter(int after, const std::string& kind, Values values)
 {
     Line line{nextId++, kind, std::move(values), {}};
     auto at =

@@ -12,6 +12,30 @@
 
 namespace yh::sheet {
 
+/// A piece of text that is somebody else's, as an argument: a literal or a string.
+struct Text
+{
+    Text(const char* text) : view(text) {}
+    Text(const std::string& text) : view(text) {}
+    std::string_view view;
+};
+
+/// Texts under keys, `{{"name", "A"}, {"voltage", "1 V"}}`. Such lists stand in their hundreds in
+/// fields' faces and in tests: written as pairs of a map's own type, every two lengths of literals
+/// would make the compiler instantiate a dozen constructors.
+class Values : public std::map<std::string, std::string>
+{
+public:
+    struct Entry
+    {
+        Text key, value;
+    };
+    Values() = default;
+    /// Of two equal keys the first counts, as in a map.
+    Values(std::initializer_list<Entry> entries);
+    Values(std::map<std::string, std::string> values) : map(std::move(values)) {}
+};
+
 /// One line of the sheet. Every value is the text that the user wrote (`2*gap + 10 um`).
 struct Line
 {
@@ -38,9 +62,9 @@ struct Document
     bool operator==(const Document&) const = default;
 
     /// Appends behind the last line of the same section; gives it an identity.
-    int add(const std::string& kind, std::map<std::string, std::string> values);
+    int add(const std::string& kind, Values values);
     /// Inserts right behind the line `after`; at the end of the section if that is not there.
-    int addAfter(int after, const std::string& kind, std::map<std::string, std::string> values);
+    int addAfter(int after, const std::string& kind, Values values);
     void remove(int id);
     /// Moves a line by `steps` places among the lines of its section.
     void move(int id, int steps);

@@ -34,9 +34,9 @@ struct Offer
     std::string kind;
     std::string slot;  ///< of the line, that takes the place
     At at = At::both;
-    std::map<std::string, std::string> values;  ///< of its other slots
-    std::string edit;                           ///< slot to be typed at once; empty: none
-    std::string name;                           ///< to begin its name with; empty: its kind
+    Values values;     ///< of its other slots
+    std::string edit;  ///< slot to be typed at once; empty: none
+    std::string name;  ///< to begin its name with; empty: its kind
 };
 
 /// A property of materials, with its place among all of them.
@@ -77,7 +77,7 @@ struct Topic
     void (*checkSheet)(const Model& model, base::Faults& faults) = nullptr;
     /// How the parts of a sheet without a shape are joined; null: it has none.
     Diagram (*diagram)(const Document& document) = nullptr;
-    bool hasShape = true;  ///< its sheets are about a shape; false: circuits and closed forms
+    bool hasShape = true;    ///< its sheets are about a shape; false: circuits and closed forms
     bool givesHeat = false;  ///< its losses may warm the device: a sheet may hold heat beside it
     /// What the planes of symmetry may be follows from the values of what drives.
     bool isParityOfDrives = true;

@@ -310,7 +310,8 @@ void TstQuasistatic::filmInSeries()
     }
     addMedium(d, "s");
     d.add("contact", {{"name", "A"},
-                      byCurrent ? std::pair{"current", "3 mA"} : std::pair{"voltage", "2 V"},
+                      byCurrent ? sheet::Values::Entry{"current", "3 mA"}
+                                : sheet::Values::Entry{"voltage", "2 V"},
                       {"on", "s.top"},
                       {"film", "40 ohm*m^2"}});
     d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "s.bottom"}});

@@ -214,7 +214,8 @@ void TstTransport::contactFilm()
     QFETCH(bool, byCurrent);
     Document d = bar();
     d.add("contact", {{"name", "A"},
-                      byCurrent ? std::pair{"current", "2 A"} : std::pair{"voltage", "1 V"},
+                      byCurrent ? sheet::Values::Entry{"current", "2 A"}
+                                : sheet::Values::Entry{"voltage", "1 V"},
                       {"on", "bar.left"},
                       {"film", "1e-9 ohm*m^2"}});
     d.add("contact", {{"name", "B"}, {"voltage", "0 V"}, {"on", "bar.right"}});

@@ -102,7 +102,7 @@ ReducedMatrix reducedMatrix(const ElectrostaticSolver& solver, int order,
     Eigen::MatrixXd A = block(kept, kept);
     if (!gone.empty()) {
         const Eigen::MatrixXd B = block(kept, gone);
-        A -= B * fem::solvedSymmetric(block(gone, gone), B.transpose());
+        A -= fem::times(B, fem::solvedSymmetric(block(gone, gone), B.transpose()));
     }
     ReducedMatrix r;
     for (const Terminal& t : kept)
