@@ -79,7 +79,7 @@ public:
     [[nodiscard]] bool isFlat() const { return m_isFlat; }
 
 private:
-    static constexpr double rimShare = 0.35;
+    static constexpr double rimShare = 0.22;
     [[nodiscard]] double surfaceOf(const shape::Piece& piece) const
     {
         double surface = 0;

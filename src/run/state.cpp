@@ -305,6 +305,7 @@ void State::evaluate()
             histories[k].byOrder.push_back(series);
             if (!changes.empty())
                 histories[k].change.push_back(changes[k]);
+            f.value[k] += missing(histories[k], a.degree);
             f.error[k] = estimateError(histories[k], geometry, a.degree, a.offset);
             if (calibrated() && m_report.passes.empty())
                 f.error[k] *= m_settings.calibration[i];
