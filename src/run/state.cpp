@@ -310,6 +310,10 @@ void State::evaluate()
             if (calibrated() && m_report.passes.empty())
                 f.error[k] *= m_settings.calibration[i];
             f.error[k] += timeError[k] + unsure;
+            // What iterations leave, to which solids are solved.
+            constexpr double iterations = 5e-10;
+            if (m_field->mesh().dimension == 3)
+                f.error[k] += iterations * std::abs(f.value[k]);
             largest = std::max(largest, std::abs(f.value[k]));
             if (!std::isfinite(f.value[k]))
                 throw Error(

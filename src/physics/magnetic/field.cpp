@@ -110,8 +110,21 @@ const fem::CoupledSolver::Surplus& MagneticField::weighted(const PointFunctional
 
 std::vector<double> MagneticField::dualIndicator(const PointFunctional& functional)
 {
-    const int highest = m_mesh.dimension == 2 ? fem::highestOrder : fem::highestSolidOrder;
-    return order() < highest ? weighted(functional).byCell : indicator(false);
+    return hasNext() ? weighted(functional).byCell : indicator(false);
+}
+
+std::optional<Solution::Change> MagneticField::changeOf(const PointFunctional& functional)
+{
+    // Drawings compare three orders of their own.
+    if (!m_problem.isSolid || !hasNext())
+        return std::nullopt;
+    const auto& w = weighted(functional);
+    return Change{w.change, w.unsure};
+}
+
+bool MagneticField::hasNext() const
+{
+    return order() < (m_mesh.dimension == 2 ? fem::highestOrder : fem::highestSolidOrder);
 }
 
 namespace {

@@ -153,6 +153,7 @@ public:
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
     std::vector<double> indicator(bool allDrives) const override;
     std::vector<double> dualIndicator(const PointFunctional& functional) override;
+    std::optional<Change> changeOf(const PointFunctional& functional) override;
     double geometryError() const override;
 
     [[nodiscard]] const MagneticProblem& problem() const { return m_problem; }
@@ -253,6 +254,8 @@ protected:
     Counters m_counters;
 
 private:
+    /// Whether there are elements of the next order.
+    [[nodiscard]] bool hasNext() const;
     const fem::CoupledSolver::Surplus& weighted(const PointFunctional& functional);
     struct Weighted
     {
