@@ -130,7 +130,7 @@ double estimateError(const History& history, double geometry, int degree, double
             // The second mesh is the first that suits the field: what it tells is no less. Changes
             // of either sign tell little of each other.
             const bool turns = history.change[n - 1] * history.change[n - 2] < 0;
-            const double lowest = n == 2 ? unseen : turns ? 2 * least : least;
+            const double lowest = n == 2 ? unseen : turns ? 3 * least : least;
             share = fell > 0 ? std::clamp(moved / fell, lowest, most) : most;
             // What moves far more than that owes it to something else, such as data that jump.
             if (moved <= most * fell)

@@ -56,6 +56,18 @@ Document twoBalls()
     return d;
 }
 
+/// Balls of 6 mm and 8 mm whose surfaces cut at right angles.
+Document crossing()
+{
+    Document d = conductors();
+    d.add("sphere", {{"name", "small"}, {"radius", "6 mm"}, {"at", "0, 0, 10 mm"}});
+    d.add("sphere", {{"name", "large"}, {"radius", "8 mm"}});
+    d.add("union", {{"name", "body"}, {"of", "small and large"}});
+    d.add("outer edge", {{"is", "open space"}});
+    d.add("electrode", {{"name", "A"}, {"voltage", "1 V"}, {"on", "body"}});
+    return d;
+}
+
 /// Coefficients of capacitance of two equal balls by images (Maxwell, Treatise, section 173;
 /// Smythe, section 5.08, both from memory).
 /// @param first  1: of one by itself, 2: between both
@@ -122,6 +134,15 @@ private slots:
                                              << "capacitance" << 0.66067815 * 4 * pi * eps0 * 10e-3;
         QTest::newRow("a quarter of a ring")
             << symmetric(ring, {"x = 0", "y = 0"}) << "capacitance" << ofTorus(10e-3, 2e-3);
+        // A rim where the charge has no limit: Smythe, section 5.03 (from memory).
+        QTest::newRow("a quarter of a thin disc")
+            << symmetric(alone("disc", {{"radius", "10 mm"}}), {"x = 0", "y = 0"}) << "capacitance"
+            << 8 * eps0 * 10e-3;
+        // Round bodies that cut at right angles, by three images: Maxwell, Treatise, section 166
+        // (from memory).
+        QTest::newRow("a quarter of two balls in one")
+            << symmetric(crossing(), {"x = 0", "y = 0"}) << "capacitance"
+            << 4 * pi * eps0 * (6e-3 + 8e-3 - 6e-3 * 8e-3 / 10e-3);
         QTest::newRow("between a quarter of two balls")
             << symmetric(twoBalls(), {"x = 0", "y = 0"}) << "between" << ofTwoBalls(apart, 2);
         constexpr double step = 1e-6;

@@ -44,6 +44,7 @@ class TstRun : public QObject
 private Q_SLOTS:
     void demoSheetsAreComplete();
     void estimateOfGeometricSeries();
+    void passesTellWhatIsMissing();
     void estimateIsCautiousAtFirst();
     void reportReadsBack();
     void brokenReports();
@@ -99,6 +100,38 @@ void TstRun::estimateOfGeometricSeries()
     QVERIFY(run::estimateError(h, 0, 2) < 1e-11);
     QVERIFY(run::estimateError(h, 1e-3, 2) >= 5e-3);  // what curved borders may cost
     QVERIFY(std::isinf(run::estimateError({}, 0, 2)));
+}
+
+void TstRun::passesTellWhatIsMissing()
+{
+    // Of the error e the next order finds two thirds; each pass halves it. The figure holds that.
+    const double truth = 7;
+    auto history = [truth](int passes) {
+        run::History h;
+        double e = 0.6;
+        for (int i = 0; i < passes; ++i, e /= 2) {
+            h.byOrder.push_back({truth + e / 3});
+            h.change.push_back(-e * 2 / 3);
+        }
+        return h;
+    };
+    QCOMPARE(run::missing(history(1), 2), 0.0);
+    for (const int passes : {2, 3, 5}) {
+        const run::History h = history(passes);
+        const double value = h.byOrder.back().back(), more = run::missing(h, 2);
+        QVERIFY(std::abs(value + more - truth) < 1e-12);
+        const double e = run::estimateError(h, 0, 2);
+        QVERIFY(e > 0.2 * std::abs(more) && e < 1.5 * std::abs(more));
+        // Local values are not that steady.
+        QCOMPARE(run::missing(h, 1), 0.0);
+    }
+    // Changes of either sign, or that do not fall, tell nothing.
+    run::History h = history(3);
+    h.change.back() *= -1;
+    QCOMPARE(run::missing(h, 2), 0.0);
+    h = history(3);
+    h.change.back() = h.change.front();
+    QCOMPARE(run::missing(h, 2), 0.0);
 }
 
 void TstRun::estimateIsCautiousAtFirst()
