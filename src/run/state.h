@@ -1,6 +1,7 @@
 // One state of a sheet, solved with refinement until every ask is met.
 #pragma once
 
+#include "base/clock.h"
 #include "physics/common/study.h"
 #include "run/estimate.h"
 #include "run/run.h"
@@ -46,8 +47,9 @@ private:
     void prepare(Reuse& reuse);
     void limits();
     [[nodiscard]] bool calibrated() const { return m_settings.calibration.size() == m_asks.size(); }
-    /// Why no further pass may follow; empty: one may.
-    [[nodiscard]] std::string limitReached(int pass, double secondsOfPass) const;
+    /// Where the refinement ends, as the rest of a sentence; empty: a further pass may follow.
+    /// @param effort  seconds that the newest pass took
+    [[nodiscard]] std::string limitReached(int pass, double effort) const;
     void evaluate();
     void noLimit(const physics::Ask& ask, Finding& finding,
                  const std::vector<physics::SingularCorner>& corners);
@@ -61,6 +63,7 @@ private:
     const Settings& m_settings;
     base::Progress& m_progress;
     double m_from, m_to, m_start;
+    base::Effort m_effort;
     std::shared_ptr<const shape::Partition> m_partition;
     std::unique_ptr<physics::Study> m_study;
     std::vector<physics::Ask> m_asks;

@@ -278,6 +278,10 @@ void TstRun::limitsAreKept()
     d.set(d.first("limits")->id, "seconds", "1 ms");
     r = solved(d, outcome);
     QCOMPARE(r.report.passes.size(), size_t(1));
+    const std::string& said = r.report.checks.back().text;
+    QVERIFY2(said.rfind("the refinement stopped after ", 0) == 0 &&
+                 said.find("the limit of 1 ms") != std::string::npos,
+             said.c_str());
 }
 
 void TstRun::missedLimitEndsEarly()
