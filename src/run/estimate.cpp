@@ -41,7 +41,7 @@ std::optional<double> shareFrom(const History& h, size_t pass)
 std::optional<Trend> trendOf(const History& h, int degree)
 {
     const size_t n = h.change.size();
-    if (degree != 2 || n < 2 || n != h.byOrder.size())
+    if (degree != 2 || !h.isDefinite || n < 2 || n != h.byOrder.size())
         return std::nullopt;
     const auto share = shareFrom(h, n - 1);
     if (!share)

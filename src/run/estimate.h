@@ -13,6 +13,9 @@ struct History
     /// By pass: what the next order would change in the newest of these, as weighed by the figure's
     /// own field; empty where that is not known. The value already holds it.
     std::vector<double> change;
+    /// Whether energies come near from one side, as those of potentials do and those of waves do
+    /// not.
+    bool isDefinite = true;
 };
 
 /// What passes say is still missing in the newest value beyond the next order, to be added to it:

@@ -306,6 +306,7 @@ void State::evaluate()
             for (const auto& o : orders)
                 series.push_back(o[k]);
             histories[k].byOrder.push_back(series);
+            histories[k].isDefinite = m_field->isDefinite();
             if (!changes.empty())
                 histories[k].change.push_back(changes[k]);
             f.value[k] += missing(histories[k], a.degree);

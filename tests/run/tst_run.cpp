@@ -125,8 +125,11 @@ void TstRun::passesTellWhatIsMissing()
         // Local values are not that steady.
         QCOMPARE(run::missing(h, 1), 0.0);
     }
-    // Changes of either sign, or that do not fall, tell nothing.
+    // Waves, changes of either sign, or that do not fall, tell nothing.
     run::History h = history(3);
+    h.isDefinite = false;
+    QCOMPARE(run::missing(h, 2), 0.0);
+    h = history(3);
     h.change.back() *= -1;
     QCOMPARE(run::missing(h, 2), 0.0);
     h = history(3);

@@ -146,6 +146,8 @@ public:
     /// An order at which figures may be asked though it was not solved for: they are then those of
     /// order() with what the next one would change; 0: none.
     [[nodiscard]] virtual int nextOrder() const { return 0; }
+    /// Whether the form is definite, as that of potentials: energies then come near from one side.
+    [[nodiscard]] virtual bool isDefinite() const { return true; }
     /// What the next element order would change in a functional, estimated, where that is known;
     /// and what cannot be known of it, because given values jump.
     struct Change

@@ -76,6 +76,7 @@ public:
     [[nodiscard]] double wallLoss(const Snapshot& s, int order,
                                   const std::vector<int>& pieces) const;
     int nextOrder() const override { return m_next ? order() + 1 : 0; }
+    bool isDefinite() const override { return false; }
     /// The order whose figures are best known.
     [[nodiscard]] int best() const override { return m_next ? nextOrder() : order(); }
     std::vector<double> indicator(bool allDrives) const override;
