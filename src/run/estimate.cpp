@@ -120,16 +120,18 @@ double estimateError(const History& history, double geometry, int degree, double
         double share = unseen;
         // Small by chance: the order before was not much nearer than that on the first meshes.
         constexpr double nearestOrder = 0.03;
-        double change =
-            std::max(std::abs(history.change[n - 1]),
-                     n <= 2 && now.size() == 2 ? nearestOrder * std::abs(value - now[0]) : 0.0);
+        double change = std::max(std::abs(history.change[n - 1]),
+                                 history.isDefinite && n <= 2 && now.size() == 2
+                                     ? nearestOrder * std::abs(value - now[0])
+                                     : 0.0);
         if (n >= 2) {
             const double before = std::abs(history.change[n - 2]),
                          fell = std::max(before - change, shrinks * before),
                          moved = std::abs(value - history.byOrder[n - 2].back());
             // The second mesh is the first that suits the field: what it tells is no less. Changes
             // of either sign tell little of each other.
-            const bool turns = history.change[n - 1] * history.change[n - 2] < 0;
+            const bool turns =
+                history.isDefinite && history.change[n - 1] * history.change[n - 2] < 0;
             const double lowest = n == 2 ? unseen : turns ? 3 * least : least;
             share = fell > 0 ? std::clamp(moved / fell, lowest, most) : most;
             // What moves far more than that owes it to something else, such as data that jump.
@@ -137,7 +139,7 @@ double estimateError(const History& history, double geometry, int degree, double
                 byPass = 0;
             // A pass takes no more of it away than that either.
             constexpr double nearest = 0.15;
-            if (n >= 3)
+            if (history.isDefinite && n >= 3)
                 change = std::max(change, nearest * before);
         }
         byOrder = share * change;
