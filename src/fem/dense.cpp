@@ -121,17 +121,13 @@ MatrixXd solvedSymmetric(const MatrixXd& A, const MatrixXd& B)
     if (n == 0 || columns == 0)
         return X;
     std::vector<int> pivot(static_cast<size_t>(n));
-    int info = 0, size = -1;
-    double best = 0;
-    auto call = [&](double* work) {
-        dsysv_("L", &n, &columns, factor.data(), &n, pivot.data(), X.data(), &n, work, &size,
-               &info);
-    };
-    call(&best);
-    size = std::max(1, int(best));
-    std::vector<double> work(static_cast<size_t>(size));
-    call(work.data());
-    if (info != 0)
+    int singular = 0;
+    withWork<double>([&](double* work, const int* size, int* info) {
+        dsysv_("L", &n, &columns, factor.data(), &n, pivot.data(), X.data(), &n, work, size,
+               &singular);
+        *info = 0;
+    });
+    if (singular != 0)
         X.setConstant(std::numeric_limits<double>::quiet_NaN());
     return X;
 }

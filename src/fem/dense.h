@@ -25,7 +25,7 @@ private:
     std::unique_ptr<Factors> m_factors;
 };
 
-/// X of A X = B for a square A.
+/// X of A X = B for a square A; not finite where A is singular, as the next ones.
 [[nodiscard]] Eigen::MatrixXcd solved(const Eigen::MatrixXcd& A, const Eigen::MatrixXcd& B);
 /// The same for a symmetric A, definite or not.
 [[nodiscard]] Eigen::MatrixXd solvedSymmetric(const Eigen::MatrixXd& A, const Eigen::MatrixXd& B);
