@@ -274,11 +274,11 @@ inline std::vector<Exact> exactProblems()
 inline run::Finding solveOne(Document d, const std::string& within, run::Report* report = nullptr)
 {
     for (auto& l : d.lines)
-        if (sheet::Document probe;
-            l.kind == "capacitance" || l.kind == "charge" || l.kind == "voltage" ||
-            l.kind == "energy" || l.kind == "largest field" || l.kind == "mean field" ||
-            l.kind == "potential at" || l.kind == "field at" || l.kind == "force" ||
-            l.kind == "temperature at")
+        if (sheet::Document probe; l.kind == "capacitance" || l.kind == "charge" ||
+                                   l.kind == "voltage" || l.kind == "energy" ||
+                                   l.kind == "largest field" || l.kind == "mean field" ||
+                                   l.kind == "potential at" || l.kind == "field at" ||
+                                   l.kind == "force" || l.kind == "temperature at")
             l.values["within"] = within;
     base::Progress progress;
     run::Outcome outcome{};

@@ -1,11 +1,11 @@
 // Closed forms of magnets and coils that several tests compare with.
 #pragma once
 
+#include "constants.h"
+
 #include <cmath>
 
 namespace yh::test {
-
-inline constexpr double mu0 = 1.25663706212e-6;
 
 /// B in T on the axis of a winding of 400 turns at 2 A from r = 10 to 15 mm, 20 mm long, at z in m
 /// from its middle.

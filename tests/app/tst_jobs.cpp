@@ -579,12 +579,6 @@ void TstJobs::courseOverTime()
     QVERIFY(after.gauge.bandHigh - after.gauge.bandLow < 1.1);
 }
 
-int main(int argc, char** argv)
-{
-    prepareApplication();
-    QApplication app(argc, argv);
-    TstJobs test;
-    return QTest::qExec(&test, argc, argv);
-}
+YH_TEST(TstJobs)
 
 #include "tst_jobs.moc"

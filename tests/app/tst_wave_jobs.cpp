@@ -455,12 +455,6 @@ void TstWaveJobs::phaseOfAWave()
         m_window->grab().save(qEnvironmentVariable("YH_PICTURES") + "/phase.png");
 }
 
-int main(int argc, char** argv)
-{
-    prepareApplication();
-    QApplication app(argc, argv);
-    TstWaveJobs test;
-    return QTest::qExec(&test, argc, argv);
-}
+YH_TEST(TstWaveJobs)
 
 #include "tst_wave_jobs.moc"

@@ -736,22 +736,6 @@ void TstWindow::darkAndSmall()
     QVERIFY(m_window->findChild<OpeningPage*>("opening")->isVisible());
 }
 
-int main(int argc, char** argv)
-{
-    prepareApplication();
-    QApplication app(argc, argv);
-    if (argc > 1 && QByteArray(argv[1]) == "--victim") {
-        QStandardPaths::setTestModeEnabled(true);
-        MainWindow w;
-        w.show();
-        w.newSheet("capacitance");
-        w.session()->change([](sheet::Document& d) {
-            d.add("parameter", {{"name", "saved_from_death"}, {"value", "1 mm"}});
-        });
-        return QApplication::exec();
-    }
-    TstWindow test;
-    return QTest::qExec(&test, argc, argv);
-}
+YH_TEST(TstWindow)
 
 #include "tst_window.moc"

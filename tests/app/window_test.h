@@ -10,6 +10,7 @@
 #include "app/theme.h"
 #include "base/expression.h"
 #include "sheet/sentence.h"
+#include "program.h"
 
 #include <QtTest/QtTest>
 

@@ -1,4 +1,6 @@
 // Expressions: values, dimensions, faults with their place, parameters in any order.
+#include "program.h"
+
 #include "base/expression.h"
 
 #include <QtTest/QtTest>
@@ -6,6 +8,8 @@
 #include <algorithm>
 #include <cmath>
 #include <random>
+
+namespace tst_expression {
 
 using namespace yh::base;
 
@@ -240,5 +244,8 @@ void TstExpression::complexValues()
                      (2 + std::asin(1.0))) < 1e-14);
 }
 
-QTEST_APPLESS_MAIN(TstExpression)
+YH_TEST(TstExpression)
+
+}  // namespace tst_expression
+
 #include "tst_expression.moc"

@@ -1,9 +1,13 @@
 // Includes point downwards only, and nothing but the build's own list looks into a field's folder.
+#include "program.h"
+
 #include <QtTest/QtTest>
 
 #include <QDirIterator>
 #include <QFile>
 #include <QRegularExpression>
+
+namespace tst_layers {
 
 namespace {
 
@@ -76,5 +80,8 @@ private Q_SLOTS:
     }
 };
 
-QTEST_GUILESS_MAIN(TstLayers)
+YH_TEST(TstLayers)
+
+}  // namespace tst_layers
+
 #include "tst_layers.moc"

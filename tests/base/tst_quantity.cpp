@@ -1,4 +1,6 @@
 // Units, dimensions and how quantities are written.
+#include "program.h"
+
 #include "base/expression.h"
 #include "base/fault.h"
 #include "base/quantity.h"
@@ -7,6 +9,8 @@
 #include <QtTest/QtTest>
 
 #include <cmath>
+
+namespace tst_quantity {
 
 using namespace yh::base;
 
@@ -195,5 +199,8 @@ void TstQuantity::unitsToReadIn()
     QVERIFY(std::abs(celsius->si(-40) - 233.15) < 1e-9);
 }
 
-QTEST_APPLESS_MAIN(TstQuantity)
+YH_TEST(TstQuantity)
+
+}  // namespace tst_quantity
+
 #include "tst_quantity.moc"

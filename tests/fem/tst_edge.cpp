@@ -7,12 +7,15 @@
 #include "fem/edge_multilevel.h"
 #include "fem/eigen.h"
 #include "fem/ldlt.h"
+#include "program.h"
 
 #include <QtTest>
 
 #include <cmath>
 #include <complex>
 #include <random>
+
+namespace tst_edge {
 
 using namespace yh;
 using base::Point;
@@ -560,5 +563,8 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestEdge)
+YH_TEST(TestEdge)
+
+}  // namespace tst_edge
+
 #include "tst_edge.moc"

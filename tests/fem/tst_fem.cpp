@@ -6,12 +6,15 @@
 #include "fem/lu.h"
 #include "fem/quadrature.h"
 #include "fem/rational.h"
+#include "program.h"
 
 #include <QtTest/QtTest>
 
 #include <omp.h>
 #include <cmath>
 #include <random>
+
+namespace tst_fem {
 
 using namespace yh;
 using fem::Measure;
@@ -562,5 +565,8 @@ void TstFem::denseProductsAndSizes()
     QCOMPARE(fem::largestSingularValue(Eigen::MatrixXcd()), 0.0);
 }
 
-QTEST_GUILESS_MAIN(TstFem)
+YH_TEST(TstFem)
+
+}  // namespace tst_fem
+
 #include "tst_fem.moc"

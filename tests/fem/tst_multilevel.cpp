@@ -4,11 +4,14 @@
 #include "fem/cholesky.h"
 #include "fem/multilevel.h"
 #include "fem/potential_system.h"
+#include "program.h"
 
 #include <QtTest/QtTest>
 
 #include <cmath>
 #include <random>
+
+namespace tst_multilevel {
 
 using namespace yh;
 
@@ -255,5 +258,8 @@ void TstMultilevel::systemsChooseTheirWay()
     }
 }
 
-QTEST_APPLESS_MAIN(TstMultilevel)
+YH_TEST(TstMultilevel)
+
+}  // namespace tst_multilevel
+
 #include "tst_multilevel.moc"

@@ -2,12 +2,15 @@
 #include "mesh/mesh.h"
 
 #include "cube_mesh.h"
+#include "program.h"
 
 #include <QtTest/QtTest>
 
 #include <cmath>
 #include <random>
 #include <set>
+
+namespace tst_mesh {
 
 using namespace yh;
 using mesh::Mesh;
@@ -427,5 +430,8 @@ void TstMesh::cancelled()
         static_cast<void>(mesh::generate(c.partition, {{0}, 3, {}, 0}, progress)), base::Cancelled);
 }
 
-QTEST_GUILESS_MAIN(TstMesh)
+YH_TEST(TstMesh)
+
+}  // namespace tst_mesh
+
 #include "tst_mesh.moc"

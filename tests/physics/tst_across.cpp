@@ -1,11 +1,14 @@
 // Fields that point across a drawing, round its axis, or turn with the angle: resonances, guides,
 // currents and scattering against closed forms.
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
 #include <cmath>
 #include <complex>
 #include <vector>
+
+namespace tst_across {
 
 using namespace yh;
 using sheet::Document;
@@ -680,5 +683,8 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestAcross)
+YH_TEST(TestAcross)
+
+}  // namespace tst_across
+
 #include "tst_across.moc"

@@ -1,11 +1,14 @@
 // Actuators against columns whose equilibria are known, and against published pull-in voltages.
 #include "exact_figures.h"
+#include "program.h"
 #include "sheet/model.h"
 #include "wrong_sheets.h"
 
 #include <omp.h>
 #include <cmath>
 #include <functional>
+
+namespace tst_actuator {
 
 using namespace yh;
 using sheet::Document;
@@ -411,5 +414,8 @@ void TstActuator::badInput()
     QVERIFY(showsLate ? isUnsolvable(wrong, fault) : isRefused(wrong, fault));
 }
 
-QTEST_GUILESS_MAIN(TstActuator)
+YH_TEST(TstActuator)
+
+}  // namespace tst_actuator
+
 #include "tst_actuator.moc"

@@ -1,5 +1,6 @@
 // Waves in open space: dipoles, antennas and their far fields against closed forms.
 #include "physics/wave/common/far_field.h"
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
@@ -8,6 +9,8 @@
 
 #include <cmath>
 #include <complex>
+
+namespace tst_antenna {
 
 using namespace yh;
 using sheet::Document;
@@ -331,5 +334,8 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestAntenna)
+YH_TEST(TestAntenna)
+
+}  // namespace tst_antenna
+
 #include "tst_antenna.moc"

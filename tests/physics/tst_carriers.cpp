@@ -2,6 +2,7 @@
 #include "exact_figures.h"
 #include "fem/fronts.h"
 #include "junctions.h"
+#include "program.h"
 #include "sheet/model.h"
 #include "wrong_sheets.h"
 
@@ -9,6 +10,8 @@
 #include <QFile>
 #include <QTemporaryDir>
 #include <cmath>
+
+namespace tst_carriers {
 
 using namespace yh;
 using sheet::Document;
@@ -497,5 +500,8 @@ void TstCarriers::badInput()
     QVERIFY(isRefused(test::changed(d, kind, slot, value), fault));
 }
 
-QTEST_GUILESS_MAIN(TstCarriers)
+YH_TEST(TstCarriers)
+
+}  // namespace tst_carriers
+
 #include "tst_carriers.moc"

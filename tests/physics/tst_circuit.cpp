@@ -1,6 +1,7 @@
 // Circuits of parts against closed forms.
 #include "changed.h"
 #include "network/circuit.h"
+#include "program.h"
 #include "sheet/model.h"
 #include "sheet/topic.h"
 #include "solved.h"
@@ -11,6 +12,8 @@
 #include <cmath>
 #include <complex>
 #include <functional>
+
+namespace tst_circuit {
 
 using namespace yh;
 using sheet::Document;
@@ -488,5 +491,8 @@ void TstCircuit::drawnAsJoined()
     QCOMPARE(g.links.size(), size_t(8));
 }
 
-QTEST_GUILESS_MAIN(TstCircuit)
+YH_TEST(TstCircuit)
+
+}  // namespace tst_circuit
+
 #include "tst_circuit.moc"

@@ -1,10 +1,13 @@
 // Currents that motion and alternation induce, and the drag and loss that they bring.
+#include "program.h"
 #include "solved.h"
 
 #include <array>
 #include <cmath>
 #include <complex>
 #include <functional>
+
+namespace tst_eddy {
 
 using namespace yh;
 using sheet::Document;
@@ -290,7 +293,7 @@ void TstEddy::rodInACoil()
     QFETCH(double, frequency);
     QFETCH(QString, permeability);
     QFETCH(double, mu);
-    Document d = ::rodInACoil(qPrintable(text), qPrintable(permeability));
+    Document d = tst_eddy::rodInACoil(qPrintable(text), qPrintable(permeability));
     d.add("coil impedance", {{"of", "C"}, {"within", "0.02 %"}});
     d.add("heating power", {{"in", "rod"}, {"within", "0.02 %"}});
     const run::Result r = solved(d);
@@ -351,7 +354,7 @@ void TstEddy::inducedCurrentsWarm()
 {
     // What the rod takes leaves through its side by convection: its surface is warmer by the power
     // over the coefficient times the area.
-    Document d = ::rodInACoil("2 kHz");
+    Document d = tst_eddy::rodInACoil("2 kHz");
     for (auto& l : d.lines)
         if (l.kind == "material" && l.get("in") == "rod")
             l.values["k"] = "200 W/m/K";
@@ -449,5 +452,8 @@ void TstEddy::wrongLines()
     QVERIFY(isRefused(d, fault));
 }
 
-QTEST_GUILESS_MAIN(TstEddy)
+YH_TEST(TstEddy)
+
+}  // namespace tst_eddy
+
 #include "tst_eddy.moc"

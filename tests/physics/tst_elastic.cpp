@@ -1,5 +1,6 @@
 // Elastic and piezoelectric bodies against closed forms.
 #include "changed.h"
+#include "program.h"
 #include "sheet/model.h"
 #include "sheet/schema.h"
 #include "solved.h"
@@ -10,6 +11,8 @@
 #include <complex>
 #include <functional>
 #include <vector>
+
+namespace tst_elastic {
 
 using namespace yh;
 using sheet::Document;
@@ -913,5 +916,8 @@ void TstElastic::freeMotion()
     QVERIFY(valueOf(solved(free), "natural frequency") > 40e3);
 }
 
-QTEST_GUILESS_MAIN(TstElastic)
+YH_TEST(TstElastic)
+
+}  // namespace tst_elastic
+
 #include "tst_elastic.moc"

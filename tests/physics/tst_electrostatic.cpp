@@ -2,11 +2,14 @@
 #include "exact_problems.h"
 #include "physics/electrostatic/discharge.h"
 #include "physics/electrostatic/electrostatic.h"
+#include "program.h"
 #include "solved.h"
 
 #include <QtTest/QtTest>
 
 #include <algorithm>
+
+namespace tst_electrostatic {
 
 using namespace yh;
 using namespace yh::test;
@@ -221,8 +224,9 @@ void TstElectrostatic::sphereOverPlane()
 {
     QFETCH(QString, height);
     QFETCH(double, h);
-    const double q =
-        value(with(::sphereOverPlane(height.toStdString()), "charge", {{"of", "A"}}), "0.01 %");
+    const double q = value(
+        with(tst_electrostatic::sphereOverPlane(height.toStdString()), "charge", {{"of", "A"}}),
+        "0.01 %");
     QVERIFY2(std::abs(q / sphereCapacitance(h) - 1) < 1e-4,
              qPrintable(QString::number(q / sphereCapacitance(h) - 1)));
 }
@@ -235,7 +239,8 @@ void TstElectrostatic::imageForceOnSphere()
         0.5 * (sphereCapacitance(h + step) - sphereCapacitance(h - step)) / (2 * step);
     run::Report report;
     const double f =
-        value(with(::sphereOverPlane("2 mm"), "force", {{"on", "ball"}}), "0.1 %", &report);
+        value(with(tst_electrostatic::sphereOverPlane("2 mm"), "force", {{"on", "ball"}}), "0.1 %",
+              &report);
     QVERIFY2(std::abs(f / exact - 1) < 1e-3, qPrintable(QString("%1 %2").arg(f).arg(exact)));
     bool second = false;
     for (const auto& c : report.checks)
@@ -740,5 +745,8 @@ void TstElectrostatic::functionThatIsNotANumber()
     QVERIFY2(f.value.empty() && !f.note.empty(), f.note.c_str());
 }
 
-QTEST_GUILESS_MAIN(TstElectrostatic)
+YH_TEST(TstElectrostatic)
+
+}  // namespace tst_electrostatic
+
 #include "tst_electrostatic.moc"

@@ -1,9 +1,12 @@
 // Resistive films and absorbing walls in driven waves.
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
 #include <cmath>
 #include <complex>
+
+namespace tst_films {
 
 using namespace yh;
 using sheet::Document;
@@ -149,5 +152,8 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestFilms)
+YH_TEST(TestFilms)
+
+}  // namespace tst_films
+
 #include "tst_films.moc"

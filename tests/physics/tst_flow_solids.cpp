@@ -2,11 +2,14 @@
 // their ±. scripts/validate asks for 0.1 %.
 #include "exact_figures.h"
 #include "physics/common/constants.h"
+#include "program.h"
 #include "solved.h"
 
 #include <QtTest/QtTest>
 
 #include <cmath>
+
+namespace tst_flow_solids {
 
 using namespace yh;
 using namespace yh::test;
@@ -203,5 +206,8 @@ private:
     Coverage m_coverage;
 };
 
-QTEST_GUILESS_MAIN(TstFlowSolids)
+YH_TEST(TstFlowSolids)
+
+}  // namespace tst_flow_solids
+
 #include "tst_flow_solids.moc"

@@ -1,10 +1,13 @@
 // Modes of endless guides of several media against their exact equations.
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
 #include <QtTest/QtTest>
 
 #include <functional>
+
+namespace tst_guides {
 
 using namespace yh;
 using test::c0;
@@ -535,5 +538,8 @@ void TstGuides::wrongSheets()
     QVERIFY(said);
 }
 
-QTEST_GUILESS_MAIN(TstGuides)
+YH_TEST(TstGuides)
+
+}  // namespace tst_guides
+
 #include "tst_guides.moc"

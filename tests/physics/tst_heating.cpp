@@ -1,8 +1,11 @@
 // Microwave heating: power against S-parameters, temperatures against closed forms.
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
 #include <cmath>
+
+namespace tst_heating {
 
 using namespace yh;
 using sheet::Document;
@@ -240,5 +243,8 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestHeating)
+YH_TEST(TestHeating)
+
+}  // namespace tst_heating
+
 #include "tst_heating.moc"

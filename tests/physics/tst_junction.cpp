@@ -2,11 +2,14 @@
 #include "exact_figures.h"
 #include "junctions.h"
 #include "physics/junction/junction.h"
+#include "program.h"
 #include "sheet/model.h"
 
 #include <QFile>
 #include <QTemporaryDir>
 #include <cmath>
+
+namespace tst_junction {
 
 using namespace yh;
 using sheet::Document;
@@ -400,5 +403,8 @@ void TstJunction::badInput()
     QVERIFY(isRefused(d, fault));
 }
 
-QTEST_GUILESS_MAIN(TstJunction)
+YH_TEST(TstJunction)
+
+}  // namespace tst_junction
+
 #include "tst_junction.moc"

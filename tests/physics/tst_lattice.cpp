@@ -1,11 +1,14 @@
 // Driven waves between periodic sides: layers at a slant, gratings, meshes of strips, metal.
 #include "fem/dense.h"
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
 #include <cmath>
 #include <complex>
 #include <vector>
+
+namespace tst_lattice {
 
 using namespace yh;
 using sheet::Document;
@@ -485,5 +488,8 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestLattice)
+YH_TEST(TestLattice)
+
+}  // namespace tst_lattice
+
 #include "tst_lattice.moc"

@@ -1,10 +1,13 @@
 // Ports of drawings that have several modes or lie on several media.
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
 #include <cmath>
 #include <complex>
 #include <functional>
+
+namespace tst_line_ports {
 
 using namespace yh;
 using sheet::Document;
@@ -151,5 +154,8 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestLinePorts)
+YH_TEST(TestLinePorts)
+
+}  // namespace tst_line_ports
+
 #include "tst_line_ports.moc"

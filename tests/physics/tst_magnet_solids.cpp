@@ -3,12 +3,15 @@
 #include "exact_figures.h"
 #include "magnets.h"
 #include "physics/magnetic/curve.h"
+#include "program.h"
 #include "run/course.h"
 
 #include <array>
 #include <cmath>
 #include <functional>
 #include <vector>
+
+namespace tst_magnet_solids {
 
 using namespace yh;
 using sheet::Document;
@@ -704,5 +707,8 @@ void TstMagnetSolids::currentsThatCannotClose()
     QVERIFY(test::isUnsolvable(d, fault));
 }
 
-QTEST_GUILESS_MAIN(TstMagnetSolids)
+YH_TEST(TstMagnetSolids)
+
+}  // namespace tst_magnet_solids
+
 #include "tst_magnet_solids.moc"

@@ -1,6 +1,7 @@
 // Magnets, coils and saturating steel against closed forms.
 #include "magnets.h"
 #include "physics/magnetic/curve.h"
+#include "program.h"
 #include "sheet/model.h"
 #include "sheet/schema.h"
 #include "solved.h"
@@ -9,6 +10,8 @@
 #include <cmath>
 #include <functional>
 #include <vector>
+
+namespace tst_magnetic {
 
 using namespace yh;
 using sheet::Document;
@@ -689,5 +692,8 @@ void TstMagnetic::wrongLines()
     QVERIFY(isRefused(d, fault));
 }
 
-QTEST_GUILESS_MAIN(TstMagnetic)
+YH_TEST(TstMagnetic)
+
+}  // namespace tst_magnetic
+
 #include "tst_magnetic.moc"

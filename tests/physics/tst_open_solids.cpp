@@ -2,11 +2,14 @@
 // their ±, and that is not far wider than it need be. scripts/validate asks for 0.1 %.
 #include "exact_figures.h"
 #include "physics/common/constants.h"
+#include "program.h"
 #include "solved.h"
 
 #include <QtTest/QtTest>
 
 #include <cmath>
+
+namespace tst_open_solids {
 
 using namespace yh;
 using namespace yh::test;
@@ -183,5 +186,8 @@ private:
     Coverage m_coverage;
 };
 
-QTEST_GUILESS_MAIN(TstOpenSolids)
+YH_TEST(TstOpenSolids)
+
+}  // namespace tst_open_solids
+
 #include "tst_open_solids.moc"

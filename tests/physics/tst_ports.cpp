@@ -1,5 +1,6 @@
 // Waves through ports: S-parameters, guides and lines against closed forms, symmetry, messages.
 #include "network/touchstone.h"
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
@@ -11,6 +12,8 @@
 #include <complex>
 #include <functional>
 #include <sstream>
+
+namespace tst_ports {
 
 using namespace yh;
 using sheet::Document;
@@ -862,5 +865,8 @@ void TstPorts::beadInALine()
     QVERIFY(closes(r));
 }
 
-QTEST_GUILESS_MAIN(TstPorts)
+YH_TEST(TstPorts)
+
+}  // namespace tst_ports
+
 #include "tst_ports.moc"

@@ -1,8 +1,11 @@
 // Powers of the whole device, whatever part of it is modelled: by port, wire, dipole, plane wave.
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
 #include <complex>
+
+namespace tst_powers {
 
 using namespace yh;
 using sheet::Document;
@@ -269,5 +272,8 @@ private Q_SLOTS:
     }
 };
 
-QTEST_GUILESS_MAIN(TstPowers)
+YH_TEST(TstPowers)
+
+}  // namespace tst_powers
+
 #include "tst_powers.moc"

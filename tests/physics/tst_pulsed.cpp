@@ -2,6 +2,7 @@
 #include "exact_figures.h"
 #include "gds.h"
 #include "physics/wave/pulsed/pulsed.h"
+#include "program.h"
 #include "sheet/model.h"
 #include "wrong_sheets.h"
 
@@ -10,6 +11,8 @@
 
 #include <cmath>
 #include <complex>
+
+namespace tst_pulsed {
 
 using namespace yh;
 using sheet::Document;
@@ -553,5 +556,8 @@ void TstPulsed::badInput()
     QVERIFY(fault == 7954 ? test::isUnsolvable(wrong, fault) : isRefused(wrong, fault));
 }
 
-QTEST_GUILESS_MAIN(TstPulsed)
+YH_TEST(TstPulsed)
+
+}  // namespace tst_pulsed
+
 #include "tst_pulsed.moc"

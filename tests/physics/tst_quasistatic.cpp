@@ -1,9 +1,12 @@
 // Slowly alternating fields against closed forms.
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
 #include <complex>
 #include <map>
+
+namespace tst_quasistatic {
 
 using namespace yh;
 using sheet::Document;
@@ -473,5 +476,8 @@ void TstQuasistatic::wrongLines()
     QVERIFY2(said, r.report.faults.empty() ? "nothing was said" : r.report.faults[0].text.c_str());
 }
 
-QTEST_GUILESS_MAIN(TstQuasistatic)
+YH_TEST(TstQuasistatic)
+
+}  // namespace tst_quasistatic
+
 #include "tst_quasistatic.moc"

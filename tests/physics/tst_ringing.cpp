@@ -2,11 +2,14 @@
 #include "exact_figures.h"
 #include "grid/yee_grid.h"
 #include "physics/wave/ringing/ringing.h"
+#include "program.h"
 #include "sheet/model.h"
 #include "wrong_sheets.h"
 
 #include <omp.h>
 #include <cmath>
+
+namespace tst_ringing {
 
 using namespace yh;
 using sheet::Document;
@@ -399,5 +402,8 @@ void TstRinging::badInput()
     QVERIFY(showsLate ? test::isUnsolvable(wrong, fault) : isRefused(wrong, fault));
 }
 
-QTEST_GUILESS_MAIN(TstRinging)
+YH_TEST(TstRinging)
+
+}  // namespace tst_ringing
+
 #include "tst_ringing.moc"

@@ -1,5 +1,6 @@
 // Plane waves that meet a device: cross-sections and patterns against the series of spheres and
 // cylinders.
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
@@ -9,6 +10,8 @@
 #include <cmath>
 #include <complex>
 #include <vector>
+
+namespace tst_scattering {
 
 using namespace yh;
 using sheet::Document;
@@ -419,5 +422,8 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestScattering)
+YH_TEST(TestScattering)
+
+}  // namespace tst_scattering
+
 #include "tst_scattering.moc"

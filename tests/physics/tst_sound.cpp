@@ -1,11 +1,14 @@
 // Pulses of sound against travel times and coefficients of reflection.
 #include "exact_figures.h"
 #include "grid/elastic_grid.h"
+#include "program.h"
 #include "sheet/model.h"
 
 #include <omp.h>
 #include <cmath>
 #include <complex>
+
+namespace tst_sound {
 
 using namespace yh;
 using sheet::Document;
@@ -520,5 +523,8 @@ void TstSound::badInput()
     QVERIFY(isRefused(test::changed(heard(water("8 us"), "10 mm, 0"), kind, slot, value), fault));
 }
 
-QTEST_GUILESS_MAIN(TstSound)
+YH_TEST(TstSound)
+
+}  // namespace tst_sound
+
 #include "tst_sound.moc"

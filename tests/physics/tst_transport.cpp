@@ -1,5 +1,6 @@
 // Current, heat and thermoelectric effects against closed forms and published examples.
 #include "physics/transport/transport.h"
+#include "program.h"
 #include "solved.h"
 
 #include <QtTest/QtTest>
@@ -7,6 +8,8 @@
 #include <cmath>
 #include <complex>
 #include <random>
+
+namespace tst_transport {
 
 using namespace yh;
 using physics::Point;
@@ -1326,5 +1329,8 @@ void TstTransport::wrongTransients()
     QVERIFY(said);
 }
 
-QTEST_GUILESS_MAIN(TstTransport)
+YH_TEST(TstTransport)
+
+}  // namespace tst_transport
+
 #include "tst_transport.moc"

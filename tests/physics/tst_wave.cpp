@@ -1,10 +1,13 @@
 // Resonances against closed forms: frequencies, quality factors, symmetry, messages.
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
 #include <algorithm>
 #include <functional>
 #include <vector>
+
+namespace tst_wave {
 
 using namespace yh;
 using sheet::Document;
@@ -706,5 +709,8 @@ void TstWave::wrongSheets()
     QVERIFY(test::isRefused(d, fault));
 }
 
-QTEST_GUILESS_MAIN(TstWave)
+YH_TEST(TstWave)
+
+}  // namespace tst_wave
+
 #include "tst_wave.moc"

@@ -1,11 +1,14 @@
 // Thin wires among waves: antennas, posts and loops against closed forms and moments.
 #include "fem/dense.h"
 #include "physics/wave/common/wires.h"
+#include "program.h"
 #include "solved.h"
 #include "waves.h"
 
 #include <cmath>
 #include <complex>
+
+namespace tst_wires {
 
 using namespace yh;
 using sheet::Document;
@@ -504,5 +507,8 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestWires)
+YH_TEST(TestWires)
+
+}  // namespace tst_wires
+
 #include "tst_wires.moc"

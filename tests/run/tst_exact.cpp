@@ -1,5 +1,6 @@
 // Figures and error bars against exact answers.
 #include "exact_problems.h"
+#include "program.h"
 #include "validation_table.h"
 
 #include <QtTest/QtTest>
@@ -7,6 +8,8 @@
 #include <QFile>
 #include <algorithm>
 #include <map>
+
+namespace tst_exact {
 
 using namespace yh;
 using namespace yh::test;
@@ -256,5 +259,8 @@ void TstExact::temperaturesAtPlaces()
     QVERIFY2(ratios[ratios.size() / 2] <= 20, "the stated errors are too cautious");
 }
 
-QTEST_GUILESS_MAIN(TstExact)
+YH_TEST(TstExact)
+
+}  // namespace tst_exact
+
 #include "tst_exact.moc"

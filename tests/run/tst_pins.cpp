@@ -4,6 +4,7 @@
 //
 // Rounding differs from processor to processor, and with it the last digits; on one machine figures
 // are the same to the last bit (sameTwice).
+#include "program.h"
 #include "solved.h"
 
 #include "sheet/document.h"
@@ -13,6 +14,8 @@
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
+
+namespace tst_pins {
 
 using namespace yh;
 
@@ -177,5 +180,8 @@ private Q_SLOTS:
     }
 };
 
-QTEST_GUILESS_MAIN(TstPins)
+YH_TEST(TstPins)
+
+}  // namespace tst_pins
+
 #include "tst_pins.moc"

@@ -1,9 +1,12 @@
 // Two fields that only these tests have, each one folder (tests/rooms): a field on a mesh, and a
 // closed form without one. Nothing else knows of them.
+#include "program.h"
 #include "solved.h"
 
 #include "sheet/sentence.h"
 #include "sheet/topic.h"
+
+namespace tst_rooms {
 
 using namespace yh;
 using sheet::Document;
@@ -81,5 +84,8 @@ private Q_SLOTS:
     }
 };
 
-QTEST_GUILESS_MAIN(TstRooms)
+YH_TEST(TstRooms)
+
+}  // namespace tst_rooms
+
 #include "tst_rooms.moc"

@@ -1,6 +1,7 @@
 // Passes, errors, sweeps, storing: the layer between sheet and field.
 #include "exact_problems.h"
 #include "physics/electrostatic/asks.h"
+#include "program.h"
 #include "run/estimate.h"
 #include "run/store.h"
 #include "run/worker.h"
@@ -13,6 +14,8 @@
 #include <QJsonDocument>
 #include <QTemporaryDir>
 #include <cmath>
+
+namespace tst_run {
 
 using namespace yh;
 using namespace yh::test;
@@ -588,5 +591,8 @@ void TstRun::sameTwice()
     QCOMPARE(a, b);
 }
 
-QTEST_GUILESS_MAIN(TstRun)
+YH_TEST(TstRun)
+
+}  // namespace tst_run
+
 #include "tst_run.moc"

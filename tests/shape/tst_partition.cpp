@@ -1,4 +1,6 @@
 // Shapes, painting, rules for places, imports.
+#include "program.h"
+
 #include "shape/partition.h"
 #include "sheet/sentence.h"
 
@@ -7,6 +9,8 @@
 #include <QTemporaryDir>
 #include <cmath>
 #include <fstream>
+
+namespace tst_partition {
 
 using namespace yh;
 using shape::Partition;
@@ -448,5 +452,8 @@ void TstPartition::brokenImports()
         std::string("the file bad.step cannot be read as STEP; it is broken or holds no shape"));
 }
 
-QTEST_GUILESS_MAIN(TstPartition)
+YH_TEST(TstPartition)
+
+}  // namespace tst_partition
+
 #include "tst_partition.moc"

@@ -1,5 +1,6 @@
 // Regions from grey-level pictures.
 #include "changed.h"
+#include "program.h"
 #include "run/run.h"
 #include "shape/partition.h"
 #include "sheet/model.h"
@@ -12,6 +13,8 @@
 #include <cmath>
 #include <functional>
 #include <vector>
+
+namespace tst_picture {
 
 using namespace yh;
 using sheet::Document;
@@ -203,5 +206,8 @@ void TstPicture::badPictures()
     QVERIFY2(says(pictured("100", "255"), "corners, more than"), fault.c_str());
 }
 
-QTEST_GUILESS_MAIN(TstPicture)
+YH_TEST(TstPicture)
+
+}  // namespace tst_picture
+
 #include "tst_picture.moc"

@@ -1,5 +1,6 @@
 // Solids: primitives, what is derived from shapes, bars along paths, layouts, files.
 #include "gds.h"
+#include "program.h"
 #include "shape/layout.h"
 #include "shape/partition.h"
 #include "shape/wires.h"
@@ -11,6 +12,8 @@
 #include <QTemporaryDir>
 #include <cmath>
 #include <fstream>
+
+namespace tst_solids {
 
 using namespace yh;
 using shape::Partition;
@@ -491,5 +494,8 @@ void TstSolids::thinWires()
     QVERIFY(p.pieceAt({0, 0, 100}) < 0);
 }
 
-QTEST_GUILESS_MAIN(TstSolids)
+YH_TEST(TstSolids)
+
+}  // namespace tst_solids
+
 #include "tst_solids.moc"

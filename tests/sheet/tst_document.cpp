@@ -1,4 +1,6 @@
 // The document: file format, undo, names, completeness in words, sentences and the compose line.
+#include "program.h"
+
 #include "sheet/describe.h"
 #include "sheet/materials.h"
 #include "sheet/model.h"
@@ -13,6 +15,8 @@
 #include <filesystem>
 #include <fstream>
 #include <random>
+
+namespace tst_document {
 
 using namespace yh::sheet;
 using yh::base::Faults;
@@ -586,5 +590,8 @@ void TstDocument::docsHoldAllLines()
         QVERIFY2(wanted.contains(QString::fromStdString("| " + k.key + " |")), k.key.c_str());
 }
 
-QTEST_APPLESS_MAIN(TstDocument)
+YH_TEST(TstDocument)
+
+}  // namespace tst_document
+
 #include "tst_document.moc"

@@ -1,4 +1,6 @@
 // The headless program as others see it: exit status, report, faults, serving, cancelling.
+#include "program.h"
+
 #include <QtTest/QtTest>
 
 #include <sys/resource.h>
@@ -12,6 +14,8 @@
 #include <QTemporaryDir>
 #include <cmath>
 #include <csignal>
+
+namespace tst_program {
 
 namespace {
 
@@ -597,5 +601,8 @@ void TstProgram::linksBesideResultsAreNotFollowed()
     }
 }
 
-QTEST_GUILESS_MAIN(TstProgram)
+YH_TEST(TstProgram)
+
+}  // namespace tst_program
+
 #include "tst_program.moc"
