@@ -419,8 +419,20 @@ void YeeGrid::layers()
             decay(depth(i), m_decayE[a]);
             decay(depth(i + 0.5), m_decayH[a]);
         }
-        const size_t slots = size_t(low + high + 2), x = size_t(m_n[0] + 1), y = size_t(m_n[1] + 1),
-                     z = m_isPlane ? 1 : size_t(m_n[2] + 1);
+        if (a == 0) {
+            // Whole vectors: where no layer is, what is added is nothing.
+            constexpr int lanes = 16;
+            auto whole = [](int cells) { return (cells + lanes - 1) / lanes * lanes; };
+            if (low > 0)
+                m_lowFringe = std::max(low + 1, std::min(whole(low + 1), n - high));
+            m_highFringe = high > 0
+                               ? std::min(n - high, std::max(n + 1 - whole(high + 1), m_lowFringe))
+                               : n + 1;
+        }
+        const size_t x = size_t(m_n[0] + 1), y = size_t(m_n[1] + 1),
+                     z = m_isPlane ? 1 : size_t(m_n[2] + 1),
+                     slots = a == 0 ? size_t(m_lowFringe + n + 1 - m_highFringe)
+                                    : size_t(low + high + 2);
         const size_t across = a == 0 ? y * z : a == 1 ? x * z : x * y;
         for (auto& psi : m_psi[a])
             psi.assign(slots * across, 0.0F);
@@ -494,15 +506,15 @@ void YeeGrid::absorbRow(bool electric, int j, int k)
         const int low = m_offset[size_t(a)], high = m_end[size_t(a)], n = m_n[size_t(a)];
         if (low + high == 0)
             continue;
-        const auto slots = size_t(low + high + 2);
         if (a == 0) {
-            const size_t first = row(j, k) * slots;
+            const size_t first = row(j, k) * size_t(m_lowFringe + n + 1 - m_highFringe);
             if (low > 0)
-                absorb(electric, a, j, k, 0, low + 1, first);
+                absorb(electric, a, j, k, 0, m_lowFringe, first);
             if (high > 0)
-                absorb(electric, a, j, k, n - high, n + 1, first + size_t(low) + 1);
+                absorb(electric, a, j, k, m_highFringe, n + 1, first + size_t(m_lowFringe));
             continue;
         }
+        const auto slots = size_t(low + high + 2);
         const int place = a == 1 ? j : k;
         size_t slot;
         if (low > 0 && place <= low)

@@ -181,6 +181,8 @@ private:
         std::vector<std::uint32_t> from;
         std::vector<float> share;
     } m_joined;
+    /// Where layers along x end at the low end of a row, and begin at the high one.
+    int m_lowFringe = 0, m_highFringe = 0;
     std::vector<float> m_psi[3][4];  ///< by axis: of both parts of H, of both of E
 };
 

@@ -1,6 +1,7 @@
 // The finite-element core: quadrature, basis, assembly, factorisation, orders of convergence.
 #include "cube_mesh.h"
 #include "fem/assembly.h"
+#include "fem/block_krylov.h"
 #include "fem/cholesky.h"
 #include "fem/dense.h"
 #include "fem/lu.h"
@@ -13,6 +14,7 @@
 #include <omp.h>
 #include <cmath>
 #include <random>
+#include <utility>
 
 namespace tst_fem {
 
@@ -119,6 +121,7 @@ private Q_SLOTS:
     void singularSystemIsSaid();
     void sparseFactorsOfEitherOrder();
     void denseProductsAndSizes();
+    void largestPairsOfAnOperatorThatIsNotSymmetric();
 };
 
 void TstFem::polesOfSampledFunctions()
@@ -563,6 +566,47 @@ void TstFem::denseProductsAndSizes()
     size(1, 1) = 0.95;
     QVERIFY(std::abs(fem::largestSingularValue(bySum(turnA, bySum(size, turnB))) - 0.95) < 1e-14);
     QCOMPARE(fem::largestSingularValue(Eigen::MatrixXcd()), 0.0);
+}
+
+void TstFem::largestPairsOfAnOperatorThatIsNotSymmetric()
+{
+    // Triangular: its eigenvalues stand on its diagonal, the second and third the same.
+    constexpr int size = 90;
+    Eigen::MatrixXd A = Eigen::MatrixXd::Zero(size, size);
+    for (int i = 0; i < size; ++i) {
+        A(i, i) = i == 0 ? 3 : i < 3 ? 2.5 : 2.0 / (1 + 0.3 * i);
+        for (int j = i + 1; j < size && i > 2; ++j)
+            A(i, j) = 0.1 * std::sin(3.0 * i + j);
+    }
+    int applied = 0;
+    auto apply = [&](const Eigen::MatrixXd& x) {
+        applied += int(x.cols());
+        return Eigen::MatrixXd(A * x);
+    };
+    auto rest = [&](const fem::RealPair& p) {
+        return (A * p.vector - p.value * p.vector).norm() / p.vector.norm();
+    };
+    Eigen::MatrixXd space;
+    const auto found = fem::largestRealPairs(space, size, 4, 3, apply, rest);
+    QCOMPARE(found.size(), size_t(4));
+    const double exact[] = {3, 2.5, 2.5};
+    for (size_t k = 0; k < 3; ++k) {
+        QVERIFY(std::abs(found[k].value - exact[k]) < 1e-8);
+        QVERIFY(rest(found[k]) < 1e-9);
+    }
+    // From where it ended, a search takes next to nothing.
+    const int first = std::exchange(applied, 0);
+    const auto again = fem::largestRealPairs(space, size, 4, 3, apply, rest);
+    QVERIFY2(2 * applied < first, qPrintable(QString("%1 after %2").arg(applied).arg(first)));
+    QVERIFY(std::abs(again[0].value - 3) < 1e-8);
+    // A space as large as all: every eigenvalue is in it.
+    Eigen::MatrixXd few;
+    const auto all = fem::largestRealPairs(
+        few, 3, 5, 3,
+        [&](const Eigen::MatrixXd& x) { return Eigen::MatrixXd(A.topLeftCorner(3, 3) * x); },
+        [&](const fem::RealPair&) { return 1.0; });
+    QCOMPARE(all.size(), size_t(3));
+    QVERIFY(std::abs(all[2].value - 2.5) < 1e-12);
 }
 
 YH_TEST(TstFem)

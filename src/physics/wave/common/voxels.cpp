@@ -411,6 +411,8 @@ void Voxels::media(const std::vector<Simplex>& all, double lossFrequency)
         first[a] = isFlat ? 0 : step[a] / 2 + beside[a] * m_d[a];
         count[a] = isFlat ? 1 : m_n[a] * each;
     }
+    // Lines of each axis have a store of their own.
+#pragma omp parallel for schedule(dynamic)
     for (int axis = 0; axis < (m_problem.isSolid ? 3 : 2); ++axis) {
         const double d = m_d[size_t(axis)];
         for (const Simplex& s : all)

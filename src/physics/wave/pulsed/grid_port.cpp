@@ -2,7 +2,7 @@
 
 #include "base/fault.h"
 #include "base/quantity.h"
-#include "fem/dense.h"
+#include "fem/block_krylov.h"
 #include "fem/lu.h"
 #include "physics/common/constants.h"
 
@@ -18,20 +18,6 @@ namespace {
 using Complex = std::complex<double>;
 /// Nodes inside of the frame where currents flow and where waves are told apart.
 constexpr int sourceDepth = 1, listenDepth = 2;
-
-/// Columns made orthonormal, one after the other: products of whole matrices would be shared out to
-/// threads, and their rounding with it.
-Eigen::MatrixXd orthonormal(Eigen::MatrixXd v)
-{
-    for (Eigen::Index j = 0; j < v.cols(); ++j) {
-        // Twice is enough.
-        for (int time = 0; time < 2; ++time)
-            for (Eigen::Index i = 0; i < j; ++i)
-                v.col(j) -= v.col(i).dot(v.col(j)) * v.col(i);
-        v.col(j).normalize();
-    }
-    return v;
-}
 
 fem::SparseRows rowsOf(const Eigen::SparseMatrix<double, Eigen::RowMajor>& A)
 {
@@ -322,7 +308,7 @@ double GridPort::product(const Profile& e, const Profile& h) const
     return sum;
 }
 
-std::vector<GridPort::Profile> GridPort::solve(double f, int count) const
+std::vector<GridPort::Profile> GridPort::solve(double f, int count, Eigen::MatrixXd& space) const
 {
     const auto n = Eigen::Index(m_edges.size());
     const double k = vacuum(f), above = 1.0005 * k * k * m_largestEps;
@@ -355,55 +341,19 @@ std::vector<GridPort::Profile> GridPort::solve(double f, int count) const
         }
         return of;
     };
-    // Those nearest to what no mode exceeds, by inverse iteration of several fields at once.
-    const Eigen::Index width = std::min<Eigen::Index>(n, count + 6);
-    Eigen::MatrixXd v(n, width);
-    std::uint32_t seed = 4711;
-    for (Eigen::Index j = 0; j < width; ++j)
-        for (Eigen::Index i = 0; i < n; ++i) {
-            seed = seed * 1664525U + 1013904223U;
-            v(i, j) = double(seed >> 8) / double(1 << 24) - 0.5;
-        }
-    std::vector<std::pair<double, Eigen::VectorXd>> found;
-    constexpr int most = 80;
-    constexpr double near = 1e-9;
-    for (int step = 0; step < most; ++step) {
-        v = orthonormal(solved(std::move(v)));
-        const Eigen::MatrixXd w = solved(v);
-        Eigen::MatrixXcd small(width, width);
-        for (Eigen::Index i = 0; i < width; ++i)
-            for (Eigen::Index j = 0; j < width; ++j)
-                small(i, j) = v.col(i).dot(w.col(j));
-        const fem::ComplexEigen eigen = fem::complexEigen(small);
-        std::vector<Eigen::Index> order;
-        for (Eigen::Index j = 0; j < width; ++j)
-            order.push_back(j);
-        std::stable_sort(order.begin(), order.end(), [&](Eigen::Index x, Eigen::Index y) {
-            return std::abs(eigen.value(x)) > std::abs(eigen.value(y));
+    // Those nearest to what no mode exceeds, by inverse iteration; more than were asked for, so
+    // that like ones stay together.
+    auto found =
+        fem::largestRealPairs(space, n, count + 2, count, solved, [&](const fem::RealPair& pair) {
+            const Eigen::VectorXd& x = pair.vector;
+            Eigen::VectorXd rest = system * x - (above + 1 / pair.value) * x;
+            for (Eigen::Index i = 0; i < n; ++i)
+                rest(i) += diagonal[size_t(i)] * x(i);
+            return rest.norm() / (above * x.norm());
         });
-        found.clear();
-        double worst = 0;
-        // One more than asked for, so that like ones stay together.
-        for (Eigen::Index j = 0; j < std::min<Eigen::Index>(width, count + 2); ++j) {
-            const auto theta = eigen.value(order[size_t(j)]);
-            Eigen::VectorXd x = Eigen::VectorXd::Zero(n);
-            for (Eigen::Index i = 0; i < width; ++i)
-                x += eigen.vector(i, order[size_t(j)]).real() * v.col(i);
-            const double value = above + 1 / theta.real();
-            if (j < count) {
-                Eigen::VectorXd rest = system * x - value * x;
-                for (Eigen::Index i = 0; i < n; ++i)
-                    rest(i) += diagonal[size_t(i)] * x(i);
-                worst = std::max(worst, rest.norm() / (above * x.norm()));
-            }
-            found.emplace_back(value, x);
-        }
-        v = w;
-        if (worst < near)
-            break;
-    }
     std::vector<Profile> list;
-    for (auto& [value, e] : found) {
+    for (auto& [theta, e] : found) {
+        const double value = above + 1 / theta;
         // Towards higher places along b and c, so that like ports get like signs.
         double lean = 0;
         for (size_t i = 0; i < m_edges.size(); ++i) {
@@ -440,7 +390,8 @@ void GridPort::findModes(const std::vector<double>& frequencies, int count)
                                   ": raise the band, or let fewer modes count",
                               {m_line, {}, -1});
     };
-    const auto first = solve(frequencies[middle], count);
+    Eigen::MatrixXd start;
+    const auto first = solve(frequencies[middle], count, start);
     if (int(first.size()) < count)
         throw base::Error(7955, "the grid is too coarse for that many modes of port " + m_name,
                           {m_line, {}, -1});
@@ -448,8 +399,11 @@ void GridPort::findModes(const std::vector<double>& frequencies, int count)
         travels(first[size_t(m)], frequencies[middle], m);
         m_modes[size_t(m)].at[middle] = first[size_t(m)];
     }
+    // From one frequency to the next the fields hardly change: each search begins with those
+    // before.
+    Eigen::MatrixXd last = start;
     auto follow = [&](size_t from, size_t to) {
-        const auto next = solve(frequencies[to], count);
+        const auto next = solve(frequencies[to], count, last);
         const double k = vacuum(frequencies[to]);
         for (int m = 0; m < count; ++m) {
             const Profile& before = m_modes[size_t(m)].at[from];
@@ -481,6 +435,7 @@ void GridPort::findModes(const std::vector<double>& frequencies, int count)
     };
     for (size_t k = middle; k > 0; --k)
         follow(k, k - 1);
+    last = std::move(start);
     for (size_t k = middle; k + 1 < n; ++k)
         follow(k, k + 1);
     for (Mode& m : m_modes) {

@@ -112,7 +112,9 @@ private:
     void edges(const GridFrame& frame, const Voxels& voxels, const grid::YeeGrid& g);
     void section(const Voxels& voxels);
     void checkStraight(const Voxels& voxels) const;
-    [[nodiscard]] std::vector<Profile> solve(double frequency, int count) const;
+    /// @param space  fields to begin with, none: any; those that the modes were found among
+    [[nodiscard]] std::vector<Profile> solve(double frequency, int count,
+                                             Eigen::MatrixXd& space) const;
     [[nodiscard]] Profile profile(Eigen::VectorXd e, double beta2, double k) const;
     [[nodiscard]] double product(const Profile& e, const Profile& h) const;
     /// Of the frequencies, how much each counts at another.
