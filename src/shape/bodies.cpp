@@ -65,8 +65,10 @@ public:
         throw base::Error(3001, text, {m_line.id, key, 0});
     }
 
-    static void straight(Outline& o, gp_Pnt a, gp_Pnt b, const std::string& side)
+    void straight(Outline& o, gp_Pnt a, gp_Pnt b, const std::string& side) const
     {
+        if (a.Distance(b) < shortestSide)
+            refuseTinySide(m_line, a.Distance(b), m_unit);
         o.add(BRepBuilderAPI_MakeEdge(a, b).Edge(), side);
     }
 
@@ -134,8 +136,7 @@ public:
         Outline o;
         gp_Pnt at = pnt(steps[0].to.x / m_unit, steps[0].to.y / m_unit);
         const gp_Pnt start = at;
-        // Points closer than the kernel can tell apart.
-        constexpr double same = 1e-6;
+        constexpr double same = shortestSide;
         for (size_t i = 1; i < steps.size(); ++i) {
             const gp_Pnt to = pnt(steps[i].to.x / m_unit, steps[i].to.y / m_unit);
             if (at.Distance(to) < same)
@@ -258,6 +259,17 @@ Body moved(const Body& b, const gp_Trsf& t)
 }
 
 }  // namespace
+
+void refuseTinySide(const sheet::Line& line, double length, double unit)
+{
+    throw base::Error(3034,
+                      "a side of '" + line.name() + "' is only " +
+                          base::format(length * unit, base::dim::length, 3) +
+                          " long: beside lengths of up to " +
+                          base::format(100 * unit, base::dim::length, 3) +
+                          " the shape kernel cannot tell its ends apart",
+                      {line.id, {}, -1});
+}
 
 std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line, double unit,
                              const std::string& folder)

@@ -58,6 +58,12 @@ struct Body
     bool used = false;  ///< taken up by a union, subtraction or intersection
 };
 
+/// Kernel units: the ends of shorter sides are one point to the kernel, whose tolerance is a tenth
+/// of it; sides are lost then, and shapes parted by curves that are not there.
+inline constexpr double shortestSide = 1e-6;
+/// @throws Error that says so at the line
+[[noreturn]] void refuseTinySide(const sheet::Line& line, double length, double unit);
+
 /// The copies of a primitive or imported line. `unit`: metres in one kernel unit.
 [[nodiscard]] std::vector<Body> makeBodies(const sheet::Model& model, const sheet::Line& line,
                                            double unit, const std::string& folder);

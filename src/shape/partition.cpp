@@ -30,6 +30,7 @@
 #include <TopTools_ListOfShape.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
+#include <TopoDS_Edge.hxx>
 #include <TopoDS_Solid.hxx>
 #include <gp_Circ.hxx>
 #include <gp_Pln.hxx>
@@ -96,6 +97,29 @@ std::vector<Body> allBodies(const sheet::Model& model, double unit, const std::s
         }
     }
     return bodies;
+}
+
+/// Files of others may hold such sides, and what is derived has them of its parts.
+/// @throws Error where a drawn side is so short that the kernel takes its ends for one point
+void refuseTiny(const sheet::Model& model, const std::vector<Body>& bodies, double unit)
+{
+    for (const Body& b : bodies) {
+        const sheet::Line* line = model.document().find(b.line);
+        if (!line || isDerived(line->kind) || line->kind == "import")
+            continue;
+        for (TopExp_Explorer e(b.shape, TopAbs_EDGE); e.More(); e.Next()) {
+            const TopoDS_Edge& edge = TopoDS::Edge(e.Current());
+            if (BRep_Tool::Degenerated(edge))
+                continue;
+            const BRepAdaptor_Curve curve(edge);
+            const double from = curve.FirstParameter(), to = curve.LastParameter();
+            const gp_Pnt start = curve.Value(from);
+            const double length = std::max(start.Distance(curve.Value((from + to) / 2)),
+                                           start.Distance(curve.Value(to)));
+            if (length < shortestSide)
+                refuseTinySide(*line, length, unit);
+        }
+    }
 }
 
 Bnd_Box boxOf(const std::vector<Body>& bodies)
@@ -574,6 +598,7 @@ Partition Partition::build(const sheet::Model& model, const std::string& folder)
     for (const Body& b : bodies)
         if (b.used)
             data->used.insert(b.line);
+    refuseTiny(model, bodies, data->unit);
     try {
         Builder(model, *data).run(std::move(bodies));
     } catch (const Standard_Failure& f) {

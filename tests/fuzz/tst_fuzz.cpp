@@ -1,5 +1,5 @@
 // Sheets, requests and foreign files changed at random, with a fixed seed: whatever comes in, the
-// solver answers with a result or a message, soon, and stays alive. scripts/test takes a few
+// solver answers with a result or a message, soon, and stays alive. scripts/test takes three
 // hundred of them, scripts/validate ten thousand; YH_FUZZ_FROM and YH_FUZZ_COUNT choose others.
 #include "program.h"
 #include "sheet/document.h"
@@ -315,7 +315,7 @@ void TstFuzz::initTestCase()
 void TstFuzz::sheets()
 {
     Server server(m_dir.path());
-    const auto [from, to] = range(180, 9000);
+    const auto [from, to] = range(180, 7000);
     for (int seed = from; seed < to; ++seed) {
         Chance chance(seed);
         Document d = chance.of(m_sheets);
@@ -337,7 +337,7 @@ void TstFuzz::requests()
     Document disc;
     disc.add("disc", {{"name", "gap"}, {"radius", "1 mm"}});
     const QByteArray sound = QByteArray::fromStdString(sheet::write(disc));
-    const auto [from, to] = range(100, 600);
+    const auto [from, to] = range(100, 2600);
     for (int seed = from; seed < to; ++seed) {
         Chance chance(seed);
         const char* const verbs[] = {"solve", "shape", "mesh", "probe", "step", "cancel"};

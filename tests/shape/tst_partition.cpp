@@ -372,6 +372,11 @@ void TstPartition::impossibleShapes_data()
                                   << "the arc to point 3 goes through points on one straight line";
     QTest::newRow("points coincide") << "s polygon through 0, 0; 1 mm, 0; 1 mm, 0; 0, 1 mm"
                                      << "points 2 and 3 of the outline coincide";
+    // The kernel lost such sides, and died parting what was left.
+    QTest::newRow("side far below the drawing's size")
+        << "s rectangle 3 mm x 1e9 m at 0, 0"
+        << "a side of 's' is only 3 mm long: beside lengths of up to 1.00e+09 m the shape kernel "
+           "cannot tell its ends apart";
     QTest::newRow("copies on each other")
         << "s disc radius 2 mm at 0, 0, 3 copies"
         << "all copies lie on each other; state a step with `every` or an angle with `turning by`";

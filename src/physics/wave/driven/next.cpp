@@ -11,6 +11,7 @@
 // Source: Bank and Smith, SIAM J. Numer. Anal. 30 (1993) 921 (from memory), with a resonant system
 // in place of an elliptic one.
 #include "base/clock.h"
+#include "fem/dense.h"
 #include "physics/common/constants.h"
 #include "physics/wave/driven/driven.h"
 
