@@ -105,7 +105,7 @@ void refuseTiny(const sheet::Model& model, const std::vector<Body>& bodies, doub
 {
     for (const Body& b : bodies) {
         const sheet::Line* line = model.document().find(b.line);
-        if (!line || isDerived(line->kind) || line->kind == "import")
+        if (!line || isDerived(line->kind) || line->has("file"))
             continue;
         for (TopExp_Explorer e(b.shape, TopAbs_EDGE); e.More(); e.Next()) {
             const TopoDS_Edge& edge = TopoDS::Edge(e.Current());
