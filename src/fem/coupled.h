@@ -312,8 +312,12 @@ private:
     /// Coefficients by field from the values of the unknowns; zero where there is none.
     [[nodiscard]] Values coefficientsOf(const Layout& l, const std::vector<double>& x) const;
     void applyStep(const Layout& l, const std::vector<double>& step, double by, Values& u) const;
+    /// @param isNear  whether the tangent hardly differs from the one factorised last
     double linearSolve(Layout& l, std::vector<double>& x, NewtonReport& report,
-                       double tolerance = exactly);
+                       double tolerance = exactly, bool isNear = false);
+    /// Solves by iteration with the factor of an earlier tangent.
+    /// @returns false: there is none, or it takes too many steps; x is then as it was
+    bool solveByEarlier(const Layout& l, std::vector<double>& x, double tolerance) const;
     /// Solves with what linearSolve() has prepared.
     void solveFactored(Layout& l, std::vector<double>& x, double tolerance) const;
     /// The lower triangle of the matrix for a stage: of K + M / dt of a linear model of one field,

@@ -114,8 +114,10 @@ struct Accumulator
                     if (c[0] == 0 && c[1] == 0 && c[2] == 0 && c[3] == 0)
                         continue;
                     for (int j = 0; j < N; ++j)
-                        along[rows][j] = w * (c[0] * b.grad[0][j] + c[1] * b.grad[1][j] +
-                                              c[2] * b.grad[2][j] + c[3] * b.value[j]);
+                        along[rows][j] =
+                            w * (c[0] * b.grad[0][j] + c[1] * b.grad[1][j] + c[3] * b.value[j]);
+                    for (int j = 0; j < N && c[2] != 0; ++j)
+                        along[rows][j] += w * c[2] * b.grad[2][j];
                     by[rows++] = test[r];
                 }
                 if (rows == 0)
@@ -424,6 +426,23 @@ void CoupledSolver::addTangent(Layout& l, int cell, const double* k, const int* 
     const int n = l.local, width = m_fields * n;
     const int* column = l.J.column.data();
     const std::uint16_t* known = l.offset.data() + size_t(cell) * size_t(n * n);
+    if (m_fields == 1) {
+        for (int i = 0; i < n; ++i) {
+            if (places[i] < 0)
+                continue;
+            const int from = l.J.start[size_t(places[i])], to = l.J.start[size_t(places[i]) + 1];
+            for (int j = 0; j < n; ++j) {
+                if (places[j] < 0)
+                    continue;
+                int at = from + known[i * n + j];
+                // Rows of more entries than an offset can count.
+                if (column[at] != places[j])
+                    at = int(std::lower_bound(column + from, column + to, places[j]) - column);
+                l.J.value[size_t(at)] += k[i * n + j];
+            }
+        }
+        return;
+    }
     for (int i = 0; i < n; ++i)
         for (int j = 0; j < n; ++j) {
             // The fields of a function lie side by side and have the same pattern: what was
@@ -508,33 +527,53 @@ void CoupledSolver::assemble(Layout& l, int order, const Values& u, double drive
     {
         std::vector<double> r, k;
     };
-    auto add = [&](int t, Work& w, Part& part, auto evaluate) {
+    auto add = [&](int t, Work& w, Part& part, bool withTangent, auto evaluate) {
         std::fill(w.r.begin(), w.r.end(), 0.0);
-        std::fill(w.k.begin(), w.k.end(), 0.0);
-        double* const into = tangent ? w.k.data() : nullptr;
+        double* const into = withTangent ? w.k.data() : nullptr;
+        if (into)
+            std::fill(w.k.begin(), w.k.end(), 0.0);
         evaluate(w.r.data(), into);
         int places[mostFields * mostLocal];
         addResidual(l, t, w.r.data(), places, part.groupFlow);
         if (into)
             addTangent(l, t, into, places);
     };
-    auto addCell = [&](int t, Work& w, Part& part) {
-        add(t, w, part,
+    // What linear cells have in the tangent is always the same, and kept apart.
+    const bool anyLinear = !l.linear.empty() && !(time.dt > 0);
+    auto isLinearCell = [&](int t) { return anyLinear && l.linearAt[size_t(t)] >= 0; };
+    auto addCell = [&](int t, Work& w, Part& part, bool withTangent) {
+        add(t, w, part, withTangent,
             [&](double* r, double* k) { cell(l, order, t, u, drive, time, r, k, part.scale); });
     };
     const Work none{std::vector<double>(static_cast<size_t>(width)),
                     std::vector<double>(tangent ? size_t(width * width) : 0)};
+    auto overCells = [&](auto visit) {
 #pragma omp parallel for schedule(static, 1)
-    for (size_t p = 0; p < l.own.size(); ++p) {
+        for (size_t p = 0; p < l.own.size(); ++p) {
+            Work w = none;
+            for (const int t : l.own[p])
+                visit(t, w, p);
+        }
         Work w = none;
-        for (const int t : l.own[p])
-            addCell(t, w, parts[p]);
+        for (const int t : l.shared)
+            visit(t, w, l.own.size());
+    };
+    if (tangent && anyLinear && l.linearTangent.empty()) {
+        std::vector<Part> unused = parts;
+        overCells([&](int t, Work& w, size_t p) {
+            if (isLinearCell(t))
+                addCell(t, w, unused[p], true);
+        });
+        l.linearTangent = l.J.value;
+        std::fill(l.R.begin(), l.R.end(), 0.0);
+    } else if (tangent && anyLinear) {
+        l.J.value = l.linearTangent;
     }
+    overCells(
+        [&](int t, Work& w, size_t p) { addCell(t, w, parts[p], tangent && !isLinearCell(t)); });
     Work w = none;
-    for (const int t : l.shared)
-        addCell(t, w, parts.back());
     for (const int s : l.sides)
-        add(m.sideCells[size_t(s)][0], w, parts.back(), [&](double* r, double* k) {
+        add(m.sideCells[size_t(s)][0], w, parts.back(), tangent, [&](double* r, double* k) {
             sideOf(l, order, s, u, drive, time, r, k, parts.back().scale);
         });
     std::fill(std::begin(l.scale), std::end(l.scale), 0.0);

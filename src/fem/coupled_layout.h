@@ -41,6 +41,7 @@ struct CoupledSolver::Layout
     /// at the whole drive; by cell where, -1: not there yet, and whether it ever is.
     std::vector<double> linear;
     std::vector<std::ptrdiff_t> linearAt;
+    std::vector<double> linearTangent;  ///< what these cells have in J; empty: not there yet
     std::vector<char> isWorkedOut;
     SparseRows J;
     std::vector<double> R, groupFlow;
@@ -51,6 +52,7 @@ struct CoupledSolver::Layout
     Lu lu;
     std::unique_ptr<Cholesky> cholesky;  ///< in its place, where tangents are symmetric
     bool isFactored = false;             ///< that of J as it stands
+    bool hasFactor = false;              ///< that of J or of an earlier one
     Multilevel levels;
     std::vector<int> coarse;  ///< by unknown: its field where it is of order 1, else -1
     std::vector<char> pairs;  ///< whether an unknown and the next are parts of one complex value

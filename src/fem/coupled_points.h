@@ -13,7 +13,41 @@ struct PointBasis
     double grad[3][mostLocal];
 };
 
-/// Values and gradients of the fields from their coefficients on a cell, as variables.
+/// Functions at a point of a table.
+/// @param n    how many there are
+/// @param row  rows of the inverse Jacobian, 1/m
+inline void fill(PointBasis& b, const BasisTable& table, int point, int n, int dimension,
+                 const Point (&row)[3])
+{
+    const auto at = size_t(point * n);
+    const double *d0 = &table.d[0][at], *d1 = &table.d[1][at];
+    std::copy_n(&table.value[at], n, b.value);
+    if (dimension == 2) {
+        for (int i = 0; i < n; ++i) {
+            b.grad[0][i] = d0[i] * row[0].x + d1[i] * row[1].x;
+            b.grad[1][i] = d0[i] * row[0].y + d1[i] * row[1].y;
+        }
+        return;
+    }
+    const double* d2 = &table.d[2][at];
+    for (int i = 0; i < n; ++i) {
+        b.grad[0][i] = d0[i] * row[0].x + d1[i] * row[1].x + d2[i] * row[2].x;
+        b.grad[1][i] = d0[i] * row[0].y + d1[i] * row[1].y + d2[i] * row[2].y;
+        b.grad[2][i] = d0[i] * row[0].z + d1[i] * row[1].z + d2[i] * row[2].z;
+    }
+}
+
+/// Makes values and gradients of the fields the variables, once for all points.
+inline void makeVariables(PointState& s, int fields)
+{
+    for (int f = 0; f < fields; ++f) {
+        s.u[f].d[f] = 1;
+        for (int k = 0; k < 3; ++k)
+            s.grad[f][k].d[mostFields + 3 * f + k] = 1;
+    }
+}
+
+/// Values and gradients of the fields from their coefficients on a cell.
 inline void setState(PointState& s, int fields, int n, const double* c, const PointBasis& b)
 {
     for (int f = 0; f < fields; ++f) {
@@ -24,9 +58,9 @@ inline void setState(PointState& s, int fields, int n, const double* c, const Po
             for (int k = 0; k < 3; ++k)
                 g[k] += x * b.grad[k][i];
         }
-        s.u[f] = Local::variable(u, f);
+        s.u[f].v = u;
         for (int k = 0; k < 3; ++k)
-            s.grad[f][k] = Local::variable(g[k], mostFields + 3 * f + k);
+            s.grad[f][k].v = g[k];
     }
 }
 
@@ -104,6 +138,7 @@ struct OnCell
         state.cell = t;
         state.drive = drive;
         state.time = time.time;
+        makeVariables(state, int(u.size()));
     }
 };
 
@@ -119,21 +154,13 @@ void CoupledSolver::visitCell(const Layout& l, int order, int t, const Values& u
     const OnCell on(l, m, order, t, u, drive, time);
     PointState state = on.state;
     Point row[3];
+    PointBasis b{};
     double det = 0;
     for (int q = 0; q < table.points(); ++q) {
         const Point& xi = table.xi[size_t(q)];
         if (q == 0 || g.curved)
             det = g.inverse(xi, row);
-        PointBasis b;
-        const auto at = size_t(q * n);
-        for (int i = 0; i < n; ++i) {
-            const double d0 = table.d[0][at + size_t(i)], d1 = table.d[1][at + size_t(i)],
-                         d2 = m.dimension == 3 ? table.d[2][at + size_t(i)] : 0.0;
-            b.value[i] = table.value[at + size_t(i)];
-            b.grad[0][i] = d0 * row[0].x + d1 * row[1].x + d2 * row[2].x;
-            b.grad[1][i] = d0 * row[0].y + d1 * row[1].y + d2 * row[2].y;
-            b.grad[2][i] = d0 * row[0].z + d1 * row[1].z + d2 * row[2].z;
-        }
+        fill(b, table, q, n, m.dimension, row);
         state.at = g.at(xi);
         state.xi = xi;
         const double w = table.w[size_t(q)] * det * measureAt(m_model.measure(), state.at);

@@ -5,6 +5,7 @@
 
 #include <omp.h>
 
+#include "fem/conjugate_gradients.h"
 #include "fem/dense.h"
 
 #include <algorithm>
@@ -15,40 +16,11 @@ namespace yh::fem {
 
 namespace {
 
-double conjugate(double x)
-{
-    return x;
-}
-std::complex<double> conjugate(std::complex<double> x)
-{
-    return std::conj(x);
-}
-
-/// Sum of conj(a) b over fixed blocks: the same for any number of threads.
-template <class Scalar>
-Scalar dotOf(const std::vector<Scalar>& a, const std::vector<Scalar>& b)
-{
-    constexpr size_t block = 8192;
-    std::vector<Scalar> part((a.size() + block - 1) / block, Scalar(0));
-#pragma omp parallel for schedule(static)
-    for (size_t k = 0; k < part.size(); ++k)
-        for (size_t i = k * block; i < std::min(a.size(), (k + 1) * block); ++i)
-            part[k] += conjugate(a[i]) * b[i];
-    return std::accumulate(part.begin(), part.end(), Scalar(0));
-}
 template <class Scalar>
 double sizeOf(const std::vector<Scalar>& a)
 {
     return std::sqrt(std::abs(dotOf(a, a)));
 }
-template <class Scalar>
-void addTo(std::vector<Scalar>& y, Scalar s, const std::vector<Scalar>& x)
-{
-#pragma omp parallel for schedule(static)
-    for (size_t i = 0; i < y.size(); ++i)
-        y[i] += s * x[i];
-}
-
 }  // namespace
 
 template <class Scalar>

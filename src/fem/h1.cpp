@@ -180,21 +180,23 @@ double H1Space::value(std::span<const double> c, int order, int t, const Point& 
     return sum;
 }
 
-Point H1Space::gradient(std::span<const double> c, int order, int t, const Point& xi) const
+H1Space::At H1Space::at(std::span<const double> c, int order, int t, const Point& xi) const
 {
     Basis b;
-    double sign[mostLocal], sum[3] = {0, 0, 0};
+    double sign[mostLocal], value = 0, sum[3] = {0, 0, 0};
     int number[mostLocal];
     basis(m_mesh->dimension, order, xi, b);
     local(t, number, sign);
     for (int i = 0; i < localCount(order); ++i) {
         const double x = sign[i] * c[size_t(number[i])];
+        value += x * b.value[i];
         for (int k = 0; k < m_mesh->dimension; ++k)
             sum[k] += x * b.d[k][i];
     }
     Point row[3];
-    mesh::Geometry(*m_mesh, t).inverse(xi, row);
-    return sum[0] * row[0] + sum[1] * row[1] + sum[2] * row[2];
+    const mesh::Geometry g(*m_mesh, t);
+    g.inverse(xi, row);
+    return {value, sum[0] * row[0] + sum[1] * row[1] + sum[2] * row[2], g.at(xi)};
 }
 
 }  // namespace yh::fem

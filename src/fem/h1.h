@@ -83,7 +83,19 @@ public:
     [[nodiscard]] double value(std::span<const double> coefficients, int order, int cell,
                                const Point& xi) const;
     [[nodiscard]] Point gradient(std::span<const double> coefficients, int order, int cell,
-                                 const Point& xi) const;
+                                 const Point& xi) const
+    {
+        return at(coefficients, order, cell, xi).gradient;
+    }
+    struct At
+    {
+        double value;
+        Point gradient;  ///< 1/m
+        Point place;     ///< m
+    };
+    /// Both at once, and where that is.
+    [[nodiscard]] At at(std::span<const double> coefficients, int order, int cell,
+                        const Point& xi) const;
 
 private:
     const mesh::Mesh* m_mesh;

@@ -1,5 +1,7 @@
 #include "fem/multilevel.h"
 
+#include "fem/conjugate_gradients.h"
+
 #include <omp.h>
 #include <algorithm>
 #include <cmath>
@@ -9,29 +11,6 @@ namespace yh::fem {
 using base::Error;
 
 namespace {
-
-double dotOf(const std::vector<double>& a, const std::vector<double>& b)
-{
-    // Partial sums over fixed blocks: the same for any number of threads.
-    constexpr size_t block = 8192;
-    const size_t blocks = (a.size() + block - 1) / block;
-    std::vector<double> part(blocks, 0.0);
-#pragma omp parallel for schedule(static)
-    for (size_t k = 0; k < blocks; ++k)
-        for (size_t i = k * block; i < std::min(a.size(), (k + 1) * block); ++i)
-            part[k] += a[i] * b[i];
-    double sum = 0;
-    for (const double p : part)
-        sum += p;
-    return sum;
-}
-
-void addTo(std::vector<double>& y, double s, const std::vector<double>& x)
-{
-#pragma omp parallel for schedule(static)
-    for (size_t i = 0; i < y.size(); ++i)
-        y[i] += s * x[i];
-}
 
 [[noreturn]] void notConverged(int iterations, double residual)
 {
@@ -280,31 +259,14 @@ void Multilevel::precondition(const std::vector<double>& r, std::vector<double>&
 int Multilevel::conjugateGradients(std::vector<double>& x, double tolerance,
                                    const base::Progress& progress) const
 {
-    std::vector<double> r = x, z, p, Ap;
-    x.assign(r.size(), 0.0);
-    const double size = std::sqrt(dotOf(r, r));
-    if (size == 0)
-        return 0;
-    precondition(r, z);
-    p = z;
-    double rz = dotOf(r, z);
     constexpr int most = 400;
-    for (int i = 1; i <= most; ++i) {
-        progress.check();
-        m_A->multiply(p, Ap);
-        const double alpha = rz / dotOf(p, Ap);
-        addTo(x, alpha, p);
-        addTo(r, -alpha, Ap);
-        if (std::sqrt(dotOf(r, r)) < tolerance * size)
-            return i;
-        precondition(r, z);
-        const double next = dotOf(r, z), beta = next / rz;
-        rz = next;
-#pragma omp parallel for schedule(static)
-        for (size_t k = 0; k < p.size(); ++k)
-            p[k] = z[k] + beta * p[k];
-    }
-    notConverged(most, std::sqrt(dotOf(r, r)) / size);
+    const KrylovEnd end = fem::conjugateGradients(
+        x, tolerance, most, progress,
+        [this](const std::vector<double>& v, std::vector<double>& out) { m_A->multiply(v, out); },
+        [this](const std::vector<double>& r, std::vector<double>& z) { precondition(r, z); });
+    if (!end.converged)
+        notConverged(end.steps, end.residual);
+    return end.steps;
 }
 
 int Multilevel::gmres(std::vector<double>& x, double tolerance, const base::Progress& progress,

@@ -184,6 +184,10 @@ Geometry::Geometry(const Mesh& mesh, int cell) : dimension(mesh.dimension)
 
 Point Geometry::at(const Point& xi) const
 {
+    if (!curved) {
+        Point p = (1 - xi.x - xi.y - xi.z) * node[0] + xi.x * node[1] + xi.y * node[2];
+        return dimension == 2 ? p : p + xi.z * node[3];
+    }
     const double l[4] = {1 - xi.x - xi.y - xi.z, xi.x, xi.y, xi.z};
     const int n = dimension + 1;
     Point p;

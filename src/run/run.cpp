@@ -145,13 +145,9 @@ public:
         if (!m_settings.out.empty())
             makeFolders(m_settings.out);
         const auto sweeps = m_document.ofKind("sweep");
-        std::vector<std::vector<double>> values;
-        int points = 1;
-        for (const Line* l : sweeps) {
-            values.push_back(sweepValues(model, *l));
-            points *= int(values.back().size());
-        }
-        const double share = 1.0 / (1 + (sweeps.empty() ? 0 : points));
+        if (!sweeps.empty())
+            plan(model, sweeps);
+        const double share = 1.0 / (1 + double(m_points.size()));
         Reuse reuse;
         {
             auto solved = std::make_shared<SolvedState>(m_document, m_settings, m_progress, share);
@@ -162,7 +158,7 @@ public:
             result.probe = std::move(solved);
         }
         if (!sweeps.empty())
-            sweep(model, sweeps, values, points, share, reuse, result);
+            sweep(share, reuse, result);
         addCourses(model, result, m_settings.out);
         result.report.seconds = base::seconds() - start;
         result.report.peakBytes = peakBytes();
@@ -179,65 +175,80 @@ public:
     }
 
 private:
-    void sweep(const Model& model, const std::vector<const Line*>& lines,
-               const std::vector<std::vector<double>>& values, int points, double share,
-               Reuse& reuse, Result& result)
+    /// Works out the points of a sweep, and starts the second process where it will be of use.
+    void plan(const Model& model, const std::vector<const Line*>& lines)
     {
+        std::vector<std::vector<double>> values;
         std::vector<base::Dimension> dims;
+        size_t points = 1;
         for (const Line* l : lines) {
+            values.push_back(sweepValues(model, *l));
+            points *= values.back().size();
             dims.push_back(model.parameters().values.at(l->get("parameter")).dimension);
-            result.swept.push_back(l->get("parameter"));
-            result.sweptUnits.push_back(base::siUnit(dims.back()));
+            m_sweep.swept.push_back(l->get("parameter"));
+            m_sweep.sweptUnits.push_back(base::siUnit(dims.back()));
             // Angles only: temperatures may be in degrees too.
-            result.sweptDegrees.push_back(dims.back() == base::Dimension{} &&
-                                          l->get("to").find("deg") != std::string::npos);
-            result.sweptHere.push_back(
+            m_sweep.sweptDegrees.push_back(dims.back() == base::Dimension{} &&
+                                           l->get("to").find("deg") != std::string::npos);
+            m_sweep.sweptHere.push_back(
                 model.parameters().values.at(l->get("parameter")).value.real());
         }
+        for (size_t i = 0; i < points; ++i) {
+            SweepPoint point;
+            Overrides overrides = m_settings.overrides;
+            size_t rest = i;
+            for (size_t k = lines.size(); k-- > 0;) {
+                const double v = values[k][rest % values[k].size()];
+                rest /= values[k].size();
+                point.parameters.insert(point.parameters.begin(), v);
+                overrides[lines[k]->get("parameter")] = overrideText(v, dims[k]);
+            }
+            m_points.push_back(overrides);
+            m_sweep.points.push_back(std::move(point));
+        }
+        // A period ends where it began.
+        m_closes = lines.size() == 1 && courseOf(*lines[0]) == Course::Kind::period;
+        // Every second point goes to a second process; with the same mesh for all there is nothing
+        // to be gained from one.
+        const Model first(m_document, m_points[0]), last(m_document, m_points.back());
+        if (!m_settings.program.empty() && points > 2 && omp_get_max_threads() > 1 &&
+            sheet::validate(first).empty() && sheet::validate(last).empty() &&
+            shapeKey(first) != shapeKey(last))
+            m_worker = std::make_unique<Worker>(m_settings.program);
+    }
+
+    [[nodiscard]] bool isFirstAgain(size_t i) const
+    {
+        return m_closes && i > 0 && i + 1 == m_points.size();
+    }
+
+    void sweep(double share, Reuse& reuse, Result& result)
+    {
+        result.swept = std::move(m_sweep.swept);
+        result.sweptUnits = std::move(m_sweep.sweptUnits);
+        result.sweptDegrees = std::move(m_sweep.sweptDegrees);
+        result.sweptHere = std::move(m_sweep.sweptHere);
+        result.points = std::move(m_sweep.points);
         Settings quiet = m_settings;
         quiet.calibration = calibrationOf(result.report);
         quiet.onPass = nullptr;
         quiet.checks = false;
-        std::vector<Overrides> all;
-        for (int i = 0; i < points; ++i) {
-            SweepPoint point;
-            Overrides overrides = m_settings.overrides;
-            int rest = i;
-            for (size_t k = lines.size(); k-- > 0;) {
-                const auto n = int(values[k].size());
-                const double v = values[k][size_t(rest % n)];
-                rest /= n;
-                point.parameters.insert(point.parameters.begin(), v);
-                overrides[lines[k]->get("parameter")] = overrideText(v, dims[k]);
-            }
-            all.push_back(overrides);
-            result.points.push_back(std::move(point));
-        }
-        // A period ends where it began.
-        const bool closes = lines.size() == 1 && courseOf(*lines[0]) == Course::Kind::period;
-        auto isFirstAgain = [&](size_t i) { return closes && i > 0 && i + 1 == all.size(); };
-        // Every second point goes to a second process; with the same mesh for all there is nothing
-        // to be gained from one.
-        const Model first(m_document, all[0]), last(m_document, all.back());
-        const bool shared = !m_settings.program.empty() && points > 2 &&
-                            sheet::validate(first).empty() && sheet::validate(last).empty() &&
-                            shapeKey(first) != shapeKey(last);
-        std::unique_ptr<Worker> worker;
+        const std::vector<Overrides>& all = m_points;
+        Worker* const worker = m_worker.get();
         const int threads = omp_get_max_threads();
-        if (shared && threads > 1) {
+        if (worker) {
             std::vector<Overrides> theirs;
             for (size_t i = 1; i < all.size(); i += 2)
                 if (!isFirstAgain(i))
                     theirs.push_back(all[i]);
-            worker = std::make_unique<Worker>(m_settings.program, m_document, theirs,
-                                              quiet.calibration, m_settings.folder);
+            worker->ask(m_document, theirs, quiet.calibration, m_settings.folder);
             omp_set_num_threads(1);
         }
         for (size_t i = 0; i < all.size(); i += worker ? 2 : 1) {
             if (isFirstAgain(i))
                 continue;
             m_progress.report(share * double(1 + i), "sweep point " + std::to_string(i + 1) +
-                                                         " of " + std::to_string(points));
+                                                         " of " + std::to_string(all.size()));
             result.points[i].report =
                 statePoint(all[i], quiet, share * double(1 + i), share * double(2 + i), reuse);
         }
@@ -250,7 +261,7 @@ private:
                 r ? std::move(*r) : statePoint(all[i], quiet, share * double(1 + i), 1.0, reuse);
         }
         omp_set_num_threads(threads);
-        if (closes)
+        if (m_closes)
             result.points.back().report = result.points.front().report;
         for (SweepPoint& p : result.points)
             if (!p.report.faults.empty())
@@ -293,6 +304,10 @@ private:
     const sheet::Document& m_document;
     const Settings& m_settings;
     base::Progress& m_progress;
+    std::vector<Overrides> m_points;  ///< of the sweep
+    Result m_sweep;                   ///< what is swept, for the result once there is one
+    bool m_closes = false;
+    std::unique_ptr<Worker> m_worker;
 };
 
 }  // namespace

@@ -242,7 +242,7 @@ void State::evaluate()
     const bool leansOnDrives =
         std::any_of(m_asks.begin(), m_asks.end(), [](const Ask& a) { return a.allDrives; });
     const double ofField = m_field->geometryError(),
-                 ofDrives = leansOnDrives ? m_field->geometryErrorOfDrives() : ofField;
+                 ofDrives = leansOnDrives ? m_field->geometryErrorOfDrives(ofField) : ofField;
     const auto corners = m_field->singularCorners();
     m_stepsTooLong = m_meshTooCoarse = false;
     const std::vector<int> estimates = m_field->estimates();

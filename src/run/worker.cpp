@@ -19,9 +19,7 @@ namespace yh::run {
 
 using Json = nlohmann::ordered_json;
 
-Worker::Worker(const std::string& program, const sheet::Document& document,
-               const std::vector<Overrides>& points, const std::vector<double>& calibration,
-               const std::string& folder)
+Worker::Worker(const std::string& program)
 {
     int in[2], out[2];
     // A socket takes writes to a process that is gone without a signal.
@@ -44,29 +42,37 @@ Worker::Worker(const std::string& program, const sheet::Document& document,
     posix_spawn_file_actions_destroy(&actions);
     close(in[0]);
     close(out[1]);
+    m_in = in[1];
     m_out = out[0];
-    if (m_pid > 0) {
-        Json request{{"sheet", sheet::write(document)},
-                     {"folder", folder},
-                     {"points", points},
-                     {"calibration", calibration}};
-        for (const sheet::Line& l : document.lines)
-            request["ids"].push_back(l.id);
-        const std::string text =
-            request.dump(-1, ' ', false, Json::error_handler_t::replace) + "\n";
-        // The process reads its whole request before it writes anything.
-        for (size_t done = 0; done < text.size();) {
-            const ssize_t n = ::send(in[1], text.data() + done, text.size() - done, MSG_NOSIGNAL);
-            if (n <= 0)
-                break;
-            done += size_t(n);
-        }
+}
+
+void Worker::ask(const sheet::Document& document, const std::vector<Overrides>& points,
+                 const std::vector<double>& calibration, const std::string& folder)
+{
+    if (m_pid <= 0)
+        return;
+    Json request{{"sheet", sheet::write(document)},
+                 {"folder", folder},
+                 {"points", points},
+                 {"calibration", calibration}};
+    for (const sheet::Line& l : document.lines)
+        request["ids"].push_back(l.id);
+    const std::string text = request.dump(-1, ' ', false, Json::error_handler_t::replace) + "\n";
+    // The process reads its whole request before it writes anything.
+    for (size_t done = 0; done < text.size();) {
+        const ssize_t n = ::send(m_in, text.data() + done, text.size() - done, MSG_NOSIGNAL);
+        if (n <= 0)
+            break;
+        done += size_t(n);
     }
-    close(in[1]);
+    close(m_in);
+    m_in = -1;
 }
 
 Worker::~Worker()
 {
+    if (m_in >= 0)
+        close(m_in);
     if (m_out >= 0)
         close(m_out);
     if (m_pid > 0) {

@@ -21,18 +21,20 @@ using Overrides = std::map<std::string, std::string>;
 class Worker
 {
 public:
+    /// Starts it, so that it has loaded its libraries by the time it is asked.
     /// @param program  path of yellowhorn-solve
-    Worker(const std::string& program, const sheet::Document& document,
-           const std::vector<Overrides>& points, const std::vector<double>& calibration,
-           const std::string& folder);
+    explicit Worker(const std::string& program);
     ~Worker();
+    /// Hands over its points; once.
+    void ask(const sheet::Document& document, const std::vector<Overrides>& points,
+             const std::vector<double>& calibration, const std::string& folder);
     Worker(const Worker&) = delete;
     Worker& operator=(const Worker&) = delete;
     /// The next finished report, waiting for it; nullopt when the process ended early.
     [[nodiscard]] std::optional<Report> next(base::Progress& progress);
 
 private:
-    int m_pid = -1, m_out = -1;
+    int m_pid = -1, m_in = -1, m_out = -1;
     std::string m_pending;
 };
 

@@ -162,7 +162,8 @@ public:
     /// Share of the energy that lies between the quadratic and the exact borders.
     [[nodiscard]] virtual double geometryError() const = 0;
     /// The same of every drive's own field, the largest; for what leans on all of them.
-    [[nodiscard]] virtual double geometryErrorOfDrives() const { return geometryError(); }
+    /// @param ofField  geometryError()
+    [[nodiscard]] virtual double geometryErrorOfDrives(double ofField) const { return ofField; }
     [[nodiscard]] virtual std::vector<SingularCorner> singularCorners() const = 0;
     /// Transients: times worth showing, s; empty: steady.
     [[nodiscard]] virtual std::vector<double> showTimes() const { return {}; }

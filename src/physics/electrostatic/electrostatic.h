@@ -150,7 +150,7 @@ public:
     [[nodiscard]] std::vector<double> indicator(bool withUnits) const override;
     /// Share of the energy that lies between the quadratic and the exact borders.
     [[nodiscard]] double geometryError() const override;
-    [[nodiscard]] double geometryErrorOfDrives() const override;
+    [[nodiscard]] double geometryErrorOfDrives(double ofField) const override;
     /// Share of a field's energy by cell.
     /// @param energy  of the device
     [[nodiscard]] std::vector<double> geometryShares(const std::vector<double>& field,

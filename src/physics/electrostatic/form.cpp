@@ -517,9 +517,9 @@ double ElectrostaticSolver::geometryError() const
     return std::accumulate(shares.begin(), shares.end(), 0.0);
 }
 
-double ElectrostaticSolver::geometryErrorOfDrives() const
+double ElectrostaticSolver::geometryErrorOfDrives(double ofField) const
 {
-    double most = geometryError();
+    double most = ofField;
     for (const OfDrive& f : fieldsOf(true)) {
         const auto shares = geometryShares(*f.field, f.energy);
         most = std::max(most, std::accumulate(shares.begin(), shares.end(), 0.0));

@@ -176,12 +176,12 @@ double MagneticField::size(int order, int cell, const Point& xi, bool isH) const
     return std::sqrt(sum);
 }
 
-void MagneticField::overCells(int order, const Visit& visit) const
+void MagneticField::overCells(int order, const Visit& visit, const std::vector<char>& pieces) const
 {
     const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
     for (int t = 0; t < m_mesh.cellCount(); ++t) {
         const int piece = m_mesh.piece[size_t(t)];
-        if (!m_problem.active(0, piece))
+        if (!m_problem.active(0, piece) || (!pieces.empty() && !pieces[size_t(piece)]))
             continue;
         const mesh::Geometry g(m_mesh, t);
         for (const auto& q : rule) {
@@ -212,14 +212,14 @@ double MagneticField::coenergy(int order) const
 
 double MagneticField::mean(int order, const std::vector<int>& pieces) const
 {
-    const auto wanted = flags(pieces, m_partition.pieces().size());
     double sum = 0, volume = 0;
-    overCells(order, [&](int t, const Point& xi, const Point&, double w) {
-        if (!wanted[size_t(m_mesh.piece[size_t(t)])])
-            return;
-        sum += w * size(order, t, xi);
-        volume += w;
-    });
+    overCells(
+        order,
+        [&](int t, const Point& xi, const Point&, double w) {
+            sum += w * size(order, t, xi);
+            volume += w;
+        },
+        flags(pieces, m_partition.pieces().size()));
     return volume > 0 ? sum / volume : 0.0;
 }
 
@@ -286,16 +286,15 @@ double MagneticField::pull(int order, const std::vector<int>& pieces) const
 std::vector<MagneticField::WorkingPoint> MagneticField::workingPoints(
     int order, const std::vector<int>& pieces) const
 {
-    const auto wanted = flags(pieces, m_partition.pieces().size());
     std::vector<WorkingPoint> list;
-    overCells(order, [&](int t, const Point& xi, const Point& p, double w) {
-        const int piece = m_mesh.piece[size_t(t)];
-        if (!wanted[size_t(piece)])
-            return;
-        const auto [B, H] = state(order, t, xi);
-        const Point& along = m_problem.media[size_t(piece)].along;
-        list.push_back({dot(along, H), dot(along, B), w, p});
-    });
+    overCells(
+        order,
+        [&](int t, const Point& xi, const Point& p, double w) {
+            const auto [B, H] = state(order, t, xi);
+            const Point& along = m_problem.media[size_t(m_mesh.piece[size_t(t)])].along;
+            list.push_back({dot(along, H), dot(along, B), w, p});
+        },
+        flags(pieces, m_partition.pieces().size()));
     return list;
 }
 

@@ -13,73 +13,79 @@ using fem::Local;
 namespace {
 
 /// A gradient in real space from one in the drawing; see OpenShell::Stretch.
-template <class Number>
-void shrink(const shape::OpenShell::Stretch& s, Number& x, Number& y)
+void shrink(const shape::OpenShell::Stretch& s, double& x, double& y)
 {
     if (s.along == 1 && s.across == 1)
         return;
-    const double more = 1 / s.along - 1 / s.across;
-    const Number inward = Number(more) * (Number(s.radial.x) * x + Number(s.radial.y) * y);
-    x = x * Number(1 / s.across) + Number(s.radial.x) * inward;
-    y = y * Number(1 / s.across) + Number(s.radial.y) * inward;
+    const double inward = (1 / s.along - 1 / s.across) * (s.radial.x * x + s.radial.y * y);
+    x = x / s.across + s.radial.x * inward;
+    y = y / s.across + s.radial.y * inward;
 }
 
 }  // namespace
 
-template <class Number>
-void MagneticProblem::fluxDensity(int piece, const Point& p, const Number& u, const Number& ux,
-                                  const Number& uy, Number& Bx, Number& By) const
+Point MagneticProblem::fluxDensity(const shape::OpenShell::Stretch& stretch, const Point& p,
+                                   double u, Point grad) const
 {
-    const auto stretch = stretchAt(piece, p);
-    Number gx = ux, gy = uy;
-    if (isAxisymmetric()) {
-        // The gradient of A = r u.
-        gx = u + Number(p.x) * gx;
-        gy = Number(p.x) * gy;
+    if (!isAxisymmetric()) {
+        shrink(stretch, grad.x, grad.y);
+        return {grad.y, -grad.x, 0};
     }
-    shrink(stretch, gx, gy);
-    if (isAxisymmetric()) {
-        Bx = -gy;
-        By = gx + Number(1 / stretch.across) * u;
-    } else {
-        Bx = gy;
-        By = -gx;
-    }
+    // The gradient of A = r u.
+    grad = {u + p.x * grad.x, p.x * grad.y, 0};
+    shrink(stretch, grad.x, grad.y);
+    return {-grad.y, grad.x + u / stretch.across, 0};
 }
 
 namespace {
 
-/// H of a medium at B.
-void fieldOf(const MagneticMedium& m, const Local& Bx, const Local& By, double drive, Local& Hx,
-             Local& Hy)
+/// H of a medium, and how it follows B: dHx/dBx, dHx/dBy and dHy/dBy.
+struct FieldOf
 {
-    if (m.isMagnet()) {
-        const Local along = Local(m.along.x) * Bx + Local(m.along.y) * By,
-                    across = Local(m.along.x) * By - Local(m.along.y) * Bx;
-        const Local h = m.curve
-                            ? along.map(m.curve->field(along.v) - (1 - drive) * m.curve->field(0),
-                                        m.curve->slope(along.v))
-                            : (along - Local(drive * m.remanence)) * Local(1 / m.mu),
-                    t = across * Local(1 / m.mu);
-        Hx = Local(m.along.x) * h - Local(m.along.y) * t;
-        Hy = Local(m.along.y) * h + Local(m.along.x) * t;
-        return;
+    Point H;
+    double xx = 0, xy = 0, yy = 0;
+
+    FieldOf(const MagneticMedium& m, const Point& B, double drive)
+    {
+        if (m.isMagnet())
+            ofMagnet(m, B, drive);
+        else if (m.curve)
+            ofCurve(*m.curve, B);
+        else
+            isotropic(1 / m.mu, B);
     }
-    Local nu = 1 / m.mu;
-    if (m.curve) {
-        const Local squared = Bx * Bx + By * By;
-        const double b = std::sqrt(squared.v);
+
+private:
+    void isotropic(double nu, const Point& B)
+    {
+        H = nu * B;
+        xx = yy = nu;
+    }
+    void ofMagnet(const MagneticMedium& m, const Point& B, double drive)
+    {
+        const double along = dot(m.along, B), across = m.along.x * B.y - m.along.y * B.x;
+        const double h = m.curve ? m.curve->field(along) - (1 - drive) * m.curve->field(0)
+                                 : (along - drive * m.remanence) / m.mu,
+                     nu = 1 / m.mu, slope = m.curve ? m.curve->slope(along) : nu;
+        H = {m.along.x * h - m.along.y * nu * across, m.along.y * h + m.along.x * nu * across, 0};
+        xx = slope * m.along.x * m.along.x + nu * m.along.y * m.along.y;
+        xy = (slope - nu) * m.along.x * m.along.y;
+        yy = slope * m.along.y * m.along.y + nu * m.along.x * m.along.x;
+    }
+    void ofCurve(const MagneticCurve& curve, const Point& B)
+    {
+        const double b = std::sqrt(B.x * B.x + B.y * B.y);
         constexpr double none = 1e-9;  // T
-        if (b < none) {
-            nu = m.curve->slope(0);
-        } else {
-            const double secant = m.curve->field(b) / b;
-            nu = squared.map(secant, (m.curve->slope(b) - secant) / (2 * squared.v));
-        }
+        if (b < none)
+            return isotropic(curve.slope(0), B);
+        const double nu = curve.field(b) / b, more = (curve.slope(b) - nu) / (b * b);
+        H = nu * B;
+        H.z = 0;
+        xx = nu + more * B.x * B.x;
+        xy = more * B.x * B.y;
+        yy = nu + more * B.y * B.y;
     }
-    Hx = nu * Bx;
-    Hy = nu * By;
-}
+};
 
 }  // namespace
 
@@ -89,19 +95,28 @@ void MagneticProblem::terms(const fem::PointState& s, fem::PointTerms& out) cons
     const auto stretch = stretchAt(s.piece, s.at);
     const double content = contentOf(stretch);
     const double A = isAxisymmetric() ? s.at.x : 1.0;
+    // B is linear in u and its gradient; by column, what each of the three brings.
+    const Point by[3] = {fluxDensity(stretch, s.at, 1, {0, 0, 0}),
+                         fluxDensity(stretch, s.at, 0, {1, 0, 0}),
+                         fluxDensity(stretch, s.at, 0, {0, 1, 0})};
     for (int f = 0; f < fieldCount(); ++f) {
-        Local Bx, By, Hx, Hy;
-        fluxDensity(s.piece, s.at, s.u[f], s.grad[f][0], s.grad[f][1], Bx, By);
-        fieldOf(m, Bx, By, s.drive, Hx, Hy);
-        // H . B(v) = (x, y) . gradient of A(v), and round an axis H_z A(v) / r beside it.
-        const Local Hz = Hy;
-        Local x = isAxisymmetric() ? Hy : -Hy, y = isAxisymmetric() ? -Hx : Hx;
-        shrink(stretch, x, y);
-        out.flux[f][0] = Local(content * A) * x;
-        out.flux[f][1] = Local(content * A) * y;
-        out.source[f] = f == 0 ? -s.drive * m.currentDensity * A : 0.0;
-        if (isAxisymmetric())
-            out.source[f] += Local(content) * (x + Local(1 / stretch.across) * Hz);
+        const Local* const of[3] = {&s.u[f], &s.grad[f][0], &s.grad[f][1]};
+        const int place[3] = {f, fem::mostFields + 3 * f, fem::mostFields + 3 * f + 1};
+        Point B;
+        for (int k = 0; k < 3; ++k)
+            B = B + of[k]->v * by[k];
+        const FieldOf at(m, B, s.drive);
+        // H . B(v) is what each part of a test function v meets.
+        Local* const to[3] = {&out.source[f], &out.flux[f][0], &out.flux[f][1]};
+        for (int i = 0; i < 3; ++i) {
+            const Point along{at.xx * by[i].x + at.xy * by[i].y, at.xy * by[i].x + at.yy * by[i].y,
+                              0};
+            to[i]->v = content * dot(by[i], at.H);
+            for (int k = 0; k < 3; ++k)
+                to[i]->d[place[k]] = content * dot(along, by[k]);
+        }
+        if (f == 0)
+            out.source[f].v -= s.drive * m.currentDensity * A;
         // Minus the induced current density; A is A u. Far away nothing is induced.
         if (m.moves)
             out.source[f] += Local(A * A * m.sigma * speed) *
@@ -109,9 +124,9 @@ void MagneticProblem::terms(const fem::PointState& s, fem::PointTerms& out) cons
                              Local(m.sigma * m.driven);
     }
     if (alternates() && m.sigma > 0) {
-        const double by = A * A * content * m.sigma * omega;
-        out.source[0] += Local(-by) * s.u[1];
-        out.source[1] += Local(by) * s.u[0];
+        const double turned = A * A * content * m.sigma * omega;
+        out.source[0] += Local(-turned) * s.u[1];
+        out.source[1] += Local(turned) * s.u[0];
     }
 }
 
@@ -131,9 +146,7 @@ int MagneticProblem::coilOf(const std::string& name) const
 
 Point MagneticProblem::field(int piece, const Point& B, double drive) const
 {
-    Local Hx, Hy;
-    fieldOf(media[size_t(piece)], B.x, B.y, drive, Hx, Hy);
-    return {Hx.v, Hy.v};
+    return FieldOf(media[size_t(piece)], {B.x, B.y, 0}, drive).H;
 }
 
 double MagneticProblem::energy(int piece, const Point& B) const
@@ -311,12 +324,9 @@ void MagneticSolver::complete(int order, Values& unit) const
 
 Point MagneticSolver::fluxDensity(int order, int cell, const Point& xi, int part) const
 {
-    const auto& u = at(order)[size_t(part)];
-    const Point g = m_space.gradient(u, order, cell, xi);
-    Point B;
-    m_problem.fluxDensity(m_mesh.piece[size_t(cell)], mesh::Geometry(m_mesh, cell).at(xi),
-                          m_space.value(u, order, cell, xi), g.x, g.y, B.x, B.y);
-    return B;
+    const auto here = m_space.at(at(order)[size_t(part)], order, cell, xi);
+    return m_problem.fluxDensity(m_problem.stretchAt(m_mesh.piece[size_t(cell)], here.place),
+                                 here.place, here.value, here.gradient);
 }
 
 MagneticField::State MagneticSolver::state(int order, int cell, const Point& xi, int part) const

@@ -121,9 +121,8 @@ public:
         return s.along * s.across * (isAxisymmetric() || isSolid ? s.across : 1.0);
     }
     /// Flux density at a place from the unknown and its gradient.
-    template <class Number>
-    void fluxDensity(int piece, const Point& p, const Number& u, const Number& ux, const Number& uy,
-                     Number& Bx, Number& By) const;
+    [[nodiscard]] Point fluxDensity(const shape::OpenShell::Stretch& stretch, const Point& p,
+                                    double u, Point grad) const;
     /// H at a flux density.
     /// @param drive  share of what magnets set up
     [[nodiscard]] Point field(int piece, const Point& B, double drive = 1) const;
@@ -219,7 +218,8 @@ protected:
     [[nodiscard]] BodyForce forceBy(const Route& route) const;
     /// Visits all quadrature points of active cells, with the volume of real space, whole device.
     using Visit = std::function<void(int cell, const Point& xi, const Point& at, double volume)>;
-    void overCells(int order, const Visit& visit) const;
+    /// @param pieces  by piece of the partition: whether it counts; empty: all do
+    void overCells(int order, const Visit& visit, const std::vector<char>& pieces = {}) const;
 
     using Values = fem::CoupledSolver::Values;
     struct Solved
