@@ -3,6 +3,7 @@
 #include "base/clock.h"
 #include "fem/conjugate_gradients.h"
 #include "fem/coupled_layout.h"
+#include "fem/coupled_newton.h"
 
 #include <algorithm>
 #include <cmath>
@@ -438,162 +439,6 @@ void CoupledSolver::weigh(Layout& l) const
     }
 }
 
-bool CoupledSolver::newton(Layout& l, int order, Values& u, double drive, NewtonReport& report)
-{
-    fixed(l, drive, 0, u);
-    l.tangentDt = -1;
-    l.isTangent = false;
-    bool isSetUp = false, isAtU = false;
-    auto finished = [&] {
-        l.isTangent = isSetUp && isAtU && drive == 1;
-        return true;
-    };
-    report.unknowns = l.size;
-    auto residual = [&](bool tangent) {
-        isAtU = tangent;
-        const double start = base::seconds();
-        assemble(l, order, u, drive, {}, tangent);
-        report.assembleSeconds += base::seconds() - start;
-        double sum[mostFields] = {0, 0}, worst = 0;
-        for (int i = 0; i < l.size; ++i)
-            sum[l.fieldOf[size_t(i)]] += std::abs(l.R[size_t(i)]);
-        // Flows far below those that were met before count as none.
-        constexpr double noise = 1e-6;
-        for (int f = 0; f < m_fields; ++f) {
-            if (std::isfinite(l.scale[f]))
-                l.seen[f] = std::max(l.seen[f], l.scale[f]);
-            if (const double scale = std::max(l.scale[f], noise * l.seen[f]); scale > 0)
-                worst = std::max(worst, sum[f] / scale);
-            if (!std::isfinite(sum[f]))
-                worst = std::numeric_limits<double>::infinity();
-        }
-        return worst;
-    };
-    // Cells' flows cancel to rounding in the sum over their functions. In solids every further
-    // correction is dear: there flows need only balance far better than figures are known, as they
-    // need for orders that serve for errors only.
-    constexpr double nearly = 1e-9, smallStep = 1e-11;
-    const double converged = m_space.mesh().dimension == 3 ? 1e-8
-                             : order < m_space.order()     ? nearly
-                                                           : 1e-13;
-    constexpr int mostIterations = 60, mostHalvings = 16;
-    double now = residual(true), before = 0;
-    std::vector<double> kept(l.J.value.size());
-    constexpr double farAway = 0.2;
-    if (m_fields > 1 && now >= farAway) {
-        // The first field alone, the other one held: what drives the second is then known, and
-        // the test below judges the second by its own correction.
-        const std::vector<double> whole = l.J.value;
-        std::vector<double> step = l.R;
-        for (int r = 0; r < l.size; ++r) {
-            if (l.fieldOf[size_t(r)] == 0)
-                continue;
-            step[size_t(r)] = 0;
-            for (int k = l.J.start[size_t(r)]; k < l.J.start[size_t(r) + 1]; ++k)
-                l.J.value[size_t(k)] = l.J.column[size_t(k)] == r ? 1.0 : 0.0;
-        }
-        constexpr double forItsSize = 1e-6;
-        linearSolve(l, step, report, forItsSize);
-        l.J.value = whole;
-        applyStep(l, step, -1, u);
-        now = residual(true);
-    }
-    // How exactly a correction is worth solving for: as exactly as Newton's method will turn out
-    // to converge, and no further than the end. Source: Eisenstat and Walker, SIAM J. Sci. Comput.
-    // 17 (1996) 16, choice 2 (from memory).
-    auto forcing = [&](double residualNow, double residualBefore) {
-        constexpr double loosest = 1e-3, safety = 0.1;
-        const double ratio = residualBefore > 0 ? residualNow / residualBefore : 1.0;
-        const double fast = std::min(loosest, safety * ratio * ratio);
-        return std::max({exactly, fast, std::min(loosest, safety * converged / residualNow)});
-    };
-    for (int i = 0; i < mostIterations; ++i) {
-        m_progress.check();
-        if (now < converged)
-            return finished();
-        std::vector<double> step = l.R;
-        // Once residuals are small tangents hardly change any more, and what one of them leaves
-        // the next brings down as well.
-        constexpr double near = 0.01, enough = 1e-3;
-        const bool isNear = now < near && isSetUp && !l.iterative && m_model.isSymmetric();
-        const double wanted = std::max(forcing(now, before), isNear ? enough : 0.0);
-        before = now;
-        weigh(l);
-        linearSolve(l, step, report, wanted, isNear);
-        isSetUp = true;
-        ++report.iterations;
-        const double length = sizeOf(l, u, step);
-        if (!std::isfinite(length))
-            return false;
-        constexpr double nothing = 1e-14;
-        if (length < nothing)
-            return finished();
-        const Values here = u;
-        double by = 1, next = 0;
-        bool accepted = false;
-        // Where the tangent is that of an energy, its slope along the step tells how far to go.
-        const bool hasEnergy = m_model.isSymmetric();
-        auto along = [&] {
-            double sum = 0;
-            for (size_t k = 0; k < step.size(); ++k)
-                sum += step[k] * l.R[k];
-            return sum;
-        };
-        const double slope = hasEnergy ? along() : 0;
-        for (int h = 0; h < mostHalvings && !accepted; ++h) {
-            u = here;
-            applyStep(l, step, -by, u);
-            // Nearly every correction is accepted: its tangent is made with its residual, and the
-            // one before waits for the test below.
-            if (h == 0) {
-                kept.swap(l.J.value);
-                next = residual(true);
-            } else {
-                next = residual(false);
-            }
-            // A residual that falls this far speaks for itself.
-            constexpr double strongly = 0.05;
-            if (next < nearly || next < strongly * now || length < smallStep) {
-                accepted = true;
-            } else if (hasEnergy && std::isfinite(next)) {
-                // Too far is where the energy rises again more than a part as steeply; the secant
-                // says where it did not.
-                constexpr double part = 0.4, least = 0.1, most = 0.9;
-                const double beyond = along();
-                accepted = beyond > -part * slope;
-                if (!accepted) {
-                    by *= std::clamp(slope / (slope - beyond), least, most);
-                    continue;
-                }
-            } else if (std::isfinite(next)) {
-                // The next correction with the same tangent must be shorter, a test that does
-                // not depend on how equations are weighted. Source: Deuflhard, Newton Methods for
-                // Nonlinear Problems, 2004, section 3.3 (from memory).
-                std::vector<double> after = l.R;
-                kept.swap(l.J.value);
-                solveFactored(l, after, wanted);
-                kept.swap(l.J.value);
-                accepted = sizeOf(l, u, after) <= (1 - 0.25 * by) * length;
-            }
-            if (!accepted)
-                by *= 0.5;
-        }
-        if (!accepted)
-            return false;
-        if (by < 1)
-            next = residual(true);
-        for (int f = 0; f < m_fields; ++f)
-            for (const double x : u[size_t(f)])
-                l.largest[f] = std::max(l.largest[f], std::abs(x));
-        report.residual = next;
-        // Within rounding of the flows no further step can help.
-        if (next < nearly && (by * length < smallStep || (i > 0 && next > 0.5 * now)))
-            return finished();
-        now = next;
-    }
-    return false;
-}
-
 NewtonReport CoupledSolver::solve(int order, Values& u)
 {
     Layout& l = layout(order);
@@ -604,18 +449,18 @@ NewtonReport CoupledSolver::solve(int order, Values& u)
         return report;
     }
     const Values guess = u;
-    if (newton(l, order, u, 1.0, report))
+    if (Newton(*this, l, order, u, 1.0, report).run())
         return report;
     // From nothing to the full drives in steps that adapt.
     u = guess;
-    if (!newton(l, order, u, 0.0, report))
+    if (!Newton(*this, l, order, u, 0.0, report).run())
         throw Error(5010, "no steady state was found even without drives");
     double done = 0, step = 0.25;
     constexpr double leastStep = 1e-3;
     while (done < 1) {
         const Values before = u;
         const double next = std::min(1.0, done + step);
-        if (newton(l, order, u, next, report)) {
+        if (Newton(*this, l, order, u, next, report).run()) {
             done = next;
             step *= 1.6;
             continue;

@@ -248,6 +248,7 @@ public:
 
 private:
     struct Layout;
+    class Newton;
     /// Of linear systems by iteration; looks at the next order leave a fiftieth of what it changes.
     static constexpr double exactly = 1e-11, inTime = 1e-7, roughly = 0.02;
     Layout& layout(int order);
@@ -307,7 +308,6 @@ private:
                 double* residual, double* tangent, double* scale) const;
     /// Weights of the fields' equations against each other, for iterations.
     void weigh(Layout& l) const;
-    bool newton(Layout& l, int order, Values& u, double drive, NewtonReport& report);
     double sizeOf(const Layout& l, const Values& u, const std::vector<double>& step) const;
     /// Coefficients by field from the values of the unknowns; zero where there is none.
     [[nodiscard]] Values coefficientsOf(const Layout& l, const std::vector<double>& x) const;
