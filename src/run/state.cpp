@@ -324,6 +324,8 @@ void State::evaluate()
                     7021, f.label + " is not a finite number; a material or charge is out of range",
                     {f.line, {}, -1});
         }
+        if (a.uncancelled)
+            errBetweenDrives(a.uncancelled(*m_field), f.error);
         if (a.reduce)
             a.reduce(f, m_with[i]);
         f.noLimit = false;
@@ -345,6 +347,29 @@ void State::evaluate()
         a.finding = f;
     }
 }
+
+void State::errBetweenDrives(const std::vector<double>& changes, std::vector<double>& error)
+{
+    if (changes.size() != error.size() || changes.empty())
+        return;
+    // Diagonals are energies, whose parts do not cancel: how far they may be off for what the
+    // highest order changes tells how far the other entries may be.
+    const auto n = size_t(std::lround(std::sqrt(double(changes.size()))));
+    std::vector<double> ratios;
+    for (size_t i = 0; i < n; ++i)
+        if (const double change = changes[i * n + i]; change > 0)
+            ratios.push_back(error[i * n + i] / change);
+    // As of most solids, where no diagonal tells.
+    double usual = 0.3;
+    if (!ratios.empty()) {
+        const auto middle = ratios.begin() + std::ptrdiff_t(ratios.size() / 2);
+        std::nth_element(ratios.begin(), middle, ratios.end());
+        usual = *middle;
+    }
+    for (size_t k = 0; k < error.size(); ++k)
+        error[k] = std::max(error[k], usual * changes[k]);
+}
+
 void State::noLimit(const Ask& a, Finding& f, const std::vector<physics::SingularCorner>& corners)
 {
     // A largest field that sits in the cells of a singular corner has no limit.

@@ -51,6 +51,9 @@ private:
     /// @param effort  seconds that the newest pass took
     [[nodiscard]] std::string limitReached(int pass, double effort) const;
     void evaluate();
+    /// Raises the errors of a matrix, so that none is small because parts cancel by chance.
+    /// @param changes  see Ask::uncancelled
+    static void errBetweenDrives(const std::vector<double>& changes, std::vector<double>& error);
     void noLimit(const physics::Ask& ask, Finding& finding,
                  const std::vector<physics::SingularCorner>& corners);
     void record(int number, double took);

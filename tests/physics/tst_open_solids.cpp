@@ -59,6 +59,27 @@ Document twoBalls()
     return d;
 }
 
+/// Three by three equal pads, more than one pass can look at one by one.
+Document pads()
+{
+    Document d = conductors();
+    for (int i = 0; i < 9; ++i) {
+        const std::string n = std::to_string(i);
+        d.add("box", {{"name", "p" + n},
+                      {"width", "6 mm"},
+                      {"length", "6 mm"},
+                      {"height", "1 mm"},
+                      {"at", std::to_string(10 * (i % 3) - 10) + " mm, " +
+                                 std::to_string(10 * (i / 3) - 10) + " mm, 0"}});
+        d.add("electrode",
+              {{"name", "E" + n}, {"voltage", i == 0 ? "1 V" : "0 V"}, {"on", "p" + n}});
+    }
+    d.add("outer edge", {{"is", "open space"}});
+    d.add("capacitance matrix", {{"within", "5 %"}});
+    d.add("limits", {{"passes", "2"}});
+    return d;
+}
+
 /// Balls of 6 mm and 8 mm whose surfaces cut at right angles.
 Document crossing()
 {
@@ -175,6 +196,26 @@ private slots:
                                                   .arg(f.value[0], 0, 'g', 9)
                                                   .arg(truth, 0, 'g', 9)
                                                   .arg(f.error[0])));
+    }
+    void everyConductorOfAMatrix()
+    {
+        // What is alike by symmetry differs by the errors of both at most; none is small by chance.
+        const run::Result r = solved(pads());
+        QVERIFY(!r.report.findings.empty());
+        const auto& f = r.report.findings[0];
+        QCOMPARE(f.value.size(), size_t(81));
+        auto entry = [&](int a, int b) { return size_t(9 * a + b); };
+        auto turned = [](int pad) { return 3 * (pad % 3) + 2 - pad / 3; };
+        const double largest = f.value[entry(4, 4)];
+        for (int a = 0; a < 9; ++a)
+            for (int b = 0; b < 9; ++b) {
+                const size_t here = entry(a, b), there = entry(turned(a), turned(b));
+                const double apart = std::abs(f.value[here] - f.value[there]);
+                QVERIFY2(apart <= f.error[here] + f.error[there],
+                         qPrintable(QString("%1, %2: %3 apart").arg(a).arg(b).arg(apart)));
+                QVERIFY(f.error[here] > 1e-4 * std::abs(f.value[here]));
+                QVERIFY(f.error[here] < 0.1 * largest);
+            }
     }
     void cleanupTestCase()
     {

@@ -35,6 +35,9 @@ struct Ask
     int degree = 2;          ///< 2: like an energy, 1: a local value
     bool allDrives = false;  ///< leans on the field of every drive (a matrix)
     std::function<Evaluated(physics::Solution&, int order)> evaluate;
+    /// Of a square matrix: what the highest order changes in each entry, cell by cell without
+    /// regard to sign; same shape. Entries whose parts cancel by chance are known no better.
+    std::function<std::vector<double>(physics::Solution&)> uncancelled;
     /// Places whose own (dual) error matters.
     std::function<std::vector<physics::PointFunctional>(physics::Solution&, const mesh::Locator&,
                                                         const std::any& with)>

@@ -44,28 +44,42 @@ std::vector<Terminal> terminalsOf(const ElectrostaticProblem& problem,
     return list;
 }
 
+/// Figures of all pairs of conductors of a model and, behind an odd mirror plane, of the model with
+/// the even potentials.
+struct PairFigures
+{
+    std::vector<double> odd, even;
+    bool signless = false;  ///< sizes, of which none are taken away from each other
+};
+
 /// Capacitance between two conductors of the whole device. The potentials that are even and odd
 /// about the plane are solved apart: with C_e and C_o the matrices of the model with either kind,
 /// charges of both halves counted, C = (C_e + C_o) / 4 on one side and (C_e - C_o) / 4 across. What
 /// the plane cuts carries no odd potential.
-double wholeEntry(const ElectrostaticSolver& solver, int order, const Terminal& a,
+double wholeEntry(const ElectrostaticSolver& solver, const PairFigures& figures, const Terminal& a,
                   const Terminal& b)
 {
     const ElectrostaticProblem& problem = solver.problem();
     const size_t n = problem.conductors.size();
-    const double odd = solver.at(order).C[size_t(a.conductor) * n + size_t(b.conductor)];
+    const double odd = figures.odd[size_t(a.conductor) * n + size_t(b.conductor)];
     if (!problem.even)
         return odd;
     const ElectrostaticSolver& other = solver.even();
     auto place = [&](const Terminal& t) {
         return size_t(other.problem().conductorOf(problem.conductors[size_t(t.conductor)].name));
     };
-    const double even = other.at(order).C[place(a) * other.problem().conductors.size() + place(b)];
+    const double even = figures.even[place(a) * other.problem().conductors.size() + place(b)];
     const bool cutA = problem.conductors[size_t(a.conductor)].onPlane,
                cutB = problem.conductors[size_t(b.conductor)].onPlane;
     if (cutA || cutB)
         return cutA && cutB ? even : even / 2;
-    return (even + a.sign * b.sign * odd) / 4;
+    return (even + (figures.signless ? 1 : a.sign * b.sign) * odd) / 4;
+}
+
+PairFigures capacitancesOf(const ElectrostaticSolver& solver, int order)
+{
+    return {solver.at(order).C,
+            solver.problem().even ? solver.even().at(order).C : std::vector<double>(), false};
 }
 
 }  // namespace
@@ -91,12 +105,13 @@ ReducedMatrix reducedMatrix(const ElectrostaticSolver& solver, int order,
         else if (!c.hidden)
             kept.push_back(t);
     }
+    const PairFigures C = capacitancesOf(solver, order);
     auto block = [&](const std::vector<Terminal>& rows, const std::vector<Terminal>& columns) {
         Eigen::MatrixXd m(Eigen::Index(rows.size()), Eigen::Index(columns.size()));
         for (size_t i = 0; i < rows.size(); ++i)
             for (size_t j = 0; j < columns.size(); ++j)
                 m(Eigen::Index(i), Eigen::Index(j)) =
-                    wholeEntry(solver, order, rows[i], columns[j]);
+                    wholeEntry(solver, C, rows[i], columns[j]);
         return m;
     };
     Eigen::MatrixXd A = block(kept, kept);
@@ -122,6 +137,27 @@ constexpr double mostOfAGas = 1.01 * physics::eps0;
 ElectrostaticSolver& solverOf(Solution& field)
 {
     return as<ElectrostaticSolver>(field);
+}
+
+/// What the highest order changes in each entry of a matrix, whatever the signs of cells' parts;
+/// empty where conductors of unknown potential are eliminated from it.
+std::vector<double> uncancelledEntries(const ElectrostaticSolver& solver,
+                                       const std::map<std::string, std::string>& image)
+{
+    const ElectrostaticProblem& problem = solver.problem();
+    const std::vector<Terminal> all = terminalsOf(problem, image);
+    for (const Terminal& t : all)
+        if (const Conductor& c = problem.conductors[size_t(t.conductor)];
+            c.hidden || (c.kind == Conductor::Kind::floating && c.line < 0))
+            return {};
+    const PairFigures changes{
+        solver.uncancelledChanges(),
+        problem.even ? solver.even().uncancelledChanges() : std::vector<double>(), true};
+    std::vector<double> list;
+    for (const Terminal& a : all)
+        for (const Terminal& b : all)
+            list.push_back(wholeEntry(solver, changes, a, b));
+    return list;
 }
 
 class ElectrostaticAsks : public AskMaker<ElectrostaticProblem>
@@ -267,6 +303,14 @@ private:
                         v[i * n + j] = i == j ? sum : -r.C[i * n + j];
                 }
             return v;
+        };
+        a.uncancelled = [mutual, images = m_images](Solution& field) {
+            std::vector<double> changes = uncancelledEntries(solverOf(field), images);
+            // What is left to ground is no energy.
+            const auto n = size_t(std::lround(std::sqrt(double(changes.size()))));
+            for (size_t i = 0; i < n && mutual; ++i)
+                changes[i * n + i] = 0;
+            return changes;
         };
         if (mutual)
             a.finding.note = "diagonal: to ground";

@@ -148,6 +148,9 @@ public:
     /// normalised by its whole energy, plus the energy between quadratic and exact borders.
     /// @param withUnits  the unit fields count too (capacitances are asked for)
     [[nodiscard]] std::vector<double> indicator(bool withUnits) const override;
+    /// By pair of conductors, what the highest order of both unit fields adds to their capacitance,
+    /// each cell's part without its sign, F; shape (conductors, conductors).
+    [[nodiscard]] std::vector<double> uncancelledChanges() const;
     /// Share of the energy that lies between the quadratic and the exact borders.
     [[nodiscard]] double geometryError() const override;
     [[nodiscard]] double geometryErrorOfDrives(double ofField) const override;
@@ -173,7 +176,15 @@ private:
         const std::vector<double>*field, *below;  ///< by function; without what the next order adds
         double energy;                            ///< J, device
     };
+    [[nodiscard]] static OfDrive unitOf(const Potentials& p, const Potentials* below, size_t k);
     [[nodiscard]] std::vector<OfDrive> fieldsOf(bool withUnits) const;
+    /// What a field has in the highest order, by function of a cell, and its products with the
+    /// cell's functions.
+    struct HighestPart
+    {
+        double x[fem::mostLocal], y[fem::mostLocal];
+    };
+    [[nodiscard]] HighestPart highestPart(const OfDrive& f, int cell, const int* number) const;
     /// Curved sides that matter, found once: every field of the mesh has its share there.
     [[nodiscard]] const std::vector<CurvedSide>& borders() const;
     mutable std::optional<std::vector<CurvedSide>> m_borders;
@@ -198,8 +209,9 @@ private:
     void chargesOf(Potentials& p) const;
     /// Potentials, of conductors with given charge from C v = q - q0.
     void voltagesOf(Potentials& p) const;
-    [[nodiscard]] double energyProduct(int order, const std::vector<double>& a,
-                                       const std::vector<double>& b) const;
+    /// Integrals of epsilon times both gradients of each pair of fields; shape (fields, fields).
+    [[nodiscard]] std::vector<double> energyProducts(
+        int order, const std::vector<const std::vector<double>*>& fields) const;
 
     const ElectrostaticProblem& m_problem;
     const mesh::Mesh& m_mesh;

@@ -207,11 +207,12 @@ void ElectrostaticSolver::chargesOf(Potentials& p) const
 {
     const int conductors = int(p.unit.size());
     const size_t n = p.driven.size();
-    p.C.assign(size_t(conductors * conductors), 0.0);
-    for (int a = 0; a < conductors; ++a)
-        for (int b = a; b < conductors; ++b)
-            p.C[size_t(a * conductors + b)] = p.C[size_t(b * conductors + a)] =
-                m_problem.scale * energyProduct(p.order, p.unit[size_t(a)], p.unit[size_t(b)]);
+    std::vector<const std::vector<double>*> units;
+    for (const auto& unit : p.unit)
+        units.push_back(&unit);
+    p.C = energyProducts(p.order, units);
+    for (double& C : p.C)
+        C *= m_problem.scale;
     p.charge0.assign(size_t(conductors), 0.0);
     if (m_problem.hasFixedCharge())
         for (int k = 0; k < conductors; ++k)
@@ -281,7 +282,7 @@ void ElectrostaticSolver::complete(Potentials& p) const
     for (size_t k = 0; k < p.unit.size(); ++k)
         for (size_t i = 0; i < n; ++i)
             p.driven[i] += p.voltage[k] * p.unit[k][i];
-    p.energy = 0.5 * m_problem.scale * energyProduct(p.order, p.driven, p.driven);
+    p.energy = 0.5 * m_problem.scale * energyProducts(p.order, {&p.driven})[0];
 }
 
 Potentials ElectrostaticSolver::lookAhead(const base::Progress& progress)
@@ -368,29 +369,39 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     return p;
 }
 
-double ElectrostaticSolver::energyProduct(int order, const std::vector<double>& a,
-                                          const std::vector<double>& b) const
+std::vector<double> ElectrostaticSolver::energyProducts(
+    int order, const std::vector<const std::vector<double>*>& fields) const
 {
     const int nt = m_mesh.cellCount(), local = m_space.localCount(order);
+    const size_t n = fields.size();
     // Partial sums over fixed blocks: the same for any number of threads.
     constexpr int block = 1024;
     const int blocks = (nt + block - 1) / block;
-    std::vector<double> part(size_t(blocks), 0.0);
+    std::vector<std::vector<double>> part(size_t(blocks), std::vector<double>(n * n, 0.0));
 #pragma omp parallel for schedule(dynamic, 4)
-    for (int k = 0; k < blocks; ++k)
+    for (int k = 0; k < blocks; ++k) {
+        std::vector<std::array<double, mostLocal>> x(n);
+        std::vector<double>& own = part[size_t(k)];
         for (int t = k * block; t < std::min(nt, (k + 1) * block); ++t) {
             int number[mostLocal];
-            double sign[mostLocal], x[mostLocal], y[mostLocal];
+            double sign[mostLocal], y[mostLocal];
             m_space.local(t, number, sign);
-            for (int i = 0; i < local; ++i)
-                x[i] = a[size_t(number[i])];
-            m_elements.multiply(t, local, x, y);
-            for (int i = 0; i < local; ++i)
-                part[size_t(k)] += y[i] * b[size_t(number[i])];
+            for (size_t f = 0; f < n; ++f)
+                for (int i = 0; i < local; ++i)
+                    x[f][size_t(i)] = (*fields[f])[size_t(number[i])];
+            for (size_t f = 0; f < n; ++f) {
+                m_elements.multiply(t, local, x[f].data(), y);
+                for (size_t g = f; g < n; ++g)
+                    for (int i = 0; i < local; ++i)
+                        own[f * n + g] += y[i] * x[g][size_t(i)];
+            }
         }
-    double sum = 0;
-    for (const double x : part)
-        sum += x;
+    }
+    std::vector<double> sum(n * n, 0.0);
+    for (const auto& own : part)
+        for (size_t f = 0; f < n; ++f)
+            for (size_t g = 0; g < n; ++g)
+                sum[f * n + g] += own[std::min(f, g) * n + std::max(f, g)];
     return sum;
 }
 
@@ -454,6 +465,12 @@ fem::Tensor ElectrostaticSolver::permittivity(int cell, const Point& p) const
     return k.at ? k.at(p) : k.constant;
 }
 
+ElectrostaticSolver::OfDrive ElectrostaticSolver::unitOf(const Potentials& p,
+                                                         const Potentials* below, size_t k)
+{
+    return {&p.unit[k], below ? &below->unit[k] : nullptr, 0.5 * p.C[k * p.unit.size() + k]};
+}
+
 std::vector<ElectrostaticSolver::OfDrive> ElectrostaticSolver::fieldsOf(bool withUnits) const
 {
     // The error of the order that was solved, as the next one sees it; in drawings that of the
@@ -461,20 +478,33 @@ std::vector<ElectrostaticSolver::OfDrive> ElectrostaticSolver::fieldsOf(bool wit
     const Potentials& p = m_looksAhead ? at(m_order + 1) : best();
     const Potentials* below = m_looksAhead ? &best() : nullptr;
     std::vector<OfDrive> fields = {{&p.driven, below ? &below->driven : nullptr, p.energy}};
-    constexpr size_t mostUnits = 8;
-    for (size_t k = 0; withUnits && k < p.unit.size() && k < mostUnits; ++k)
+    for (size_t k = 0; withUnits && k < p.unit.size(); ++k)
         if (!m_problem.conductors[k].hidden && !m_problem.conductors[k].image)
-            fields.push_back(
-                {&p.unit[k], below ? &below->unit[k] : nullptr, 0.5 * p.C[k * p.unit.size() + k]});
+            fields.push_back(unitOf(p, below, k));
     std::erase_if(fields, [](const OfDrive& f) { return !(f.energy > 0); });
     return fields;
 }
 
-std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
+ElectrostaticSolver::HighestPart ElectrostaticSolver::highestPart(const OfDrive& f, int cell,
+                                                                 const int* number) const
 {
-    const int nt = m_mesh.cellCount(), order = m_looksAhead ? m_order + 1 : m_order,
+    const int order = m_looksAhead ? m_order + 1 : m_order,
               from = order == 1 || m_looksAhead ? 0 : m_space.localCount(order - 1),
               local = m_space.localCount(order);
+    HighestPart part;
+    for (int i = 0; i < local; ++i) {
+        part.x[i] = i < from ? 0.0 : (*f.field)[size_t(number[i])];
+        if (f.below && size_t(number[i]) < f.below->size())
+            part.x[i] -= (*f.below)[size_t(number[i])];
+    }
+    m_elements.multiply(cell, local, part.x, part.y);
+    return part;
+}
+
+std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
+{
+    const int nt = m_mesh.cellCount(),
+              local = m_space.localCount(m_looksAhead ? m_order + 1 : m_order);
     const std::vector<OfDrive> fields = fieldsOf(withUnits);
     std::vector<double> eta(size_t(nt), 0.0);
     for (const OfDrive& f : fields) {
@@ -488,17 +518,12 @@ std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
 #pragma omp parallel for schedule(dynamic, 512)
     for (int t = 0; t < nt; ++t) {
         int number[mostLocal];
-        double sign[mostLocal], x[mostLocal], y[mostLocal];
+        double sign[mostLocal];
         m_space.local(t, number, sign);
         for (const OfDrive& f : fields) {
-            for (int i = 0; i < local; ++i) {
-                x[i] = i < from ? 0.0 : (*f.field)[size_t(number[i])];
-                if (f.below && size_t(number[i]) < f.below->size())
-                    x[i] -= (*f.below)[size_t(number[i])];
-            }
-            m_elements.multiply(t, local, x, y);
-            for (int i = from; i < local; ++i)
-                eta[size_t(t)] += x[i] * y[i] * m_problem.scale / (2 * f.energy);
+            const HighestPart part = highestPart(f, t, number);
+            for (int i = 0; i < local; ++i)
+                eta[size_t(t)] += part.x[i] * part.y[i] * m_problem.scale / (2 * f.energy);
         }
     }
     if (m_even && withUnits) {
@@ -507,6 +532,43 @@ std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
             eta[t] += other[t];
     }
     return eta;
+}
+
+std::vector<double> ElectrostaticSolver::uncancelledChanges() const
+{
+    const Potentials& p = m_looksAhead ? at(m_order + 1) : best();
+    const Potentials* below = m_looksAhead ? &best() : nullptr;
+    const size_t n = p.unit.size();
+    const int nt = m_mesh.cellCount(), local = m_space.localCount(p.order);
+    // Partial sums over fixed blocks: the same for any number of threads.
+    constexpr int block = 4096;
+    const int blocks = (nt + block - 1) / block;
+    std::vector<std::vector<double>> partial(size_t(blocks), std::vector<double>(n * n, 0.0));
+#pragma omp parallel for schedule(dynamic, 1)
+    for (int k = 0; k < blocks; ++k) {
+        std::vector<HighestPart> parts(n);
+        for (int t = k * block; t < std::min(nt, (k + 1) * block); ++t) {
+            int number[mostLocal];
+            double sign[mostLocal];
+            m_space.local(t, number, sign);
+            for (size_t c = 0; c < n; ++c)
+                parts[c] = highestPart(unitOf(p, below, c), t, number);
+            for (size_t c = 0; c < n; ++c)
+                for (size_t d = c; d < n; ++d) {
+                    double sum = 0;
+                    for (int i = 0; i < local; ++i)
+                        sum += parts[c].x[i] * parts[d].y[i];
+                    partial[size_t(k)][c * n + d] += std::abs(sum);
+                }
+        }
+    }
+    std::vector<double> changes(n * n, 0.0);
+    for (const auto& some : partial)
+        for (size_t c = 0; c < n; ++c)
+            for (size_t d = 0; d < n; ++d)
+                changes[c * n + d] +=
+                    m_problem.scale * some[std::min(c, d) * n + std::max(c, d)];
+    return changes;
 }
 
 double ElectrostaticSolver::geometryError() const
