@@ -116,7 +116,9 @@ double estimateError(const History& history, double geometry, int degree, double
     } else if (history.change.size() == n) {
         // The pass before tells how much of what is missing the next order finds. Most of the first
         // change is taken to be right.
-        constexpr double unseen = 2.0, least = 0.5, most = 10.0, shrinks = 0.3;
+        // Of a value at a place the next order finds less surely what is missing.
+        constexpr double unseen = 2.0, most = 10.0, shrinks = 0.3;
+        const double least = degree == 2 ? 0.5 : 1.0;
         double share = unseen;
         // Small by chance: the order before was not much nearer than that on the first meshes.
         constexpr double nearestOrder = 0.03;
