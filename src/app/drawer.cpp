@@ -3,7 +3,6 @@
 #include "app/charts.h"
 #include "app/theme.h"
 
-#include "app/plot.h"
 #include <QComboBox>
 #include <QFileInfo>
 #include <QHeaderView>
@@ -17,6 +16,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 #include <limits>
+#include "app/plot.h"
 
 using namespace Qt::Literals::StringLiterals;
 
@@ -77,7 +77,10 @@ Drawer::Drawer(QWidget* parent) : QWidget(parent)
     m_modes->setSpacing(8);
     m_modes->setFrameShape(QFrame::NoFrame);
     m_tabs->setTabVisible(m_tabs->addTab(m_modes, tr("Modes")), false);
-    connect(m_tabs, &QTabWidget::currentChanged, this, &Drawer::wantPictures);
+    connect(m_tabs, &QTabWidget::currentChanged, this, [this] {
+        m_isInPlaceOfCurve = false;
+        wantPictures();
+    });
     connect(m_modes, &QListWidget::currentRowChanged, this, [this](int row) {
         if (row >= 0)
             Q_EMIT modeChosen(row);
@@ -457,6 +460,14 @@ void Drawer::showTable(const QString& name)
 void Drawer::setPasses(const TableView& passes)
 {
     fill(m_passes, passes);
+    // A result without a curve shows how it came about; the curve comes back with the next one.
+    const int curve = 0, of = m_tabs->indexOf(m_passes), now = m_tabs->currentIndex();
+    if (m_curves.empty() && now == curve && m_passes->rowCount() > 0) {
+        m_tabs->setCurrentIndex(of);
+        m_isInPlaceOfCurve = true;
+    } else if (m_isInPlaceOfCurve && now == of && !m_curves.empty()) {
+        m_tabs->setCurrentIndex(curve);
+    }
 }
 void Drawer::appendLog(const QString& text)
 {

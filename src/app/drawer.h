@@ -100,6 +100,7 @@ private:
     QPlainTextEdit* m_log;
     QListWidget* m_modes;
     bool m_modesAreFresh = false;
+    bool m_isInPlaceOfCurve = false;  ///< the passes, until somebody chooses another tab
     void wantPictures();
     QPointF m_pressed;
     std::vector<CurveView> m_curves;

@@ -120,6 +120,52 @@ QString Results::summary() const
         .replace("(es)"_L1, n == 1 ? ""_L1 : "es"_L1);
 }
 
+namespace {
+
+/// A matrix as lines of text, all entries with as many decimals as its largest error has.
+QStringList matrixRows(const QJsonObject& finding, const base::Dimension& d,
+                       const base::DisplayUnit* unit)
+{
+    auto largestOf = [&finding](QLatin1StringView key) {
+        double largest = 0;
+        for (const QJsonValue& row : finding[key].toArray())
+            for (const QJsonValue& x : row.toArray())
+                largest = std::max(largest, std::abs(x.toDouble()));
+        return largest;
+    };
+    const double largest = largestOf("value"_L1), error = largestOf("error"_L1);
+    const base::DisplayUnit u = unit ? *unit : base::displayUnit(largest, d);
+    constexpr int width = 8, mostDecimals = 6;
+    auto decimalsOf = [mostDecimals](double x) {
+        return x > 0 ? std::clamp(int(-std::floor(std::log10(x))), 0, mostDecimals) : mostDecimals;
+    };
+    // With a sign, a point and a gap before it.
+    const int before = std::max(1, int(std::floor(std::log10(largest / u.factor))) + 1),
+              decimals =
+                  std::clamp(decimalsOf(error / u.factor), 0, std::max(0, width - 3 - before));
+    const QJsonArray names = finding["conductors"_L1].toArray();
+    QString head = u"   "_s;
+    for (const QJsonValue& n : names)
+        head += n.toString().left(6).rightJustified(width);
+    QStringList rows{head};
+    qsizetype r = 0;
+    for (const QJsonValue& row : finding["value"_L1].toArray()) {
+        QString text = names[r++].toString().left(3).leftJustified(3);
+        for (const QJsonValue& x : row.toArray()) {
+            const double entry = x.toDouble() / u.factor;
+            // What rounds to nothing is none.
+            const bool isNone = std::abs(entry) < 0.5 * std::pow(10, -decimals);
+            text += (isNone ? u"0"_s : QString::number(entry, 'f', decimals)).rightJustified(width);
+        }
+        rows << text;
+    }
+    const auto e = base::formatWithError(largest / u.factor, error / u.factor, base::Dimension{});
+    rows << u"in %1, each ± %2 or less"_s.arg(qs(u.symbol), qs(e.error));
+    return rows;
+}
+
+}  // namespace
+
 std::vector<FindingView> Results::findings() const
 {
     std::vector<FindingView> list;
@@ -149,40 +195,7 @@ std::vector<FindingView> Results::findings() const
         }
         if (j.contains("conductors"_L1)) {
             f.hasGauge = false;
-            double largest = 0, error = 0;
-            for (const QJsonValue& row : j["value"_L1].toArray())
-                for (const QJsonValue& x : row.toArray())
-                    largest = std::max(largest, std::abs(x.toDouble()));
-            for (const QJsonValue& row : j["error"_L1].toArray())
-                for (const QJsonValue& x : row.toArray())
-                    error = std::max(error, std::abs(x.toDouble()));
-            const base::DisplayUnit u = unit ? *unit : base::displayUnit(largest, d);
-            const QJsonArray names = j["conductors"_L1].toArray();
-            QString head = u"   "_s;
-            for (const QJsonValue& n : names)
-                head += n.toString().left(6).rightJustified(8);
-            f.rows << head;
-            qsizetype r = 0;
-            for (const QJsonValue& row : j["value"_L1].toArray()) {
-                QString text = names[r++].toString().left(3).leftJustified(3);
-                for (const QJsonValue& x : row.toArray()) {
-                    // Rounding is no capacitance.
-                    constexpr double nothing = 1e-9;
-                    const double entry = x.toDouble();
-                    QString number = std::abs(entry) < nothing * largest
-                                         ? u"0"_s
-                                         : qs(base::formatNumber(entry / u.factor, 4));
-                    // What is too small for its column is far below the error that all share.
-                    constexpr qsizetype width = 8;
-                    if (number.size() >= width)
-                        number = QString::number(entry / u.factor, 'f', 3);
-                    text += number.rightJustified(width);
-                }
-                f.rows << text;
-            }
-            const auto e =
-                base::formatWithError(largest / u.factor, error / u.factor, base::Dimension{});
-            f.rows << u"in %1, each ± %2 or less"_s.arg(qs(u.symbol), qs(e.error));
+            f.rows = matrixRows(j, d, unit);
             list.push_back(f);
             continue;
         }

@@ -297,13 +297,7 @@ void ScenePanel::applyLens(bool keepRange)
     if (!m_units.count(m_quantity))
         m_units[m_quantity] =
             base::displayUnit(0.3 * std::max(std::abs(m_low), std::abs(m_high)), q.dimension);
-    auto* menu = new QMenu(m_unitPill);
-    for (const base::DisplayUnit& u : base::unitChoices(q.dimension))
-        menu->addAction(QString::fromStdString(base::symbolIn(u.symbol, q.unit)), this, [this, u] {
-            m_units[m_quantity] = u;
-            applyRuler();
-        });
-    m_unitPill->setMenu(menu);
+    rebuildMenus();
     applyRuler();
 }
 
@@ -333,7 +327,7 @@ void ScenePanel::applyRuler()
     const QString map = m_map.isEmpty() ? (isSigned ? u"tide"_s : u"blossom"_s) : m_map;
     const base::DisplayUnit u = m_units[m_quantity];
     const QString symbol = QString::fromStdString(base::symbolIn(u.symbol, q.unit));
-    m_unitPill->setText(symbol);
+    m_quantityPill->setText(symbol.isEmpty() ? m_quantity : tr("%1 in %2").arg(m_quantity, symbol));
     RulerView v;
     v.least = u.shown(m_distribution.least);
     v.largest = u.shown(m_distribution.largest);

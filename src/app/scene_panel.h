@@ -112,7 +112,7 @@ private:
     ColourRuler* m_ruler;
     QLabel* m_reading;
     FlowLayout* m_pills;
-    QToolButton *m_quantityPill, *m_unitPill, *m_mapPill, *m_drawPill;
+    QToolButton *m_quantityPill, *m_mapPill, *m_drawPill;
     QToolButton *m_potential, *m_lines, *m_meshPill, *m_arrows, *m_pin, *m_patternPill,
         *m_movedPill;
     bool m_hasPattern = false;

@@ -17,10 +17,9 @@ void ScenePanel::buildPills()
     m_drawPill = pill(u"draw"_s, tr("draw"),
                       tr("Draw a shape by clicks; it becomes a line of the sheet"), false);
     buildDrawMenu();
-    m_quantityPill = pill(u"quantity"_s, m_quantity, tr("Which quantity the colours show"), false);
+    m_quantityPill =
+        pill(u"quantity"_s, m_quantity, tr("Which quantity the colours show, and in what"), false);
     m_quantityPill->setPopupMode(QToolButton::InstantPopup);
-    m_unitPill = pill(u"unit"_s, u"kV/m"_s, tr("Unit of the colours"), false);
-    m_unitPill->setPopupMode(QToolButton::InstantPopup);
     m_potential = pill(u"potentialLines"_s, tr("potential"), tr("Lines of equal potential"), true);
     m_lines = pill(u"fieldLines"_s, tr("field lines"),
                    tr("Field lines, each with the same charge at its foot"), true);
@@ -190,7 +189,7 @@ void ScenePanel::buildSolidPills()
 void ScenePanel::showPills()
 {
     const bool any = m_field && !m_field->isEmpty();
-    for (QToolButton* b : {m_quantityPill, m_unitPill, m_meshPill, m_mapPill})
+    for (QToolButton* b : {m_quantityPill, m_meshPill, m_mapPill})
         b->setVisible(any);
     m_arrows->setVisible(any);
     // In drawings lines of equal potential and field lines come with the field, or do not.
@@ -233,6 +232,9 @@ QToolButton* ScenePanel::pill(const QString& name, const QString& text, const QS
 
 void ScenePanel::rebuildMenus()
 {
+    // It may be the one that called.
+    if (QMenu* before = m_quantityPill->menu())
+        before->deleteLater();
     auto* menu = new QMenu(m_quantityPill);
     // The fields of several modes each have a menu of their own.
     std::map<QString, QMenu*> menuOf;
@@ -247,6 +249,18 @@ void ScenePanel::rebuildMenus()
         (own == menuOf.end() ? menu : own->second)->addAction(q.name, this, [this, name = q.name] {
             setLens(name);
         });
+    }
+    if (m_field && !m_field->isEmpty()) {
+        menu->addSeparator();
+        const Quantity q = current();
+        for (const base::DisplayUnit& u : base::unitChoices(q.dimension)) {
+            const QString symbol = QString::fromStdString(base::symbolIn(u.symbol, q.unit));
+            QAction* in = menu->addAction(tr("in %1").arg(symbol), this, [this, u] {
+                m_units[m_quantity] = u;
+                applyRuler();
+            });
+            in->setEnabled(!symbol.isEmpty());
+        }
     }
     m_quantityPill->setMenu(menu);
 }

@@ -91,6 +91,7 @@ QString styleSheet(const Theme& t)
            "selection-color: %8; } "
            "QLineEdit:focus { border-color: %4; } "
            "QTableWidget, QPlainTextEdit { border: none; border-radius: 0; gridline-color: %3; } "
+           "QHeaderView { background: %2; border: none; } QTableWidget::item { padding: 0 8px; } "
            "QHeaderView::section { background: %2; color: %5; border: none; border-bottom: 1px "
            "solid %3; padding: 3px 8px; } "
            "QMenu { background: %2; border: 1px solid %3; padding: 4px; } QMenu::item { padding: "

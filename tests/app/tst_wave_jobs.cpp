@@ -193,7 +193,7 @@ void TstWaveJobs::galleryOfModes()
                       gallery->visualItemRect(gallery->item(2)).center());
     QTest::qWait(100);
     QVERIFY(scene->grab().toImage() != first);
-    QCOMPARE(m_window->findChild<QToolButton*>("lens-quantity")->text(), QString("|E 3|"));
+    QVERIFY(m_window->findChild<QToolButton*>("lens-quantity")->text().startsWith("|E 3| in "));
     // Another sheet has none.
     QSignalSpy shown(m_window.get(), &MainWindow::shapeShown);
     m_window->openFile(write(R"({"yellowhorn sheet": 1, "lines": [

@@ -139,6 +139,13 @@ void TstWindow::layersOfASolid()
     QVERIFY(picture() != before);
     scene->setApart(0.0);
     QVERIFY(picture() == before);
+    // The quantity says its unit, and its menu offers others.
+    auto* quantity = m_window->findChild<QToolButton*>("lens-quantity");
+    QVERIFY2(quantity->text().endsWith(" in µV"), qPrintable(quantity->text()));
+    for (QAction* a : quantity->menu()->actions())
+        if (a->text() == "in mV")
+            a->trigger();
+    QVERIFY2(quantity->text().endsWith(" in mV"), qPrintable(quantity->text()));
     // The shape goes out as STEP and comes in again as one.
     for (QAction* a : m_window->findChildren<QAction*>())
         if (a->text().startsWith("Shape (STEP)"))
@@ -212,6 +219,18 @@ void TstWindow::demoSolvesAndShows()
     }
     // Sweep and profile are curves; the matrix is a table.
     QVERIFY(m_window->results().tables().back().rows.size() >= 32);
+    // Its entries all have as many decimals as their error asks for.
+    const QStringList rows = m_window->results().findings()[0].rows;
+    QCOMPARE(rows[1].simplified(), QString("W1 98.602 -15.796 -4.374 -15.796"));
+    // Without a curve the passes show, until the next result has one; a chosen tab stays.
+    auto* tabs = m_window->findChild<QTabWidget*>("drawerTabs");
+    QCOMPARE(tabs->tabText(tabs->currentIndex()), QString("Passes"));
+    open(coaxSheet(R"({"line": "profile", "from": "1 mm, 0", "to": "2 mm, 0"},)"));
+    QVERIFY(solveAndWait());
+    QCOMPARE(tabs->tabText(tabs->currentIndex()), QString("Curve"));
+    tabs->setCurrentIndex(3);
+    QVERIFY(solveAndWait());
+    QCOMPARE(tabs->currentIndex(), 3);
 }
 
 void TstWindow::undoRedoAndStaleMarks()
