@@ -21,26 +21,38 @@ QString labelled(const QString& name, const std::string& symbol)
     return symbol.empty() ? name : name + u" / "_s + qs(symbol);
 }
 
-/// Adds a line to a plot of levels; one that is there already gets the further name.
-/// @param visible  smallest difference that makes a line of its own
-void addLevel(CurveView& plot, const QString& name, const std::vector<double>& y, double visible)
+/// Lines that nobody could tell apart become one, with all their names.
+void mergeLevels(CurveView& plot)
 {
-    auto same = [&y, visible](const std::vector<double>& other) {
-        for (size_t i = 0; i < y.size(); ++i)
-            if (std::abs(y[i] - other[i]) > visible)
-                return false;
-        return true;
-    };
-    if (same(plot.y)) {
-        plot.first += u", "_s + name;
-        return;
-    }
-    for (CurveView::Series& s : plot.more)
-        if (same(s.y)) {
-            s.name += u", "_s + name;
-            return;
+    auto [low, high] = std::pair(std::numeric_limits<double>::max(), -1e300);
+    auto spread = [&low = low, &high = high](const std::vector<double>& y) {
+        for (const double v : y) {
+            low = std::min(low, v);
+            high = std::max(high, v);
         }
-    plot.more.push_back({name, y});
+    };
+    spread(plot.y);
+    for (const CurveView::Series& s : plot.more)
+        spread(s.y);
+    constexpr double pixel = 1.0 / 300;
+    const double visible = pixel * (high - low);
+    auto same = [visible](const std::vector<double>& a, const std::vector<double>& b) {
+        return a.size() == b.size() &&
+               std::equal(a.begin(), a.end(), b.begin(),
+                          [visible](double x, double y) { return std::abs(x - y) <= visible; });
+    };
+    std::vector<CurveView::Series> kept;
+    for (CurveView::Series& s : plot.more) {
+        const auto twin =
+            std::find_if(kept.begin(), kept.end(), [&](const auto& k) { return same(k.y, s.y); });
+        if (s.x.empty() && same(plot.y, s.y))
+            plot.first += u", "_s + s.name;
+        else if (s.x.empty() && twin != kept.end())
+            twin->name += u", "_s + s.name;
+        else
+            kept.push_back(std::move(s));
+    }
+    plot.more = std::move(kept);
 }
 
 }  // namespace
@@ -149,6 +161,13 @@ public:
         m_list.push_back(std::move(view));
     }
 
+    /// After the last column.
+    void finish()
+    {
+        if (m_levels >= 0)
+            mergeLevels(m_list[size_t(m_levels)]);
+    }
+
 private:
     struct Column
     {
@@ -251,8 +270,7 @@ private:
             all.first = c.quantity;
             m_list.push_back(std::move(all));
         } else if (view.x.size() == m_list[size_t(m_levels)].x.size()) {
-            addLevel(m_list[size_t(m_levels)], c.quantity, view.y,
-                     1e-3 * (c.unit == "dB"_L1 ? 1.0 : m_y.shown(c.largestY)));
+            m_list[size_t(m_levels)].more.push_back({c.quantity, view.y, {}});
         }
     }
 
@@ -343,6 +361,7 @@ std::vector<CurveView> Results::curves() const
         TableCurves table(*this, finding, head, rows, list);
         for (qsizetype column = 1; column < head.size(); ++column)
             table.add(column);
+        table.finish();
         addReflections(list, head, rows);
     }
     return list;

@@ -92,6 +92,16 @@ Drawer::Drawer(QWidget* parent) : QWidget(parent)
     connect(m_tableChoice, &QComboBox::activated, this, qOverload<int>(&Drawer::showTable));
     connect(m_plot, &QCustomPlot::mouseDoubleClick, this,
             [this] { showCurve(m_curveChoice->currentIndex()); });
+    // Where a legend covers least is known once the plot has its size.
+    connect(m_plot, &QCustomPlot::afterLayout, this, [this] {
+        const auto at = size_t(std::max(0, m_curveChoice->currentIndex()));
+        if (m_plot->size() == m_legendPlacedFor || at >= m_curves.size() ||
+            m_curves[at].chart != CurveView::Chart::lines || !m_plot->legend->visible())
+            return;
+        m_legendPlacedFor = m_plot->size();
+        placeLegend(m_curves[at]);
+        m_plot->replot(QCustomPlot::rpQueuedReplot);
+    });
     // A click without a drag marks a place.
     connect(m_plot, &QCustomPlot::mousePress, this,
             [this](QMouseEvent* e) { m_pressed = e->position(); });
@@ -284,7 +294,14 @@ void Drawer::placeLegend(const CurveView& c)
     for (const auto& other : c.more)
         width += mark + metrics.horizontalAdvance(other.name);
     constexpr double most = 0.7;
-    const bool outside = width > most * m_plot->width() && c.more.size() > 2;
+    QCPLayoutInset* inset = m_plot->axisRect()->insetLayout();
+    const int lost = m_plot->legend->layout() == inset ? 0 : m_plot->legend->outerRect().width();
+    const QSize plot = m_plot->axisRect()->size() + QSize(lost, 0);
+    const FreePlace inside =
+        freePlace({std::min(1.0, (width + 30.0) / std::max(plot.width(), 200)),
+                   std::min(1.0, (metrics.height() + 22.0) / std::max(plot.height(), 60))});
+    const bool outside = (width > most * m_plot->width() && c.more.size() > 2) ||
+                         (inside.covered > 0 && plot.width() > 200);
     setLegendOutside(outside);
     m_plot->legend->setFillOrder(outside ? QCPLayoutGrid::foRowsFirst
                                          : QCPLayoutGrid::foColumnsFirst);
@@ -292,33 +309,52 @@ void Drawer::placeLegend(const CurveView& c)
     m_plot->legend->setFillOrder(m_plot->legend->fillOrder(), true);
     if (outside)
         return;
-    // In the corner where it covers least of the curves.
-    const QCPRange across = m_plot->xAxis->range(), up = m_plot->yAxis->range();
-    constexpr double wide = 0.55, high = 0.35;
-    auto covered = [&](bool right, bool top) {
-        int count = 0;
-        auto look = [&](const std::vector<double>& x, const std::vector<double>& y) {
-            for (size_t i = 0; i < y.size() && i < x.size(); ++i) {
-                const double u = (x[i] - across.lower) / across.size(),
-                             v = (y[i] - up.lower) / up.size();
-                count += (right ? u > 1 - wide : u < wide) && (top ? v > 1 - high : v < high);
-            }
-        };
-        look(c.x, c.y);
-        for (const auto& other : c.more)
-            look(other.x.empty() ? c.x : other.x, other.y);
-        return count;
+    inset->setInsetAlignment(0, inside.alignment);
+}
+
+Drawer::FreePlace Drawer::freePlace(const QSizeF& size) const
+{
+    // Where it covers least of the curves, in a corner if that is as good.
+    const double wide = size.width(), high = size.height();
+    const std::pair<Qt::AlignmentFlag, double> across[] = {{Qt::AlignLeft, 0},
+                                                           {Qt::AlignRight, 1 - wide},
+                                                           {Qt::AlignHCenter, (1 - wide) / 2}},
+                                               up[] = {{Qt::AlignBottom, 0},
+                                                       {Qt::AlignTop, 1 - high},
+                                                       {Qt::AlignVCenter, (1 - high) / 2}};
+    FreePlace best{Qt::AlignLeft | Qt::AlignBottom, std::numeric_limits<int>::max()};
+    for (const auto& [v, low] : up)
+        for (const auto& [h, left] : across)
+            if (const int n = coveredBy({left, low, wide, high}); n < best.covered)
+                best = {Qt::Alignment(h) | v, n};
+    return best;
+}
+
+int Drawer::coveredBy(const QRectF& box) const
+{
+    auto shareOf = [](const QCPAxis* axis, double x) {
+        const QCPRange r = axis->range();
+        return axis->scaleType() == QCPAxis::stLinear
+                   ? (x - r.lower) / r.size()
+                   : std::log(x / r.lower) / std::log(r.upper / r.lower);
     };
-    Qt::Alignment best = Qt::AlignLeft | Qt::AlignBottom;
-    int least = std::numeric_limits<int>::max();
-    for (const bool top : {false, true})
-        for (const bool right : {false, true})
-            if (const int n = covered(right, top); n < least) {
-                least = n;
-                best = Qt::Alignment(right ? Qt::AlignRight : Qt::AlignLeft) |
-                       Qt::Alignment(top ? Qt::AlignTop : Qt::AlignBottom);
-            }
-    m_plot->axisRect()->insetLayout()->setInsetAlignment(0, best);
+    // Few places are joined by long lines.
+    constexpr int between = 8, many = 200;
+    int count = 0;
+    for (int g = 0; g < m_plot->graphCount(); ++g) {
+        const QCPGraph* graph = m_plot->graph(g);
+        const bool joined = graph->lineStyle() != QCPGraph::lsNone && graph->dataCount() < many;
+        QPointF before;
+        for (auto d = graph->data()->constBegin(); d != graph->data()->constEnd(); ++d) {
+            const QPointF at(shareOf(graph->keyAxis(), d->key),
+                             shareOf(graph->valueAxis(), d->value));
+            const int steps = joined && d != graph->data()->constBegin() ? between : 1;
+            for (int k = 1; k <= steps; ++k)
+                count += box.contains(before + (at - before) * (double(k) / steps));
+            before = at;
+        }
+    }
+    return count;
 }
 
 void Drawer::styleLegend()

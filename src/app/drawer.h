@@ -85,6 +85,15 @@ private:
     /// Beside the plot, or within it.
     void setLegendOutside(bool outside);
     void placeLegend(const CurveView& view);
+    struct FreePlace
+    {
+        Qt::Alignment alignment;
+        int covered = 0;
+    };
+    /// Where a box of this size covers least of the curves; in shares of the axes' lengths.
+    [[nodiscard]] FreePlace freePlace(const QSizeF& size) const;
+    /// How many places of the curves lie in a box, in shares of the axes' lengths from below left.
+    [[nodiscard]] int coveredBy(const QRectF& box) const;
     /// Draws what has an axis of its own at the right.
     void showRight(const CurveView& view);
     /// Equal steps or equal ratios upwards.
@@ -100,6 +109,7 @@ private:
     QPlainTextEdit* m_log;
     QListWidget* m_modes;
     bool m_modesAreFresh = false;
+    QSize m_legendPlacedFor;          ///< size of the plot
     bool m_isInPlaceOfCurve = false;  ///< the passes, until somebody chooses another tab
     void wantPictures();
     QPointF m_pressed;

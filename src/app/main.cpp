@@ -67,7 +67,7 @@ int main(int argc, char** argv)
                 shown.mesh = names.contains(u"mesh"_s);
                 shown.pattern = names.contains(u"pattern"_s);
                 // Once the shape is there, which decides between drawing and solid.
-                QTimer::singleShot(600, &window,
+                QTimer::singleShot(1100, &window,
                                    [&window, shown] { window.scenePanel()->setLayers(shown); });
             }
             if (parser.isSet(page))
