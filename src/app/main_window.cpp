@@ -553,6 +553,11 @@ void MainWindow::refreshSheet()
     SheetState s;
     s.document = m_session->document();
     s.faults = m_faults;
+    // A slip of the pen is said where it stands, and stops nothing.
+    for (base::Fault& f : sheet::unknownWords(s.document)) {
+        f.incomplete = true;
+        s.faults.push_back(std::move(f));
+    }
     const sheet::Model model(s.document);
     for (const sheet::Line& l : s.document.lines) {
         const sheet::Kind* kind = sheet::findKind(l.kind);

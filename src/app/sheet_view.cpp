@@ -407,7 +407,8 @@ const SheetView::Item* SheetView::itemAt(QPoint p) const
 QRect SheetView::pieceRect(int line, const std::string& field) const
 {
     for (const Item& i : m_items)
-        if (i.kind == Item::Kind::piece && i.line == line && i.field == field)
+        if ((i.kind == Item::Kind::piece || i.kind == Item::Kind::hint) && i.line == line &&
+            i.field == field)
             return i.rect.translated(0, -verticalScrollBar()->value());
     return {};
 }

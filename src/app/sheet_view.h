@@ -40,7 +40,8 @@ public:
     void openCompose(const std::string& section, const QString& text = {});
     /// Starts editing a chip, pill or name.
     void edit(int line, const std::string& field);
-    /// Where a field's piece stands in the viewport; for guidance and tests.
+    /// Where a field's piece, or else what is said of it, stands in the viewport; for guidance and
+    /// tests.
     [[nodiscard]] QRect pieceRect(int line, const std::string& field) const;
     [[nodiscard]] QRect addRect(const std::string& section) const;
     [[nodiscard]] QLineEdit* editor() const { return m_editor; }

@@ -28,6 +28,7 @@ constexpr const char* usage =
     "  --set gap=100um   takes the place of a parameter of the sheet\n"
     "  --out DIR         result folder; without it: the sheet's name with .results\n"
     "  --json            prints the report as JSON\n"
+    "  --strict          refuses words in lines that mean nothing there\n"
     "  --quiet           no progress on standard error\n"
     "  --log             what each step cost, on standard error\n"
     "  --lines           prints which lines a sheet can hold, as Markdown\n"
@@ -39,7 +40,8 @@ struct Arguments
 {
     std::string sheet, out;
     std::map<std::string, std::string> overrides;
-    bool json = false, quiet = false, log = false, serve = false, help = false, lines = false;
+    bool json = false, quiet = false, log = false, serve = false, help = false, lines = false,
+         strict = false;
     std::string fault;
 };
 
@@ -51,6 +53,8 @@ Arguments parse(int argc, char** argv)
         const bool last = i + 1 >= argc;
         if (s == "--json") {
             a.json = true;
+        } else if (s == "--strict") {
+            a.strict = true;
         } else if (s == "--quiet") {
             a.quiet = true;
         } else if (s == "--log") {
@@ -92,6 +96,18 @@ void printFaults(const base::Faults& faults, const sheet::Document& document)
                     (f.place.field.empty() ? "" : ", " + f.place.field) + ": ";
         std::fprintf(stderr, "fault %d: %s%s\n", f.number, where.c_str(), f.text.c_str());
     }
+}
+
+/// Says what is wrong with a sheet that is not solved, as a report too where one is wanted.
+int refuse(const Arguments& a, const base::Faults& faults, const sheet::Document& document)
+{
+    printFaults(faults, document);
+    if (a.json) {
+        run::Result result;
+        result.report.faults = faults;
+        std::printf("%s\n", run::toJson(result).c_str());
+    }
+    return int(run::Outcome::sheetWrong);
 }
 
 const char* verdict(const run::Finding& f)
@@ -170,16 +186,16 @@ int main(int argc, char** argv)
     if (a.serve)
         return solve::serve();
     const sheet::ReadResult read = sheet::readFile(a.sheet);
-    if (!read.document) {
-        printFaults(read.faults, {});
-        return int(run::Outcome::sheetWrong);
-    }
+    if (!read.document)
+        return refuse(a, read.faults, {});
     for (const auto& [name, value] : a.overrides)
-        if (const sheet::Line* l = read.document->findNamed(name); !l || l->kind != "parameter") {
-            std::fprintf(stderr, "fault 7310: the sheet has no parameter '%s' that could be set\n",
-                         name.c_str());
-            return int(run::Outcome::sheetWrong);
-        }
+        if (const sheet::Line* l = read.document->findNamed(name); !l || l->kind != "parameter")
+            return refuse(
+                a, {{7310, {}, "the sheet has no parameter '" + name + "' that could be set"}},
+                *read.document);
+    if (a.strict)
+        if (const base::Faults words = sheet::unknownWords(*read.document); !words.empty())
+            return refuse(a, words, *read.document);
     run::Settings settings;
     settings.program = "/proc/self/exe";
     const std::filesystem::path path(a.sheet);

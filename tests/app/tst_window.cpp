@@ -15,6 +15,7 @@ private Q_SLOTS:
     void dragsInASolid();
     void materialsAreFoundAndKept();
     void demoSolvesAndShows();
+    void slipsAreSaidAtTheirLine();
     void undoRedoAndStaleMarks();
     void faultsAreSaidAtTheirPlace();
     void choosesAndTabs();
@@ -231,6 +232,15 @@ void TstWindow::demoSolvesAndShows()
     tabs->setCurrentIndex(3);
     QVERIFY(solveAndWait());
     QCOMPARE(tabs->currentIndex(), 3);
+}
+
+void TstWindow::slipsAreSaidAtTheirLine()
+{
+    open(coaxSheet(R"({"line": "limits", "pases": "3"},)"));
+    // Said before anything is solved, and in the way of nothing.
+    QVERIFY(!m_window->sheetView()->pieceRect(doc().first("limits")->id, "pases").isNull());
+    QVERIFY(m_window->faults().empty());
+    QVERIFY(solveAndWait());
 }
 
 void TstWindow::undoRedoAndStaleMarks()

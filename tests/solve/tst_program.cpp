@@ -61,6 +61,7 @@ private Q_SLOTS:
     void init();
     void solvesAndReports();
     void setsParameters();
+    void strictlyReadsWords();
     void storesAFolder();
     void missedAsk();
     void noErrorFromOneOrderAndPass();
@@ -138,6 +139,23 @@ void TstProgram::setsParameters()
     const Run slip = run({sheet, "--set", "b=3 V"});
     QCOMPARE(slip.status, 2);
     QVERIFY(slip.err.contains("3 V is a voltage; a length is expected"));
+}
+
+void TstProgram::strictlyReadsWords()
+{
+    const QString sheet = write(with(R"({"line": "limits", "pases": "3"})"));
+    const Run loose = run({sheet, "--quiet"});
+    QCOMPARE(loose.status, 0);
+    QVERIFY(loose.out.contains("did you mean 'passes'?"));
+    const Run strict = run({sheet, "--quiet", "--json", "--strict"});
+    QCOMPARE(strict.status, 2);
+    QVERIFY(strict.err.contains("did you mean 'passes'?"));
+    QCOMPARE(QJsonDocument::fromJson(strict.out)["faults"][0]["number"].toInt(), 2013);
+    QCOMPARE(run({write(coax), "--quiet", "--strict"}).status, 0);
+    // What is no sheet is a report too.
+    const Run broken = run({write("{\"lines\": ["), "--json"});
+    QCOMPARE(broken.status, 2);
+    QCOMPARE(QJsonDocument::fromJson(broken.out)["faults"][0]["number"].toInt(), 1201);
 }
 
 void TstProgram::storesAFolder()
