@@ -568,7 +568,10 @@ void MainWindow::refreshSheet()
             if (e.parsed() && !e.names().empty())
                 if (const auto q = model.shown(l, f.key);
                     q && (l.kind == "parameter" || q->dimension == f.dimension))
-                    s.evaluated[{l.id, f.key}] = base::format(q->value.real(), q->dimension, 4);
+                    s.evaluated[{l.id, f.key}] =
+                        q->dimension == base::Dimension{} && model.isInDegrees(l, f.key)
+                            ? base::formatNumber(q->value.real() * 180 / base::pi, 4) + "°"
+                            : base::format(q->value.real(), q->dimension, 4);
         }
         if (m_results.isEmpty() || !kind || kind->section == "aim")
             continue;

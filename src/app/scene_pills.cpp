@@ -161,6 +161,7 @@ void ScenePanel::buildSolidPills()
     m_sectionPill->setPopupMode(QToolButton::InstantPopup);
     connect(m_sectionAt, &QSlider::valueChanged, this,
             [this](int v) { m_solid->setSection(m_sectionAxis, v / 1000.0); });
+    connect(m_solid, &SolidCanvas::surroundingsLeftOut, this, [this] { applyLens(); });
     connect(m_solid, &SolidCanvas::left, this, [this] { m_reading->clear(); });
     connect(m_solid, &SolidCanvas::hovered, this,
             [this](const QString& text, double x, double y, double z, bool inside) {

@@ -16,8 +16,8 @@
 #include <vtkDoubleArray.h>
 #include <vtkFloatArray.h>
 #include <vtkLight.h>
-#include <vtkMatrix4x4.h>
 #include <vtkLookupTable.h>
+#include <vtkMatrix4x4.h>
 #include <vtkNew.h>
 #include <vtkPlane.h>
 #include <vtkPointData.h>
@@ -206,7 +206,11 @@ void SolidCanvas::setShape(SolidShape shape)
     m_shape = std::move(shape);
     m_hoverSide = -1;
     std::erase_if(m_gone, [this](int s) { return s >= int(m_shape.solids.size()); });
+    // The field of a sheet that was opened with its results is there before its shape.
+    const bool isLess = leaveOutSurroundings();
     rebuildFaces();
+    if (isLess)
+        Q_EMIT surroundingsLeftOut();
     if (first || !m_moved)
         fit();
     update();
@@ -527,15 +531,23 @@ void SolidCanvas::setPattern(FarPattern pattern)
 void SolidCanvas::setField(std::shared_ptr<FieldData> field)
 {
     m_field = std::move(field);
-    // Where space goes on to infinity its field fades away; waves are looked at all the way.
-    if (m_field && m_shape.endless) {
-        Surroundings around{{}, m_shape.low, m_shape.high};
-        for (size_t s = 0; s < m_shape.solids.size(); ++s)
-            if (m_shape.solids[s].hidden)
-                around.pieces.insert(int(s));
-        m_field->leaveOut(around);
-    }
+    m_hasSurroundings = true;
+    leaveOutSurroundings();
     rebuildField();
+}
+
+bool SolidCanvas::leaveOutSurroundings()
+{
+    // Where space goes on to infinity its field fades away; waves are looked at all the way.
+    if (!m_field || !m_shape.endless || !m_hasSurroundings)
+        return false;
+    m_hasSurroundings = false;
+    Surroundings around{{}, m_shape.low, m_shape.high};
+    for (size_t s = 0; s < m_shape.solids.size(); ++s)
+        if (m_shape.solids[s].hidden)
+            around.pieces.insert(int(s));
+    m_field->leaveOut(around);
+    return true;
 }
 
 void SolidCanvas::setStale(bool stale)

@@ -103,6 +103,8 @@ Q_SIGNALS:
     void profiled(std::array<double, 3> from, std::array<double, 3> to);
     /// Sides that lie wholly in a box drawn on the picture, and solids of which all do.
     void boxChosen(std::set<int> sides, std::set<int> solids, QPoint global);
+    /// A shape that came after its field took what is around the device, and its values, out of it.
+    void surroundingsLeftOut();
 
 protected:
     [[nodiscard]] View view() const override;
@@ -123,6 +125,9 @@ private:
     void rebuildFaces();
     void rebuildWires();
     void rebuildField();
+    /// Of the field, what is around the device and goes on to infinity.
+    /// @returns whether it had been there
+    bool leaveOutSurroundings();
     void orient();
     void rebuildCopies();
     [[nodiscard]] bool isShown(const SolidShape::Side& side) const;
@@ -141,6 +146,7 @@ private:
     std::array<bool, 3> m_mirrors{};
     int m_wedges = 1;
     bool m_whole = false;
+    bool m_hasSurroundings = true;  ///< the field does, still
     double m_apart = 0, m_low = 0, m_high = 1;
     bool m_seeThrough = false;
     int m_sectionAxis = -1;

@@ -4,7 +4,9 @@
 #include "sheet/schema.h"
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
+#include <set>
 
 namespace yh::sheet {
 
@@ -301,6 +303,33 @@ std::optional<base::Quantity> Model::shown(const Line& line, const std::string& 
 {
     const Evaluation e = Expression(text(line, key)).evaluate(m_scope);
     return e.value;
+}
+
+bool Model::isInDegrees(const Line& line, const std::string& key) const
+{
+    auto isLetter = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_'; };
+    auto saysDegrees = [&isLetter](const std::string& s) {
+        if (s.find("°") != std::string::npos)
+            return true;
+        for (size_t i = s.find("deg"); i != std::string::npos; i = s.find("deg", i + 1))
+            if ((i == 0 || !std::isalpha(static_cast<unsigned char>(s[i - 1]))) &&
+                (i + 3 >= s.size() || !isLetter(s[i + 3])))
+                return true;
+        return false;
+    };
+    std::vector<std::string> open{text(line, key)};
+    std::set<std::string> seen;
+    while (!open.empty()) {
+        const std::string here = std::move(open.back());
+        open.pop_back();
+        if (saysDegrees(here))
+            return true;
+        for (const std::string& name : Expression(here).names())
+            if (const Line* l = m_document.findNamed(name);
+                l && l->kind == "parameter" && seen.insert(name).second)
+                open.push_back(l->get("value"));
+    }
+    return false;
 }
 
 base::Scope Model::scopeAt(Point p) const

@@ -78,6 +78,8 @@ public:
     /// The value of a field for show ("→ 180 µm"); nullopt where there is none.
     [[nodiscard]] std::optional<base::Quantity> shown(const Line& line,
                                                       const std::string& key) const;
+    /// Whether a field is written in degrees, by itself or by the parameters that it names.
+    [[nodiscard]] bool isInDegrees(const Line& line, const std::string& key) const;
     /// Scope of parameters with the position set, for functions of x, y (r, z).
     [[nodiscard]] base::Scope scopeAt(Point p) const;
     /// The same with the temperature T in K.

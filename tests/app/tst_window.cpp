@@ -13,6 +13,7 @@ private Q_SLOTS:
     void cleanup() { closeWindow(); }
     void layersOfASolid();
     void dragsInASolid();
+    void storedFieldLooksAsSolved();
     void materialsAreFoundAndKept();
     void demoSolvesAndShows();
     void slipsAreSaidAtTheirLine();
@@ -157,6 +158,38 @@ void TstWindow::layersOfASolid()
     Q_EMIT dialog->fileSelected(file);
     dialog->close();
     QTRY_VERIFY_WITH_TIMEOUT(QFileInfo::exists(file) && QFileInfo(file).size() > 1000, 10000);
+}
+
+// What is around the device stood in front of it where the field came before the shape.
+void TstWindow::storedFieldLooksAsSolved()
+{
+    const QByteArray sheet(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "space", "type": "solid"},
+{"line": "box", "name": "block", "width": "20 mm", "length": "10 mm", "height": "5 mm"},
+{"line": "box", "name": "cap", "width": "20 mm", "length": "10 mm", "height": "2 mm", "at": "0, 0, 5 mm"},
+{"line": "material", "material": "mica", "in": "block", "eps": "5"},
+{"line": "electrode", "name": "A", "voltage": "1 V", "on": "cap"},
+{"line": "outer edge", "is": "open space"},
+{"line": "capacitance", "from": "A", "within": "10 %"}
+]})");
+    const QString file = write(sheet);
+    auto openIt = [&] {
+        QSignalSpy shown(m_window.get(), &MainWindow::shapeShown);
+        m_window->openFile(file);
+        return shown.count() > 0 || shown.wait(patience);
+    };
+    QVERIFY(openIt());
+    QVERIFY(solveAndWait());
+    SolidCanvas* scene = m_window->scenePanel()->solid();
+    auto picture = [&] {
+        QTest::keyClick(scene, Qt::Key_0);
+        QTest::qWait(50);
+        return scene->grab().toImage();
+    };
+    const QImage solved = picture();
+    QVERIFY(openIt());
+    QVERIFY(!m_window->results().isEmpty());
+    QVERIFY(picture() == solved);
 }
 
 void TstWindow::materialsAreFoundAndKept()

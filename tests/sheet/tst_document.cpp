@@ -48,6 +48,7 @@ class TstDocument : public QObject
     Q_OBJECT
 private Q_SLOTS:
     void docsHoldAllLines();
+    void degreesAreKnown();
     void roundTrip();
     void oneLineOfTheFilePerLine();
     void newerVersionIsKept();
@@ -565,6 +566,21 @@ void TstDocument::placeRules()
     QCOMPARE(p.rule.has_value(), good);
     if (!good)
         QVERIFY(!p.fault.empty());
+}
+
+void TstDocument::degreesAreKnown()
+{
+    Document d;
+    d.add("parameter", {{"name", "turn"}, {"value", "8 deg"}});
+    d.add("parameter", {{"name", "more"}, {"value", "turn/2"}});
+    d.add("parameter", {{"name", "degree"}, {"value", "3"}});
+    const int by[] = {d.add("rectangle", {{"name", "a"}, {"turned", "turn - 60 deg"}}),
+                      d.add("rectangle", {{"name", "b"}, {"turned", "more"}}),
+                      d.add("rectangle", {{"name", "c"}, {"turned", "degree/10"}})};
+    const Model m(d);
+    QVERIFY(m.isInDegrees(*d.find(by[0]), "turned"));
+    QVERIFY(m.isInDegrees(*d.find(by[1]), "turned"));
+    QVERIFY(!m.isInDegrees(*d.find(by[2]), "turned"));
 }
 
 // docs/sheet-format.md lacked lines of current, heat and waves while it was written by hand. After
