@@ -237,6 +237,80 @@ void State::limits()
     m_seconds = m_model.number(use, "seconds");
 }
 
+State::Evaluation State::evaluationOf(const Ask& a)
+{
+    Evaluation e;
+    const std::vector<int> estimates = m_field->estimates();
+    for (const int q : estimates)
+        e.orders.push_back(a.evaluate(*m_field, q));
+    physics::Evaluated& best = e.orders.back();
+    // What the steps in time add: the lowest order again with steps that err four times as much.
+    e.timeError.assign(best.size(), 0.0);
+    if (m_field->setCoarse(true)) {
+        const auto coarse = a.evaluate(*m_field, estimates.front());
+        m_field->setCoarse(false);
+        // 3 in the limit; steps that adapt err less than twice as much in many cases.
+        constexpr double rest = 0.8;
+        for (size_t k = 0; k < coarse.size(); ++k)
+            e.timeError[k] = std::abs(coarse[k] - e.orders.front()[k]) / rest;
+    }
+    // What the next order would change, where the figure's own field tells.
+    if (a.local && a.degree == 1 && best.size() == 1)
+        if (const auto places = a.local(*m_field, mesh::Locator(m_field->mesh()), best.with);
+            places.size() == 1)
+            if (const auto c = m_field->changeOf(places[0]); c && std::isfinite(c->by)) {
+                e.changes = {c->by};
+                e.unsure = c->unsure;
+            }
+    e.with = best.with;
+    if (const int next = m_field->nextOrder(); e.changes.empty() && next > 0) {
+        const physics::Evaluated ahead = a.evaluate(*m_field, next);
+        e.changes = ahead;
+        e.with = ahead.with;
+        for (size_t k = 0; k < e.changes.size(); ++k)
+            e.changes[k] -= best[k];
+    }
+    for (size_t k = 0; k < e.changes.size(); ++k)
+        best[k] += e.changes[k];
+    return e;
+}
+
+void State::estimate(size_t i, const Evaluation& e, double geometry)
+{
+    const Ask& a = m_asks[i];
+    Finding& f = m_report.findings[i];
+    const size_t n = e.orders.back().size();
+    auto& histories = m_histories[i];
+    histories.resize(n);
+    f.value = e.orders.back();
+    f.error.assign(n, 0.0);
+    for (size_t k = 0; k < n; ++k) {
+        History& history = histories[k];
+        std::vector<double> series;
+        for (const auto& o : e.orders)
+            series.push_back(o[k]);
+        history.byOrder.push_back(series);
+        history.isDefinite = m_field->isDefinite();
+        if (!e.changes.empty())
+            history.change.push_back(e.changes[k]);
+        f.value[k] += missing(history, a.degree);
+        f.error[k] = estimateError(history, geometry, a.degree, a.offset);
+        if (calibrated() && m_report.passes.empty())
+            f.error[k] *= m_settings.calibration[i];
+        f.error[k] += e.timeError[k] + e.unsure;
+        // What iterations leave, to which solids are solved.
+        constexpr double iterations = 5e-10;
+        if (m_field->mesh().dimension == 3)
+            f.error[k] += iterations * std::abs(f.value[k]);
+        if (!std::isfinite(f.value[k]))
+            throw Error(7021,
+                        f.label + " is not a finite number; a material or charge is out of range",
+                        {f.line, {}, -1});
+    }
+    if (a.uncancelled)
+        errBetweenDrives(a.uncancelled(*m_field), f.error);
+}
+
 void State::evaluate()
 {
     const bool leansOnDrives =
@@ -245,8 +319,6 @@ void State::evaluate()
                  ofDrives = leansOnDrives ? m_field->geometryErrorOfDrives(ofField) : ofField;
     const auto corners = m_field->singularCorners();
     m_stepsTooLong = m_meshTooCoarse = false;
-    const std::vector<int> estimates = m_field->estimates();
-    const int best = estimates.back();
     m_histories.resize(m_asks.size());
     m_with.resize(m_asks.size());
     for (size_t i = 0; i < m_asks.size(); ++i) {
@@ -257,95 +329,37 @@ void State::evaluate()
             continue;
         }
         m_progress.check();
-        const double geometry = a.allDrives ? ofDrives : ofField;
-        std::vector<physics::Evaluated> orders;
-        for (const int q : estimates)
-            orders.push_back(a.evaluate(*m_field, q));
-        // What the steps in time add: the lowest order again with steps that err four times as
-        // much.
-        std::vector<double> timeError(orders.back().size(), 0.0);
-        if (m_field->setCoarse(true)) {
-            const auto coarse = a.evaluate(*m_field, estimates.front());
-            m_field->setCoarse(false);
-            // 3 in the limit; steps that adapt err less than twice as much in many cases.
-            constexpr double rest = 0.8;
-            for (size_t k = 0; k < coarse.size(); ++k)
-                timeError[k] = std::abs(coarse[k] - orders.front()[k]) / rest;
-        }
-        const size_t n = orders.back().size();
-        auto& histories = m_histories[i];
-        histories.resize(n);
-        // What the next order would change, where the figure's own field tells.
-        double change = NAN, unsure = 0;
-        if (a.local && a.degree == 1 && n == 1)
-            if (const auto places =
-                    a.local(*m_field, mesh::Locator(m_field->mesh()), orders.back().with);
-                places.size() == 1)
-                if (const auto c = m_field->changeOf(places[0])) {
-                    change = c->by;
-                    unsure = c->unsure;
-                }
-        std::vector<double> changes;
-        m_with[i] = orders.back().with;
-        if (std::isfinite(change)) {
-            changes = {change};
-        } else if (const int next = m_field->nextOrder(); next > 0) {
-            const physics::Evaluated ahead = a.evaluate(*m_field, next);
-            changes = ahead;
-            m_with[i] = ahead.with;
-            for (size_t k = 0; k < changes.size(); ++k)
-                changes[k] -= orders.back()[k];
-        }
-        for (size_t k = 0; k < changes.size(); ++k)
-            orders.back()[k] += changes[k];
-        f.value = orders.back();
-        f.error.assign(n, 0.0);
+        const Evaluation e = evaluationOf(a);
+        m_with[i] = e.with;
+        estimate(i, e, a.allDrives ? ofDrives : ofField);
         double largest = 0;
-        for (size_t k = 0; k < n; ++k) {
-            std::vector<double> series;
-            for (const auto& o : orders)
-                series.push_back(o[k]);
-            histories[k].byOrder.push_back(series);
-            histories[k].isDefinite = m_field->isDefinite();
-            if (!changes.empty())
-                histories[k].change.push_back(changes[k]);
-            f.value[k] += missing(histories[k], a.degree);
-            f.error[k] = estimateError(histories[k], geometry, a.degree, a.offset);
-            if (calibrated() && m_report.passes.empty())
-                f.error[k] *= m_settings.calibration[i];
-            f.error[k] += timeError[k] + unsure;
-            // What iterations leave, to which solids are solved.
-            constexpr double iterations = 5e-10;
-            if (m_field->mesh().dimension == 3)
-                f.error[k] += iterations * std::abs(f.value[k]);
-            largest = std::max(largest, std::abs(f.value[k]));
-            if (!std::isfinite(f.value[k]))
-                throw Error(
-                    7021, f.label + " is not a finite number; a material or charge is out of range",
-                    {f.line, {}, -1});
-        }
-        if (a.uncancelled)
-            errBetweenDrives(a.uncancelled(*m_field), f.error);
+        for (const double v : f.value)
+            largest = std::max(largest, std::abs(v));
         if (a.reduce)
             a.reduce(f, m_with[i]);
-        f.noLimit = false;
-        if (a.where)
-            noLimit(a, f, corners);
-        if (lacksError(f))
-            f.note = noError;
-        else if (f.note == noError)
-            f.note.clear();
-        // The band that was asked for is this far from it.
-        f.reference = a.offset;
-        if (a.scale && !f.value.empty())
-            f.reference =
-                f.value[0] - std::max(std::abs(f.value[0] - a.offset), a.scale(*m_field, best));
-        judge(f, largest, a.scale ? a.scale(*m_field, best) : 0.0, a.offset);
-        if (!f.met)
-            for (size_t k = 0; k < f.error.size(); ++k)
-                (2 * timeError[k] > f.error[k] ? m_stepsTooLong : m_meshTooCoarse) = true;
+        conclude(a, f, largest, corners);
+        for (size_t k = 0; k < f.error.size() && !f.met; ++k)
+            (2 * e.timeErrorAt(k) > f.error[k] ? m_stepsTooLong : m_meshTooCoarse) = true;
         a.finding = f;
     }
+}
+
+void State::conclude(const Ask& a, Finding& f, double largest,
+                     const std::vector<physics::SingularCorner>& corners)
+{
+    f.noLimit = false;
+    if (a.where)
+        noLimit(a, f, corners);
+    if (lacksError(f))
+        f.note = noError;
+    else if (f.note == noError)
+        f.note.clear();
+    const double scale = a.scale ? a.scale(*m_field, m_field->estimates().back()) : 0.0;
+    // The band that was asked for is this far from it.
+    f.reference = a.offset;
+    if (a.scale && !f.value.empty())
+        f.reference = f.value[0] - std::max(std::abs(f.value[0] - a.offset), scale);
+    judge(f, largest, scale, a.offset);
 }
 
 void State::errBetweenDrives(const std::vector<double>& changes, std::vector<double>& error)

@@ -50,6 +50,27 @@ private:
     /// Where the refinement ends, as the rest of a sentence; empty: a further pass may follow.
     /// @param effort  seconds that the newest pass took
     [[nodiscard]] std::string limitReached(int pass, double effort) const;
+    /// The numbers of an ask by all orders that tell of its error.
+    struct Evaluation
+    {
+        std::vector<physics::Evaluated> orders;  ///< the best last, with `changes`
+        std::vector<double> changes;             ///< of the next order; empty: not known
+        std::vector<double> timeError;           ///< of steps in time
+        double unsure = 0;
+        std::any with;  ///< what the best evaluation left
+        /// Few numbers may have been made of many.
+        [[nodiscard]] double timeErrorAt(size_t k) const
+        {
+            return k < timeError.size() ? timeError[k] : 0.0;
+        }
+    };
+    [[nodiscard]] Evaluation evaluationOf(const physics::Ask& ask);
+    /// Value and error of an ask from what it was on all passes.
+    /// @param geometry  share of the field between the borders meshed and drawn
+    void estimate(size_t ask, const Evaluation& evaluation, double geometry);
+    /// What a finding says of itself, and whether it is met.
+    void conclude(const physics::Ask& ask, Finding& finding, double largest,
+                  const std::vector<physics::SingularCorner>& corners);
     void evaluate();
     /// Raises the errors of a matrix, so that none is small because parts cancel by chance.
     /// @param changes  see Ask::uncancelled
