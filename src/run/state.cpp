@@ -45,6 +45,7 @@ Report State::run(Reuse& reuse)
     m_report.sheetHash = sheet::hash(m_model.document());
     prepare(reuse);
     limits();
+    scout();
     std::string stopped;
     for (int pass = 1;; ++pass) {
         const double start = base::seconds();
@@ -90,6 +91,33 @@ Report State::run(Reuse& reuse)
     reuse.mesh = mesh();
     reuse.hasMesh = true;
     return m_report;
+}
+
+void State::scout()
+{
+    // A mesh far from what the field needs is not worth a pass of all that is asked for.
+    constexpr int most = 8;
+    constexpr double settled = 0.03, share = 0.3;
+    const base::Effort effort;
+    physics::Goals g;
+    g.wholly = true;
+    for (const Ask& a : m_asks)
+        g.allDrives = g.allDrives || a.allDrives;
+    for (int look = 1; look <= most; ++look) {
+        m_progress.report(m_from,
+                          "a first look at " + std::to_string(mesh().cellCount()) + " cells");
+        const base::Effort own;
+        m_field = m_study->on(mesh(), *m_partition, m_order, m_progress);
+        const auto change = m_field->scout(m_progress);
+        if (!change)
+            return;
+        log("look " + std::to_string(look) + ": " + std::to_string(mesh().cellCount()) +
+            " cells, " + std::to_string(*change) + " from settled");
+        if (*change < settled || m_field->counters().unknowns > m_unknowns / 2 ||
+            effort.spent() > share * m_seconds)
+            return;
+        m_rung->climb(*m_field, g);
+    }
 }
 
 Report State::meshOnly(Reuse& reuse)

@@ -72,6 +72,8 @@ private:
     void conclude(const physics::Ask& ask, Finding& finding, double largest,
                   const std::vector<physics::SingularCorner>& corners);
     void evaluate();
+    /// Refines by looks at part of the problem, where they are cheap.
+    void scout();
     /// Raises the errors of a matrix, so that none is small because parts cancel by chance.
     /// @param changes  see Ask::uncancelled
     static void errBetweenDrives(const std::vector<double>& changes, std::vector<double>& error);

@@ -72,6 +72,51 @@ class TestAntenna : public QObject
 {
     Q_OBJECT
 private slots:
+    /// Looks at the middle of the band suit the mesh to the field before the whole band is solved;
+    /// where nothing is endless there are none.
+    void looksBeforeItsPasses()
+    {
+        auto looks = [](bool endless) {
+            Document d;
+            d.add("space", {{"type", "solid"}});
+            d.add("box",
+                  {{"name", "board"}, {"width", "20 mm"}, {"length", "16 mm"}, {"height", "3 mm"}});
+            d.add("rectangle", {{"name", "ground"}, {"width", "20 mm"}, {"height", "16 mm"}});
+            d.add(
+                "rectangle",
+                {{"name", "patch"}, {"width", "10 mm"}, {"height", "8 mm"}, {"at", "0, 0, 3 mm"}});
+            d.add("box", {{"name", "feed"},
+                          {"width", "1 mm"},
+                          {"length", "1 mm"},
+                          {"height", "3 mm"},
+                          {"at", "3 mm, 0, 0"}});
+            d.add("material", {{"material", "laminate"}, {"in", "board"}, {"eps", "2.2"}});
+            d.add("material", {{"material", "vacuum"}, {"in", "feed"}, {"eps", "2.2"}});
+            d.add("electric wall", {{"on", "ground and patch"}});
+            d.add("mirror plane", {{"at", "y = 0"}, {"kind", "even"}});
+            d.add("band", {{"from", "7 GHz"}, {"to", "8 GHz"}, {"points", "3"}});
+            d.add("lumped port", {{"name", "A"}, {"on", "feed.left"}, {"resistance", "50 ohm"}});
+            if (endless)
+                d.add("open space", {});
+            d.add("S-parameters", {{"within", "50 %"}});
+            d.add("limits", {{"passes", "1"}});
+            base::Progress progress;
+            run::Outcome outcome{};
+            run::Settings settings;
+            int count = 0, cells = 0;
+            settings.onLog = [&](const std::string& text) {
+                count += text.rfind("look ", 0) == 0;
+                if (text.rfind("look 1: ", 0) == 0)
+                    cells = std::stoi(text.substr(8));
+            };
+            const run::Result r = run::solve(d, settings, progress, outcome);
+            return std::pair(count,
+                             r.report.passes.empty() ? 0 : r.report.passes[0].triangles - cells);
+        };
+        const auto [many, grown] = looks(true);
+        QVERIFY2(many > 1 && grown > 0, qPrintable(QString("%1, %2").arg(many).arg(grown)));
+        QCOMPARE(looks(false).first, 0);
+    }
     /// A thick patch: 19.5 mm by 13 mm on 3.175 mm of eps 2.33 was measured at 5.84 GHz (Chang,
     /// Long and Richards, IEEE Trans. Antennas Propag. 34 (1986) 241, from memory); the formula of
     /// the line with its longer ends (Balanis, Antenna Theory, section 14.2) says 6.48 GHz. Where

@@ -119,6 +119,14 @@ public:
     /// Solves for all orders from the lowest to order().
     /// @throws Error: singular, no convergence, no memory
     virtual void solve(int lowestOrder, base::Progress& progress) = 0;
+    /// A cheap look at part of the problem that tells where the mesh is too coarse, before figures
+    /// are worth taking.
+    /// @returns how far figures of order 1 are from settled; nullopt: there is no such look
+    virtual std::optional<double> scout(base::Progress& progress)
+    {
+        static_cast<void>(progress);
+        return std::nullopt;
+    }
     [[nodiscard]] virtual const mesh::Mesh& mesh() const = 0;
     [[nodiscard]] virtual int order() const = 0;
     /// Orders at which figures are taken, from rough to best: their differences make the errors.

@@ -196,6 +196,20 @@ void WaveDrivenSolver::solveShown(base::Progress& progress)
     m_onlyShown = false;
 }
 
+std::optional<double> WaveDrivenSolver::scout(base::Progress& progress)
+{
+    if (m_mesh.dimension != 3 || !m_problem.shell.present || m_problem.ports.empty() ||
+        !m_problem.planeWaves.empty() || !(m_problem.high > m_problem.low))
+        return std::nullopt;
+    m_onlyMiddle = true;
+    solve(order(), progress);
+    m_onlyMiddle = false;
+    if (!m_next)
+        return std::nullopt;
+    const double f = (m_problem.low + m_problem.high) / 2;
+    return (judged(*m_next, f) - judged(m_models.back(), f)).cwiseAbs().maxCoeff();
+}
+
 void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_models.clear();

@@ -47,6 +47,9 @@ public:
     WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh& mesh,
                      const shape::Partition& partition, int order, base::Progress& progress);
     void solve(int lowestOrder, base::Progress& progress) override;
+    /// Of ports in open space: the highest order in the middle of the band alone, and what the next
+    /// one changes in S there.
+    std::optional<double> scout(base::Progress& progress) override;
     /// Solves the highest order at the frequency shown alone: only its snapshot is of use then.
     void solveShown(base::Progress& progress);
     const mesh::Mesh& mesh() const override { return m_mesh; }
@@ -431,7 +434,7 @@ private:
     mutable std::map<std::array<double, 3>, ScatteredField> m_scattered;  ///< by order, Hz, wave
     std::vector<char> m_carrying;  ///< by cell; empty: all carry the wave
     std::vector<int> m_lossWalls;  ///< walls of metal that have sides here
-    bool m_isLossy = false, m_isComplex = false, m_onlyShown = false;
+    bool m_isLossy = false, m_isComplex = false, m_onlyShown = false, m_onlyMiddle = false;
     std::vector<Model> m_models;
     std::unique_ptr<Model> m_next;  ///< the newest with what the next order takes off
     std::vector<double> m_nextEta;  ///< by cell: what the next order has to add

@@ -504,7 +504,7 @@ void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
         return most;
     };
     solveAt(m_solver.m_onlyShown ? m_problem.shown : (low + high) / 2, progress);
-    if (high > low && !m_solver.m_onlyShown) {
+    if (high > low && !m_solver.m_onlyShown && !m_solver.m_onlyMiddle) {
         solveAt(low, progress);
         solveAt(high, progress);
         auto before = response();

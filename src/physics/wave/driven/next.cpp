@@ -232,7 +232,8 @@ void WaveDrivenSolver::lookAhead(base::Progress& progress)
     // Loads of plane waves turn over the band, and enter twice.
     const int many = 5 + (waves > 0 ? int(std::ceil(4 * incidentTurn())) : 0),
               places = m_problem.high > m_problem.low ? many : 1;
-    corrections->places = chebyshevPoints(m_problem.low, m_problem.high, places);
+    corrections->places = m_onlyMiddle ? std::vector{(m_problem.low + m_problem.high) / 2}
+                                       : chebyshevPoints(m_problem.low, m_problem.high, places);
     m_nextEta.assign(size_t(m_mesh.cellCount()), 0.0);
     std::vector<double> eta(functions, 0.0);
     for (const double f : corrections->places) {
