@@ -96,6 +96,8 @@ Report State::run(Reuse& reuse)
 void State::scout()
 {
     // A mesh far from what the field needs is not worth a pass of all that is asked for.
+    if (mesh().dimension != 3 || !m_study->looksFirst())
+        return;
     constexpr int most = 8;
     constexpr double settled = 0.03, share = 0.3;
     const base::Effort effort;

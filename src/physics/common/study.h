@@ -34,6 +34,8 @@ public:
     [[nodiscard]] virtual std::unique_ptr<Solution> on(const mesh::Mesh& mesh,
                                                        const shape::Partition& partition, int order,
                                                        base::Progress& progress) const = 0;
+    /// Whether a look at part of the problem in space suits the mesh first (Solution::scout()).
+    [[nodiscard]] virtual bool looksFirst() const { return false; }
     [[nodiscard]] virtual std::vector<Ask> asks(const sheet::Model& model,
                                                 const shape::Partition& partition,
                                                 base::Faults& faults) const = 0;

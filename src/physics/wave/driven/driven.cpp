@@ -198,9 +198,6 @@ void WaveDrivenSolver::solveShown(base::Progress& progress)
 
 std::optional<double> WaveDrivenSolver::scout(base::Progress& progress)
 {
-    if (m_mesh.dimension != 3 || !m_problem.shell.present || m_problem.ports.empty() ||
-        !m_problem.planeWaves.empty() || !(m_problem.high > m_problem.low))
-        return std::nullopt;
     m_onlyMiddle = true;
     solve(order(), progress);
     m_onlyMiddle = false;

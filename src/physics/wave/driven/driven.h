@@ -47,8 +47,7 @@ public:
     WaveDrivenSolver(const WaveProblem& problem, const mesh::Mesh& mesh,
                      const shape::Partition& partition, int order, base::Progress& progress);
     void solve(int lowestOrder, base::Progress& progress) override;
-    /// Of ports in open space: the highest order in the middle of the band alone, and what the next
-    /// one changes in S there.
+    /// The highest order in the middle of the band alone, and what the next one changes in S there.
     std::optional<double> scout(base::Progress& progress) override;
     /// Solves the highest order at the frequency shown alone: only its snapshot is of use then.
     void solveShown(base::Progress& progress);

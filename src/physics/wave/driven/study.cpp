@@ -27,6 +27,12 @@ public:
 
     std::string name() const override { return "wave-driven"; }
     const std::vector<int>& activePieces() const override { return m_problem->activePieces; }
+    /// What radiates from ports over a band.
+    bool looksFirst() const override
+    {
+        return m_problem->shell.present && !m_problem->ports.empty() &&
+               m_problem->planeWaves.empty() && m_problem->high > m_problem->low;
+    }
     /// Antennas are full of edges, at which more cells serve better than a higher order; and order
     /// 2 looks ahead at the next one. Only very accurate S of guides is nearer with order 3.
     int solidOrder() const override
