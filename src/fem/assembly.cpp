@@ -121,6 +121,32 @@ int generalDegree(int dimension, int order)
     return dimension == 2 ? 2 * order + 3 : 2 * order + 1;
 }
 
+/** Pairs of corners that are coupled. */
+std::vector<std::array<int, 2>> coupledCorners(const mesh::Mesh& mesh)
+{
+    std::vector<std::array<int, 2>> links = mesh.edges;
+    // Sides that face each other across a cut are coupled like parts of one cell.
+    for (const auto& [a, b] : mesh.facing)
+        for (const int v : mesh.sideCorners(a))
+            for (const int w : mesh.sideCorners(b))
+                if (v != w)
+                    links.push_back({std::min(v, w), std::max(v, w)});
+    // Corners that are the same on periodic sides are one.
+    auto one = [&](int v) { return mesh.twins.empty() ? v : mesh.twins.vertex[size_t(v)]; };
+    if (!mesh.twins.empty()) {
+        for (auto& e : links) {
+            e = {one(e[0]), one(e[1])};
+            std::sort(e.begin(), e.end());
+        }
+        std::erase_if(links, [](const auto& e) { return e[0] == e[1]; });
+    }
+    if (!mesh.facing.empty() || !mesh.twins.empty()) {
+        std::sort(links.begin(), links.end());
+        links.erase(std::unique(links.begin(), links.end()), links.end());
+    }
+    return links;
+}
+
 }  // namespace
 
 void ElementMatrices::multiply(int cell, int n, const double* x, double* y) const
@@ -246,26 +272,8 @@ void addSideLoad(const H1Space& space, std::span<const int> sides,
 std::vector<int> cornerRanks(const mesh::Mesh& mesh)
 {
     const int nv = mesh.vertexCount();
-    std::vector<std::array<int, 2>> links = mesh.edges;
-    // Sides that face each other across a cut are coupled like parts of one cell.
-    for (const auto& [a, b] : mesh.facing)
-        for (const int v : mesh.sideCorners(a))
-            for (const int w : mesh.sideCorners(b))
-                if (v != w)
-                    links.push_back({std::min(v, w), std::max(v, w)});
-    // Corners that are the same on periodic sides are one.
+    const std::vector<std::array<int, 2>> links = coupledCorners(mesh);
     auto one = [&](int v) { return mesh.twins.empty() ? v : mesh.twins.vertex[size_t(v)]; };
-    if (!mesh.twins.empty()) {
-        for (auto& e : links) {
-            e = {one(e[0]), one(e[1])};
-            std::sort(e.begin(), e.end());
-        }
-        std::erase_if(links, [](const auto& e) { return e[0] == e[1]; });
-    }
-    if (!mesh.facing.empty() || !mesh.twins.empty()) {
-        std::sort(links.begin(), links.end());
-        links.erase(std::unique(links.begin(), links.end()), links.end());
-    }
     std::vector<idx_t> start(size_t(nv) + 1, 0), neighbours(2 * links.size());
     for (const auto& e : links) {
         ++start[size_t(e[0]) + 1];

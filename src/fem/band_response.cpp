@@ -25,6 +25,22 @@ std::vector<double> places(const BandResponse::Band& band)
     return list;
 }
 
+/** Appends the third matrix times `v`. */
+void addProduct(const FreePart& part, const Eigen::VectorXcd& v, std::vector<Complex>& next)
+{
+    const auto n = size_t(v.size());
+    std::vector<double> x(n), y;
+    const size_t from = next.size();
+    next.resize(from + n);
+    for (const bool imaginary : {false, true}) {
+        for (size_t i = 0; i < n; ++i)
+            x[i] = imaginary ? v(Eigen::Index(i)).imag() : v(Eigen::Index(i)).real();
+        part.times(2, x, y);
+        for (size_t i = 0; i < n; ++i)
+            next[from + i] += imaginary ? Complex(0, y[i]) : Complex(y[i]);
+    }
+}
+
 }  // namespace
 
 BandResponse::BandResponse(const SymmetricFamily& family, int free,
@@ -117,7 +133,6 @@ void BandResponse::extend(double lambda, base::Progress& progress)
         add(m_loads.col(l));
     Eigen::MatrixXcd local(n, depth * count);
     Eigen::Index known = 0;
-    std::vector<double> x(static_cast<size_t>(n)), y;
     for (int step = 0; step < depth && count > 0; ++step) {
         progress.check();
         factors.solve(columns, count);
@@ -136,15 +151,7 @@ void BandResponse::extend(double lambda, base::Progress& progress)
             take(v.real());
             if (m_isLossy)
                 take(v.imag());
-            const size_t from = next.size();
-            next.resize(from + size_t(n));
-            for (const bool imaginary : {false, true}) {
-                for (Eigen::Index i = 0; i < n; ++i)
-                    x[size_t(i)] = imaginary ? v(i).imag() : v(i).real();
-                m_part.times(2, x, y);
-                for (size_t i = 0; i < size_t(n); ++i)
-                    next[from + i] += imaginary ? Complex(0, y[i]) : Complex(y[i]);
-            }
+            addProduct(m_part, v, next);
             ++kept;
             local.col(known++) = v;
         }

@@ -99,8 +99,8 @@ private:
                 m_ready.push_back(f);
     }
 
-    /// Zero on a tree of shortest ways, begun at all fixed edges at once.
-    void plantTree(std::span<const char> fixed)
+    /** The own edges of every corner, with where each corner's list starts. */
+    [[nodiscard]] std::pair<std::vector<int>, std::vector<int>> edgesOfCorners() const
     {
         std::vector<int> first(size_t(m_mesh.vertexCount()) + 1, 0), list;
         for (int e = 0; e < m_mesh.edgeCount(); ++e)
@@ -114,6 +114,13 @@ private:
             if (m_isOwn[size_t(e)])
                 for (const int v : m_mesh.edges[size_t(e)])
                     list[size_t(next[size_t(v)]++)] = e;
+        return {std::move(first), std::move(list)};
+    }
+
+    /// Zero on a tree of shortest ways, begun at all fixed edges at once.
+    void plantTree(std::span<const char> fixed)
+    {
+        const auto [first, list] = edgesOfCorners();
         std::vector<char> seen(size_t(m_mesh.vertexCount()), 0);
         std::vector<int> queue;
         for (size_t e = 0; e < fixed.size(); ++e)

@@ -131,6 +131,26 @@ struct Accumulator
     }
 };
 
+/** Adds what a cell gives to one field. */
+void addBlock(SparseRows& J, const std::uint16_t* known, const int* places, int n, const double* k)
+{
+    const int* column = J.column.data();
+    for (int i = 0; i < n; ++i) {
+        if (places[i] < 0)
+            continue;
+        const int from = J.start[size_t(places[i])], to = J.start[size_t(places[i]) + 1];
+        for (int j = 0; j < n; ++j) {
+            if (places[j] < 0)
+                continue;
+            int at = from + known[i * n + j];
+            // Rows of more entries than an offset can count.
+            if (column[at] != places[j])
+                at = int(std::lower_bound(column + from, column + to, places[j]) - column);
+            J.value[size_t(at)] += k[i * n + j];
+        }
+    }
+}
+
 }  // namespace
 
 void CoupledSolver::cell(Layout& l, int order, int t, const Values& u, double drive,
@@ -427,20 +447,7 @@ void CoupledSolver::addTangent(Layout& l, int cell, const double* k, const int* 
     const int* column = l.J.column.data();
     const std::uint16_t* known = l.offset.data() + size_t(cell) * size_t(n * n);
     if (m_fields == 1) {
-        for (int i = 0; i < n; ++i) {
-            if (places[i] < 0)
-                continue;
-            const int from = l.J.start[size_t(places[i])], to = l.J.start[size_t(places[i]) + 1];
-            for (int j = 0; j < n; ++j) {
-                if (places[j] < 0)
-                    continue;
-                int at = from + known[i * n + j];
-                // Rows of more entries than an offset can count.
-                if (column[at] != places[j])
-                    at = int(std::lower_bound(column + from, column + to, places[j]) - column);
-                l.J.value[size_t(at)] += k[i * n + j];
-            }
-        }
+        addBlock(l.J, known, places, n, k);
         return;
     }
     for (int i = 0; i < n; ++i)

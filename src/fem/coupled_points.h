@@ -177,6 +177,32 @@ void CoupledSolver::visitCell(const Layout& l, int order, int t, const Values& u
     }
 }
 
+namespace {
+
+/** Basis functions at a point of a side, with their slopes along it. */
+inline PointBasis alongSide(const mesh::Geometry& g, int dimension, int order, int n,
+                            const Point& xi, const Point& unit)
+{
+    Point row[3];
+    g.inverse(xi, row);
+    Basis at;
+    basis(dimension, order, xi, at);
+    PointBasis b;
+    for (int i = 0; i < n; ++i) {
+        Point d = at.d[0][i] * row[0] + at.d[1][i] * row[1];
+        if (dimension == 3)
+            d = d + at.d[2][i] * row[2];
+        d = d - dot(d, unit) * unit;  // along the side
+        b.value[i] = at.value[i];
+        b.grad[0][i] = d.x;
+        b.grad[1][i] = d.y;
+        b.grad[2][i] = d.z;
+    }
+    return b;
+}
+
+}  // namespace
+
 template <class Add>
 void CoupledSolver::visitSide(const Layout& l, int order, int s, const Values& u, double drive,
                               const Stage& time, Add add) const
@@ -190,21 +216,7 @@ void CoupledSolver::visitSide(const Layout& l, int order, int s, const Values& u
         const Point xi = g.onSide(k, q.xi), normal = g.outward(k, xi);
         const double size = norm(normal);
         const Point unit = (1 / size) * normal;
-        Point row[3];
-        g.inverse(xi, row);
-        Basis at;
-        basis(m.dimension, order, xi, at);
-        PointBasis b;
-        for (int i = 0; i < n; ++i) {
-            Point d = at.d[0][i] * row[0] + at.d[1][i] * row[1];
-            if (m.dimension == 3)
-                d = d + at.d[2][i] * row[2];
-            d = d - dot(d, unit) * unit;  // along the side
-            b.value[i] = at.value[i];
-            b.grad[0][i] = d.x;
-            b.grad[1][i] = d.y;
-            b.grad[2][i] = d.z;
-        }
+        const PointBasis b = alongSide(g, m.dimension, order, n, xi, unit);
         state.at = g.at(xi);
         state.xi = xi;
         state.normal = unit;

@@ -141,13 +141,42 @@ struct RitzBasis
     }
 };
 
+/** The lowest vectors above the shift, put together from the basis. */
+void putTogether(const SymmetricEigen& ritz, Eigen::Index first, int count, const RitzBasis& basis,
+                 EigenPairs& out)
+{
+    const Eigen::Index size = ritz.value.size();
+    for (int k = 0; k < count && first + k < size; ++k) {
+        out.value.push_back(ritz.value(first + k));
+        out.vector.emplace_back(basis.v[0].size(), 0.0);
+        for (Eigen::Index i = 0; i < size; ++i)
+            add(out.vector.back(), ritz.vector(i, first + k), basis.v[size_t(i)]);
+    }
+}
+
+/** Takes what inverse iteration makes of the vectors from `from` on. */
+void extend(const EigenProblem& p, RitzBasis& basis, size_t from)
+{
+    const size_t newest = basis.v.size(), n = size_t(p.size);
+    std::vector<double> columns;
+    columns.reserve((newest - from) * n);
+    for (size_t k = from; k < newest; ++k)
+        columns.insert(columns.end(), basis.Mv[k].begin(), basis.Mv[k].end());
+    p.solveShifted(columns, int(newest - from));
+    for (size_t k = 0; k < newest - from; ++k) {
+        const auto at = columns.begin() + std::ptrdiff_t(k * n);
+        std::vector<double> x(at, at + std::ptrdiff_t(n));
+        p.project(x);
+        basis.take(std::move(x));
+    }
+}
+
 }  // namespace
 
 EigenPairs improvedEigenpairs(const EigenProblem& p, const Columns& guess, int count,
                               base::Progress& progress)
 {
     EigenPairs out;
-    const auto n = size_t(p.size);
     RitzBasis basis{p, {}, {}, {}};
     for (auto x : guess) {
         p.project(x);
@@ -176,29 +205,14 @@ EigenPairs improvedEigenpairs(const EigenProblem& p, const Columns& guess, int c
         for (size_t k = 0; k < now.size() && change < 1; ++k)
             change = std::max(change, std::abs(now[k] / last[k] - 1));
         if (change < p.tolerance) {
-            for (int k = 0; k < int(guess.size()) && first + k < size; ++k) {
-                out.value.push_back(ritz.value(first + k));
-                out.vector.emplace_back(n, 0.0);
-                for (Eigen::Index i = 0; i < size; ++i)
-                    add(out.vector.back(), ritz.vector(i, first + k), basis.v[size_t(i)]);
-            }
+            putTogether(ritz, first, int(guess.size()), basis, out);
             return out;
         }
         last = now;
         const size_t from = newest;
         newest = basis.v.size();
-        std::vector<double> columns;
-        columns.reserve((newest - from) * n);
-        for (size_t k = from; k < newest; ++k)
-            columns.insert(columns.end(), basis.Mv[k].begin(), basis.Mv[k].end());
-        p.solveShifted(columns, int(newest - from));
+        extend(p, basis, from);
         out.solutions += int(newest - from);
-        for (size_t k = 0; k < newest - from; ++k) {
-            const auto at = columns.begin() + std::ptrdiff_t(k * n);
-            std::vector<double> x(at, at + std::ptrdiff_t(n));
-            p.project(x);
-            basis.take(std::move(x));
-        }
         if (basis.v.size() == newest)
             break;
     }

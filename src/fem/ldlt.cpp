@@ -55,6 +55,27 @@ double availableBytes()
     return std::numeric_limits<double>::infinity();
 }
 
+/** The places of entries and the order of unknowns, as the library wants them. */
+template <typename Data>
+void setPattern(Data& d, int size, std::span<const int> start, std::span<const int> row)
+{
+    auto& m = d.mumps;
+    d.irn.resize(row.size());
+    d.jcn.resize(row.size());
+    for (int c = 0; c < size; ++c)
+        for (int k = start[size_t(c)]; k < start[size_t(c) + 1]; ++k) {
+            d.irn[size_t(k)] = row[size_t(k)] + 1;
+            d.jcn[size_t(k)] = c + 1;
+        }
+    d.identity.resize(size_t(size));
+    std::iota(d.identity.begin(), d.identity.end(), 1);
+    m.n = size;
+    m.nnz = MUMPS_INT8(row.size());
+    m.irn = d.irn.data();
+    m.jcn = d.jcn.data();
+    m.perm_in = d.identity.data();
+}
+
 }  // namespace
 
 template <class Scalar>
@@ -128,20 +149,7 @@ void Ldlt<Scalar>::factorise(int size, std::span<const int> start, std::span<con
     const bool known = m.n == size && d.value.size() == value.size();
     d.value = std::move(value);
     if (!known) {
-        d.irn.resize(row.size());
-        d.jcn.resize(row.size());
-        for (int c = 0; c < size; ++c)
-            for (int k = start[size_t(c)]; k < start[size_t(c) + 1]; ++k) {
-                d.irn[size_t(k)] = row[size_t(k)] + 1;
-                d.jcn[size_t(k)] = c + 1;
-            }
-        d.identity.resize(size_t(size));
-        std::iota(d.identity.begin(), d.identity.end(), 1);
-        m.n = size;
-        m.nnz = MUMPS_INT8(row.size());
-        m.irn = d.irn.data();
-        m.jcn = d.jcn.data();
-        m.perm_in = d.identity.data();
+        setPattern(d, size, start, row);
         d.run(Data::analyse);
         d.check();
         if (const double wanted = 1e6 * m.infog[15], there = availableBytes(); wanted > there)

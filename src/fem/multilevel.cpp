@@ -22,6 +22,25 @@ namespace {
     throw Error(5020, text);
 }
 
+/** The part of a matrix that belongs to some unknowns; `place` tells theirs, -1 for others. */
+SparseSymmetric partOf(const SparseRows& A, const std::vector<int>& unknowns,
+                       const std::vector<int>& place)
+{
+    // The lower triangle by columns is the upper one by rows: rows rise within a column.
+    SparseSymmetric K;
+    K.size = int(unknowns.size());
+    K.start.push_back(0);
+    for (const int r : unknowns) {
+        for (int k = A.start[size_t(r)]; k < A.start[size_t(r) + 1]; ++k)
+            if (A.column[size_t(k)] >= r && place[size_t(A.column[size_t(k)])] >= 0) {
+                K.row.push_back(place[size_t(A.column[size_t(k)])]);
+                K.value.push_back(A.value[size_t(k)]);
+            }
+        K.start.push_back(int(K.row.size()));
+    }
+    return K;
+}
+
 }  // namespace
 
 SparseRows fullRows(const SparseSymmetric& K)
@@ -152,18 +171,7 @@ void Multilevel::setUp(const SparseRows& A, std::span<const int> coarse, int fie
                 place[size_t(i)] = int(level.unknowns.size());
                 level.unknowns.push_back(i);
             }
-        // The lower triangle by columns is the upper one by rows: rows rise within a column.
-        SparseSymmetric K;
-        K.size = int(level.unknowns.size());
-        K.start.push_back(0);
-        for (const int r : level.unknowns) {
-            for (int k = A.start[size_t(r)]; k < A.start[size_t(r) + 1]; ++k)
-                if (A.column[size_t(k)] >= r && place[size_t(A.column[size_t(k)])] >= 0) {
-                    K.row.push_back(place[size_t(A.column[size_t(k)])]);
-                    K.value.push_back(A.value[size_t(k)]);
-                }
-            K.start.push_back(int(K.row.size()));
-        }
+        const SparseSymmetric K = partOf(A, level.unknowns, place);
         if (K.size > 0) {
             level.factor.analyse(K);
             level.factor.factorise(K);

@@ -56,6 +56,35 @@ private:
     float w1, w2;
 };
 
+/** Shares of the four cells in a row about a place, the middle two alone where straight. */
+struct Along
+{
+    int first = 0;
+    double cubic[4], straight[4];
+    int at[4];
+};
+
+Along along(double u, int n, bool firstIsMirror, bool lastIsMirror)
+{
+    Along a;
+    a.first = std::clamp(int(std::floor(u)), -1, n - 1) - 1;
+    const double s = std::clamp(u - (a.first + 1), 0.0, 1.0);
+    const double cubic[] = {-s * (s - 1) * (s - 2) / 6, (s + 1) * (s - 1) * (s - 2) / 2,
+                            -(s + 1) * s * (s - 2) / 2, (s + 1) * s * (s - 1) / 6};
+    const double straight[] = {0, 1 - s, s, 0};
+    for (int k = 0; k < 4; ++k) {
+        a.cubic[k] = cubic[k];
+        a.straight[k] = straight[k];
+        int i = a.first + k;
+        if (i < 0 && firstIsMirror)
+            i = -1 - i;
+        if (i >= n && lastIsMirror)
+            i = 2 * n - 1 - i;
+        a.at[k] = std::clamp(i, 0, n - 1);
+    }
+    return a;
+}
+
 }  // namespace
 
 ElasticGrid::ElasticGrid(int nx, int ny, const std::vector<Elastic>& cells, const Options& o)
@@ -483,33 +512,8 @@ int ElasticGrid::kindOf(int i, int j) const
 
 ElasticGrid::Place ElasticGrid::place(double x, double y) const
 {
-    // Middles of cells lie at halves. Shares of the four cells in a row about a place, the middle
-    // two alone where straight.
-    struct Along
-    {
-        int first = 0;
-        double cubic[4], straight[4];
-        int at[4];
-    };
-    auto along = [](double u, int n, bool firstIsMirror, bool lastIsMirror) {
-        Along a;
-        a.first = std::clamp(int(std::floor(u)), -1, n - 1) - 1;
-        const double s = std::clamp(u - (a.first + 1), 0.0, 1.0);
-        const double cubic[] = {-s * (s - 1) * (s - 2) / 6, (s + 1) * (s - 1) * (s - 2) / 2,
-                                -(s + 1) * s * (s - 2) / 2, (s + 1) * s * (s - 1) / 6};
-        const double straight[] = {0, 1 - s, s, 0};
-        for (int k = 0; k < 4; ++k) {
-            a.cubic[k] = cubic[k];
-            a.straight[k] = straight[k];
-            int i = a.first + k;
-            if (i < 0 && firstIsMirror)
-                i = -1 - i;
-            if (i >= n && lastIsMirror)
-                i = 2 * n - 1 - i;
-            a.at[k] = std::clamp(i, 0, n - 1);
-        }
-        return a;
-    };
+    // Middles of cells lie  at halves.
+
     const Along a = along(x - 0.5 + m_left, m_nx, m_edge[0] == Edge::mirror,
                           m_edge[1] == Edge::mirror),
                 b = along(y - 0.5 + m_bottom, m_ny, m_edge[2] == Edge::mirror,

@@ -390,6 +390,17 @@ void YeeGrid::runs(Rows& rows, const std::vector<Kind>& kinds, IsLossy isLossy) 
     rows.first.push_back(rows.runs.size());
 }
 
+/** Whole vectors: where no layer is, what is added is nothing. */
+void YeeGrid::fringes(int low, int high, int n)
+{
+    constexpr int lanes = 16;
+    auto whole = [](int cells) { return (cells + lanes - 1) / lanes * lanes; };
+    if (low > 0)
+        m_lowFringe = std::max(low + 1, std::min(whole(low + 1), n - high));
+    m_highFringe =
+        high > 0 ? std::min(n - high, std::max(n + 1 - whole(high + 1), m_lowFringe)) : n + 1;
+}
+
 void YeeGrid::layers()
 {
     for (size_t a = 0; a < 3; ++a) {
@@ -419,16 +430,8 @@ void YeeGrid::layers()
             decay(depth(i), m_decayE[a]);
             decay(depth(i + 0.5), m_decayH[a]);
         }
-        if (a == 0) {
-            // Whole vectors: where no layer is, what is added is nothing.
-            constexpr int lanes = 16;
-            auto whole = [](int cells) { return (cells + lanes - 1) / lanes * lanes; };
-            if (low > 0)
-                m_lowFringe = std::max(low + 1, std::min(whole(low + 1), n - high));
-            m_highFringe = high > 0
-                               ? std::min(n - high, std::max(n + 1 - whole(high + 1), m_lowFringe))
-                               : n + 1;
-        }
+        if (a == 0)
+            fringes(low, high, n);
         const size_t x = size_t(m_n[0] + 1), y = size_t(m_n[1] + 1),
                      z = m_isPlane ? 1 : size_t(m_n[2] + 1),
                      slots = a == 0 ? size_t(m_lowFringe + n + 1 - m_highFringe)

@@ -143,6 +143,7 @@ private:
     /// Takes steps short enough for the smallest cut cells.
     void shorten();
     void layers();
+    void fringes(int low, int high, int n);
     void join(const Joints& joints);
     /// The parts of curl H that lie along other edges: taken first, then put in.
     void takeJoined(int thread, int threads);

@@ -274,6 +274,30 @@ Matching match(const shape::Partition& p, const Options& o)
     return m;
 }
 
+[[noreturn]] void noCells(const shape::Partition& p, int face)
+{
+    const Point q = p.pieces()[size_t(face)].inside;
+    throw Error(
+        4002,
+        "no mesh was found for the region around x = " + base::format(q.x, base::dim::length) +
+            ", y = " + base::format(q.y, base::dim::length),
+        {p.regions()[size_t(p.pieces()[size_t(face)].region)].line, {}, -1});
+}
+
+/** The edges of the mesh that lie on curves of the partition. */
+std::vector<Mesh::CurveEdge> edgesOnCurves(const shape::Partition& p, const Matching& m,
+                                           const std::unordered_map<std::size_t, int>& index)
+{
+    std::vector<Mesh::CurveEdge> onCurves;
+    for (const auto& [tag, curve] : m.curve) {
+        const shape::Side& s = p.sides()[size_t(curve)];
+        constexpr double together = 1e-9;
+        const bool closed = norm(p.at(curve, s.t0) - p.at(curve, s.t1)) < together * p.size();
+        collectCurve(tag, curve, closed ? s.t1 - s.t0 : 0.0, index, onCurves);
+    }
+    return onCurves;
+}
+
 Mesh collect(const shape::Partition& p, const Matching& m)
 {
     Mesh mesh;
@@ -310,23 +334,27 @@ Mesh collect(const shape::Partition& p, const Matching& m)
             mesh.piece.push_back(face);
         }
         if (nodes.empty()) {
-            const Point q = p.pieces()[size_t(face)].inside;
-            throw Error(4002,
-                        "no mesh was found for the region around x = " +
-                            base::format(q.x, base::dim::length) +
-                            ", y = " + base::format(q.y, base::dim::length),
-                        {p.regions()[size_t(p.pieces()[size_t(face)].region)].line, {}, -1});
+            noCells(p, face);
         }
     }
-    std::vector<Mesh::CurveEdge> onCurves;
-    for (const auto& [tag, curve] : m.curve) {
-        const shape::Side& s = p.sides()[size_t(curve)];
-        constexpr double together = 1e-9;
-        const bool closed = norm(p.at(curve, s.t0) - p.at(curve, s.t1)) < together * p.size();
-        collectCurve(tag, curve, closed ? s.t1 - s.t0 : 0.0, index, onCurves);
-    }
-    mesh.connect(p, onCurves);
+    mesh.connect(p, edgesOnCurves(p, m, index));
     return mesh;
+}
+
+/** Only the wanted faces, in their order. */
+TopoDS_Compound wantedFaces(const shape::Partition& partition, const Options& options)
+{
+    TopoDS_Compound wanted;
+    BRep_Builder builder;
+    builder.MakeCompound(wanted);
+    std::vector<TopoDS_Shape> native;
+    for (TopExp_Explorer e(*static_cast<const TopoDS_Compound*>(partition.nativeShape()),
+                           TopAbs_FACE);
+         e.More(); e.Next())
+        native.push_back(e.Current());
+    for (const int f : options.pieces)
+        builder.Add(wanted, native[size_t(f)]);
+    return wanted;
 }
 
 }  // namespace
@@ -352,17 +380,7 @@ Mesh generate(const shape::Partition& partition, const Options& options, base::P
     if (partition.dimension() == 3)
         return generateSolid(partition, options, progress);
     const SizeField sizes(partition, options);
-    // Only the wanted faces go in, in their order.
-    TopoDS_Compound wanted;
-    BRep_Builder builder;
-    builder.MakeCompound(wanted);
-    std::vector<TopoDS_Shape> native;
-    for (TopExp_Explorer e(*static_cast<const TopoDS_Compound*>(partition.nativeShape()),
-                           TopAbs_FACE);
-         e.More(); e.Next())
-        native.push_back(e.Current());
-    for (const int f : options.pieces)
-        builder.Add(wanted, native[size_t(f)]);
+    TopoDS_Compound wanted = wantedFaces(partition, options);
     const double unit = partition.nativeUnit();
     Mesh mesh;
     try {

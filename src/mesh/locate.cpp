@@ -18,6 +18,20 @@ struct Box
     }
 };
 
+/** Where a cell may lie, with room for its bulges. */
+Box around(const Mesh& mesh, int t)
+{
+    Box b;
+    for (const int v : mesh.corners(t))
+        b.add(mesh.vertices[size_t(v)]);
+    for (const int e : mesh.edgesOf(t))
+        b.add(mesh.middles[size_t(e)]);
+    // The bulge of a quadratic edge reaches little further than its middle's offset.
+    const Point size = b.high - b.low;
+    const double pad = 0.1 * std::max({size.x, size.y, size.z});
+    return {b.low - Point{pad, pad, pad}, b.high + Point{pad, pad, pad}};
+}
+
 }  // namespace
 
 Locator::Locator(const Mesh& mesh) : m_mesh(mesh)
@@ -37,21 +51,11 @@ Locator::Locator(const Mesh& mesh) : m_mesh(mesh)
     m_ny = std::max(1, int(span.y / m_cell) + 1);
     m_nz = mesh.dimension == 2 ? 1 : std::max(1, int(span.z / m_cell) + 1);
     auto cells = [&](int t, auto&& visit) {
-        Box b;
-        for (const int v : mesh.corners(t))
-            b.add(mesh.vertices[size_t(v)]);
-        for (const int e : mesh.edgesOf(t))
-            b.add(mesh.middles[size_t(e)]);
-        // The bulge of a quadratic edge reaches little further than its middle's offset.
-        const Point size = b.high - b.low;
-        const double pad = 0.1 * std::max({size.x, size.y, size.z});
+        const Box b = around(m_mesh, t);
         auto index = [&](double x, int n) { return std::clamp(int(x / m_cell), 0, n - 1); };
-        const int i0 = index(b.low.x - pad - m_low.x, m_nx),
-                  i1 = index(b.high.x + pad - m_low.x, m_nx),
-                  j0 = index(b.low.y - pad - m_low.y, m_ny),
-                  j1 = index(b.high.y + pad - m_low.y, m_ny),
-                  k0 = index(b.low.z - pad - m_low.z, m_nz),
-                  k1 = index(b.high.z + pad - m_low.z, m_nz);
+        const int i0 = index(b.low.x - m_low.x, m_nx), i1 = index(b.high.x - m_low.x, m_nx),
+                  j0 = index(b.low.y - m_low.y, m_ny), j1 = index(b.high.y - m_low.y, m_ny),
+                  k0 = index(b.low.z - m_low.z, m_nz), k1 = index(b.high.z - m_low.z, m_nz);
         for (int k = k0; k <= k1; ++k)
             for (int j = j0; j <= j1; ++j)
                 for (int i = i0; i <= i1; ++i)

@@ -100,17 +100,10 @@ private:
         }
         return list;
     }
-    /// Marks all edges of the marked cells, and the longest edge of every cell and every face that
-    /// has one. Source: Plaza and Carey, Appl. Numer. Math. 32 (2000) 195 (from memory).
-    void mark(const std::vector<char>& marked)
+    /** The cells of every edge, with where each edge's list starts. */
+    std::pair<std::vector<int>, std::vector<int>> cellsOfEdges() const
     {
         const int nt = m_mesh.cellCount();
-        m_split.assign(size_t(m_mesh.edgeCount()), 0);
-        for (int t = 0; t < nt; ++t)
-            if (marked[size_t(t)])
-                for (const int e : m_mesh.edgesOf(t))
-                    m_split[size_t(e)] = 1;
-        // Cells of an edge, to carry the marks on.
         std::vector<int> start(size_t(m_mesh.edgeCount()) + 1, 0);
         for (int t = 0; t < nt; ++t)
             for (const int e : m_mesh.edgesOf(t))
@@ -121,6 +114,20 @@ private:
         for (int t = 0; t < nt; ++t)
             for (const int e : m_mesh.edgesOf(t))
                 list[size_t(at[size_t(e)]++)] = t;
+        return {std::move(start), std::move(list)};
+    }
+
+    /// Marks all edges of the marked cells, and the longest edge of every cell and every face that
+    /// has one. Source: Plaza and Carey, Appl. Numer. Math. 32 (2000) 195 (from memory).
+    void mark(const std::vector<char>& marked)
+    {
+        const int nt = m_mesh.cellCount();
+        m_split.assign(size_t(m_mesh.edgeCount()), 0);
+        for (int t = 0; t < nt; ++t)
+            if (marked[size_t(t)])
+                for (const int e : m_mesh.edgesOf(t))
+                    m_split[size_t(e)] = 1;
+        const auto [start, list] = cellsOfEdges();
         std::vector<int> stack;
         for (int e = 0; e < m_mesh.edgeCount(); ++e)
             if (m_split[size_t(e)])

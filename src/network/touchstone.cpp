@@ -184,6 +184,24 @@ private:
     std::vector<double> m_values, m_reference;
 };
 
+/** The keywords of version 2 before its data. */
+std::string keywordsOf(const Network& network)
+{
+    const int n = int(network.ports.size());
+    std::string text;
+    char b[80];
+    text += "[Number of Ports] " + std::to_string(n) + "\n";
+    if (n == 2)
+        text += "[Two-Port Data Order] 21_12\n";
+    text += "[Number of Frequencies] " + std::to_string(network.frequency.size()) + "\n[Reference]";
+    for (const double z : network.reference) {
+        std::snprintf(b, sizeof b, " %.9g", z);
+        text += b;
+    }
+    text += "\n[Matrix Format] Full\n[Network Data]\n";
+    return text;
+}
+
 }  // namespace
 
 Eigen::MatrixXcd Network::at(double f) const
@@ -219,16 +237,7 @@ std::string writeTouchstone(const Network& network, Touchstone version,
     std::snprintf(b, sizeof b, "# Hz S RI R %.9g\n", network.reference[0]);
     text += b;
     if (second) {
-        text += "[Number of Ports] " + std::to_string(n) + "\n";
-        if (n == 2)
-            text += "[Two-Port Data Order] 21_12\n";
-        text +=
-            "[Number of Frequencies] " + std::to_string(network.frequency.size()) + "\n[Reference]";
-        for (const double z : network.reference) {
-            std::snprintf(b, sizeof b, " %.9g", z);
-            text += b;
-        }
-        text += "\n[Matrix Format] Full\n[Network Data]\n";
+        text += keywordsOf(network);
     }
     for (size_t at = 0; at < network.frequency.size(); ++at) {
         std::snprintf(b, sizeof b, "%.12g", network.frequency[at]);

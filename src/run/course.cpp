@@ -198,6 +198,29 @@ private:
         return std::copysign(f.error[0], passes[n - 1].value[i] - passes[n - 2].value[i]);
     }
 
+    /** Tells of the harmonics after the first in the note of `first`; returns all of them as a
+     * table. */
+    static std::string describe(const std::vector<Course::Harmonic>& list, bool ofRate,
+                                double share, Finding& first)
+    {
+        std::string csv = "harmonic,amplitude (" + first.unit + ")\n";
+        for (const auto& h : list) {
+            const double size = share * (ofRate ? h.number : 1) * h.amplitude;
+            csv += std::to_string(h.number) + "," + number(size) + "\n";
+            constexpr int told = 3;
+            constexpr double felt = 0.005;
+            if (h.number > 1 && h.number <= told && size > felt * first.value[0]) {
+                char text[64];
+                std::snprintf(text, sizeof text, "%s%s %.2g %%", first.note.empty() ? "" : ", ",
+                              h.number == 2 ? "second" : "third", 100 * size / first.value[0]);
+                first.note += text;
+            }
+        }
+        if (!first.note.empty())
+            first.note += " of it";
+        return csv;
+    }
+
     void one(const Finding& f, Samples samples)
     {
         const double length = samples.x.back() - samples.x.front();
@@ -223,22 +246,7 @@ private:
         first.value = {share * list[0].amplitude};
         first.error = {share * list[0].error};
         first.met = true;
-        std::string csv = "harmonic,amplitude (" + first.unit + ")\n";
-        for (const auto& h : list) {
-            const double size = share * (ofRate ? h.number : 1) * h.amplitude;
-            csv += std::to_string(h.number) + "," + number(size) + "\n";
-            constexpr int told = 3;
-            constexpr double felt = 0.005;
-            if (h.number > 1 && h.number <= told && size > felt * first.value[0]) {
-                char text[64];
-                std::snprintf(text, sizeof text, "%s%s %.2g %%", first.note.empty() ? "" : ", ",
-                              h.number == 2 ? "second" : "third", 100 * size / first.value[0]);
-                first.note += text;
-            }
-        }
-        if (!first.note.empty())
-            first.note += " of it";
-        store(first, csv);
+        store(first, describe(list, ofRate, share, first));
     }
 
     void rates(const Finding& f, const Course& course, const std::string& unit, double by,

@@ -83,6 +83,36 @@ private:
         });
     }
 
+    /** Of an axial vector the part across an even plane is the same on both sides. */
+    void addParts(const Model& model, const Line& l, const std::string& key,
+                  const std::string& what, Imprint& own) const
+    {
+        constexpr double none = 1e-12;
+        const Point d = model.direction(l, key);
+        const bool round = model.space() == sheet::Space::axisymmetric;
+        const double part[3] = {d.x, round ? d.z : d.y, round ? 0.0 : d.z};
+        for (int k = 0; k < 3; ++k)
+            own.drives.push_back(
+                {what + "xyz"[k], std::abs(part[k]) < none ? 0 : part[k], k != m_axis});
+    }
+
+    void lay(const Model& model, const Line& l, const sheet::Slot& f, const Imprint& own)
+    {
+        shape::Selection s;
+        try {
+            s = m_p.resolve(model.place(l, f.key), model, {l.id, f.key, 0});
+        } catch (const base::Error&) {
+            return;  // the line's own fault is told at its place
+        }
+        Imprint there = own;
+        for (Drive& drive : there.drives)
+            drive.value *= f.opposite ? -1 : 1;
+        for (const int p : s.pieces)
+            add(m_piece[size_t(p)], there);
+        for (const int p : s.sides)
+            add(m_side[size_t(p)], there);
+    }
+
     void read(const Model& model, const Line& l)
     {
         const sheet::Kind* kind = sheet::findKind(l.kind);
@@ -102,14 +132,7 @@ private:
             m_anyDrive = true;
             const std::string what = l.kind + "|" + f.key;
             if (f.type == sheet::SlotType::direction) {
-                constexpr double none = 1e-12;
-                // Of an axial vector the part across an even plane is the same on both sides.
-                const Point d = model.direction(l, f.key);
-                const bool round = model.space() == sheet::Space::axisymmetric;
-                const double part[3] = {d.x, round ? d.z : d.y, round ? 0.0 : d.z};
-                for (int k = 0; k < 3; ++k)
-                    own.drives.push_back(
-                        {what + "xyz"[k], std::abs(part[k]) < none ? 0 : part[k], k != m_axis});
+                addParts(model, l, f.key, what, own);
             } else if (const auto value = model.optionalNumber(l, f.key)) {
                 scalars.push_back({what, *value, false});
             }
@@ -123,19 +146,7 @@ private:
         own.same.push_back(text);
         for (const sheet::Slot& f : kind->entries)
             if (f.type == sheet::SlotType::place && l.has(f.key)) {
-                shape::Selection s;
-                try {
-                    s = m_p.resolve(model.place(l, f.key), model, {l.id, f.key, 0});
-                } catch (const base::Error&) {
-                    continue;  // the line's own fault is told at its place
-                }
-                Imprint there = own;
-                for (Drive& drive : there.drives)
-                    drive.value *= f.opposite ? -1 : 1;
-                for (const int p : s.pieces)
-                    add(m_piece[size_t(p)], there);
-                for (const int p : s.sides)
-                    add(m_side[size_t(p)], there);
+                lay(model, l, f, own);
             }
     }
     static void add(Imprint& to, const Imprint& own)

@@ -172,33 +172,43 @@ void put(Json& j, const Report& r)
         j["faults"] = faultList(r.faults);
 }
 
+Check checkFrom(const Json& c)
+{
+    Check k;
+    k.id = c.value("id", "");
+    const std::string s = c.value("state", "note");
+    for (int i = 0; i < 4; ++i)
+        if (s == states[i])
+            k.state = Check::State(i);
+    k.text = c.value("text", "");
+    k.line = c.value("line", -1);
+    if (c.contains("at"))
+        k.at = valuesFrom(c["at"]);
+    return k;
+}
+
+Pass passFrom(const Json& p)
+{
+    Pass q;
+    q.number = p.value("pass", 0);
+    q.triangles = p.value("triangles", 0);
+    q.unknowns = p.value("unknowns", 0);
+    q.seconds = p.value("seconds", 0.0);
+    q.value = valuesFrom(p.at("value"));
+    q.error = valuesFrom(p.at("error"));
+    return q;
+}
+
 Report reportFrom(const Json& j)
 {
     Report r;
     for (const Json& f : j.at("findings"))
         r.findings.push_back(findingFrom(f));
     for (const Json& c : j.at("checks")) {
-        Check k;
-        k.id = c.value("id", "");
-        const std::string s = c.value("state", "note");
-        for (int i = 0; i < 4; ++i)
-            if (s == states[i])
-                k.state = Check::State(i);
-        k.text = c.value("text", "");
-        k.line = c.value("line", -1);
-        if (c.contains("at"))
-            k.at = valuesFrom(c["at"]);
-        r.checks.push_back(k);
+        r.checks.push_back(checkFrom(c));
     }
     for (const Json& p : j.at("passes")) {
-        Pass q;
-        q.number = p.value("pass", 0);
-        q.triangles = p.value("triangles", 0);
-        q.unknowns = p.value("unknowns", 0);
-        q.seconds = p.value("seconds", 0.0);
-        q.value = valuesFrom(p.at("value"));
-        q.error = valuesFrom(p.at("error"));
-        r.passes.push_back(q);
+        r.passes.push_back(passFrom(p));
     }
     const Json& m = j.at("mesh");
     r.mesh = {m.value("triangles", 0),

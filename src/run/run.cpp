@@ -131,6 +131,14 @@ public:
     {
     }
 
+    void write(const Result& result) const
+    {
+        writeText(m_settings.out + "/tables/findings.csv", findingsCsv(result.report));
+        if (!result.points.empty())
+            writeText(m_settings.out + "/tables/sweep.csv", sweepCsv(result));
+        writeText(m_settings.out + "/run.json", toJson(result));
+    }
+
     Outcome run(Result& result)
     {
         const double start = base::seconds();
@@ -163,10 +171,7 @@ public:
         result.report.seconds = base::seconds() - start;
         result.report.peakBytes = peakBytes();
         if (!m_settings.out.empty()) {
-            writeText(m_settings.out + "/tables/findings.csv", findingsCsv(result.report));
-            if (!sweeps.empty())
-                writeText(m_settings.out + "/tables/sweep.csv", sweepCsv(result));
-            writeText(m_settings.out + "/run.json", toJson(result));
+            write(result);
         }
         bool met = result.report.allMet();
         for (const SweepPoint& p : result.points)
@@ -222,6 +227,16 @@ private:
         return m_closes && i > 0 && i + 1 == m_points.size();
     }
 
+    /** Has the second process solve every second point. */
+    void shareOut(Worker& worker, const std::vector<double>& calibration)
+    {
+        std::vector<Overrides> theirs;
+        for (size_t i = 1; i < m_points.size(); i += 2)
+            if (!isFirstAgain(i))
+                theirs.push_back(m_points[i]);
+        worker.ask(m_document, theirs, calibration, m_settings.folder);
+    }
+
     void sweep(double share, Reuse& reuse, Result& result)
     {
         result.swept = std::move(m_sweep.swept);
@@ -237,11 +252,7 @@ private:
         Worker* const worker = m_worker.get();
         const int threads = omp_get_max_threads();
         if (worker) {
-            std::vector<Overrides> theirs;
-            for (size_t i = 1; i < all.size(); i += 2)
-                if (!isFirstAgain(i))
-                    theirs.push_back(all[i]);
-            worker->ask(m_document, theirs, quiet.calibration, m_settings.folder);
+            shareOut(*worker, quiet.calibration);
             omp_set_num_threads(1);
         }
         for (size_t i = 0; i < all.size(); i += worker ? 2 : 1) {

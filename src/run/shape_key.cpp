@@ -10,6 +10,22 @@ using base::Point;
 using sheet::Line;
 using sheet::Model;
 
+namespace {
+
+void add(const sheet::PathStep& s, std::string& key)
+{
+    char buffer[96];
+    std::snprintf(buffer, sizeof buffer, "%.17g,%.17g,%.17g;", s.to.x, s.to.y, s.to.z);
+    key += buffer;
+    if (s.via) {
+        std::snprintf(buffer, sizeof buffer, "via %.17g,%.17g,%.17g;", s.via->x, s.via->y,
+                      s.via->z);
+        key += buffer;
+    }
+}
+
+}  // namespace
+
 std::string shapeKey(const Model& model)
 {
     std::string key;
@@ -32,14 +48,7 @@ std::string shapeKey(const Model& model)
                 key += buffer;
             } else if (f.type == sheet::SlotType::points && l.has(f.key)) {
                 for (const auto& s : model.path(l, f.key)) {
-                    std::snprintf(buffer, sizeof buffer, "%.17g,%.17g,%.17g;", s.to.x, s.to.y,
-                                  s.to.z);
-                    key += buffer;
-                    if (s.via) {
-                        std::snprintf(buffer, sizeof buffer, "via %.17g,%.17g,%.17g;", s.via->x,
-                                      s.via->y, s.via->z);
-                        key += buffer;
-                    }
+                    add(s, key);
                 }
             } else if (f.type == sheet::SlotType::count && (l.has(f.key) || !f.fallback.empty())) {
                 key += std::to_string(model.count(l, f.key));

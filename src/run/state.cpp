@@ -40,6 +40,26 @@ State::State(const Model& model, const Settings& settings, base::Progress& progr
 {
 }
 
+/** What the field's own checks, the words and the size of the sheet give. */
+void State::check()
+{
+    if (m_settings.checks) {
+        m_report.checks = m_study->checks(m_model, *m_partition, *m_field, m_asks);
+        for (const base::Fault& f : sheet::unknownWords(m_model.document()))
+            m_report.checks.push_back({"words", Check::State::warning, f.text, f.place.line, {}});
+    }
+    constexpr double huge = 100, tiny = 5e-9;
+    const double size = m_rung->isSampled() ? m_partition->size() : 1;
+    if (m_settings.checks && (size > huge || size < tiny))
+        m_report.checks.push_back({"size",
+                                   Check::State::warning,
+                                   "the device is " + base::format(size, base::dim::length) +
+                                       (size > huge ? " wide: were millimetres meant?"
+                                                    : " wide: was a larger unit meant?"),
+                                   -1,
+                                   {}});
+}
+
 Report State::run(Reuse& reuse)
 {
     m_report.sheetHash = sheet::hash(m_model.document());
@@ -69,21 +89,7 @@ Report State::run(Reuse& reuse)
             break;
         climb();
     }
-    if (m_settings.checks) {
-        m_report.checks = m_study->checks(m_model, *m_partition, *m_field, m_asks);
-        for (const base::Fault& f : sheet::unknownWords(m_model.document()))
-            m_report.checks.push_back({"words", Check::State::warning, f.text, f.place.line, {}});
-    }
-    constexpr double huge = 100, tiny = 5e-9;
-    const double size = m_rung->isSampled() ? m_partition->size() : 1;
-    if (m_settings.checks && (size > huge || size < tiny))
-        m_report.checks.push_back({"size",
-                                   Check::State::warning,
-                                   "the device is " + base::format(size, base::dim::length) +
-                                       (size > huge ? " wide: were millimetres meant?"
-                                                    : " wide: was a larger unit meant?"),
-                                   -1,
-                                   {}});
+    check();
     if (!stopped.empty() && !m_report.allMet())
         m_report.checks.push_back(
             {"accuracy", Check::State::warning, "the refinement stopped " + stopped, -1, {}});

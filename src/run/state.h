@@ -83,6 +83,7 @@ private:
     /// What the next pass is to be better for.
     [[nodiscard]] physics::Goals goals();
     void climb();
+    void check();
     void meshFacts();
 
     const sheet::Model& m_model;

@@ -149,6 +149,51 @@ vtkSmartPointer<vtkIntArray> cellNumbers(const char* name)
     return a;
 }
 
+/** The first row of a table along a line. */
+std::string profileHead(const physics::Solution& field, const std::vector<std::string>& axes)
+{
+    std::string csv = "distance (m)";
+    for (const auto& x : axes)
+        csv += "," + x + " (m)";
+    for (const auto& q : field.quantities()) {
+        if (q.components == 1) {
+            csv += "," + q.name + " (" + q.unit + ")";
+            continue;
+        }
+        for (const auto& x : axes)
+            csv += "," + q.name + "_" + x + " (" + q.unit + ")";
+        csv += ",|" + q.name + "| (" + q.unit + ")";
+    }
+    csv += "\n";
+    return csv;
+}
+
+void number(std::string& csv, double v)
+{
+    char text[40];
+    std::snprintf(text, sizeof text, ",%.9g", v);
+    csv += text;
+}
+
+/** The columns of every quantity; where there is no field the row stays, its values empty. */
+void addValues(const physics::Solution& field, const std::vector<double>& values, size_t axes,
+               bool known, std::string& csv)
+{
+    size_t at = 0;
+    for (const auto& q : field.quantities()) {
+        const size_t columns = q.components == 1 ? 1 : axes + 1;
+        for (size_t k = 0; k < columns; ++k)
+            if (!known)
+                csv += ",";
+            else if (q.components == 3 && k + 1 == columns)
+                number(csv, norm(Point{values[at], values[at + 1], values[at + 2]}));
+            else
+                number(csv, values[at + k]);
+        at += size_t(q.components);
+    }
+    csv += "\n";
+}
+
 }  // namespace
 
 std::vector<physics::Axis> writeField(physics::Solution& field, const shape::Partition& partition,
@@ -392,27 +437,11 @@ std::string profileCsv(const physics::Solution& field, const shape::Partition& p
     const std::vector<std::string> axes = solid ? std::vector<std::string>{"x", "y", "z"}
                                           : axi ? std::vector<std::string>{"r", "z"}
                                                 : std::vector<std::string>{"x", "y"};
-    std::string csv = "distance (m)";
-    for (const auto& x : axes)
-        csv += "," + x + " (m)";
+    std::string csv = profileHead(field, axes);
     size_t width = 0;
-    for (const auto& q : field.quantities()) {
+    for (const auto& q : field.quantities())
         width += size_t(q.components);
-        if (q.components == 1) {
-            csv += "," + q.name + " (" + q.unit + ")";
-            continue;
-        }
-        for (const auto& x : axes)
-            csv += "," + q.name + "_" + x + " (" + q.unit + ")";
-        csv += ",|" + q.name + "| (" + q.unit + ")";
-    }
-    csv += "\n";
     std::vector<double> values(width);
-    auto number = [&csv](double v) {
-        char text[40];
-        std::snprintf(text, sizeof text, ",%.9g", v);
-        csv += text;
-    };
     for (int i = 0; i < n; ++i) {
         const double f = double(i) / (n - 1);
         const Point p = a + f * (b - a);
@@ -421,23 +450,11 @@ std::string profileCsv(const physics::Solution& field, const shape::Partition& p
         csv += text;
         const double place[3] = {p.x, p.y, p.z};
         for (size_t k = 0; k < axes.size(); ++k)
-            number(place[k]);
+            number(csv, place[k]);
         const auto hit = locator.find(partition.openShell().drawn(p));
         if (hit.cell >= 0)
             field.sample(hit.cell, hit.xi, values.data());
-        size_t at = 0;
-        for (const auto& q : field.quantities()) {
-            const size_t columns = q.components == 1 ? 1 : axes.size() + 1;
-            for (size_t k = 0; k < columns; ++k)
-                if (hit.cell < 0)
-                    csv += ",";  // where there is no field the row stays, its values empty
-                else if (q.components == 3 && k + 1 == columns)
-                    number(norm(Point{values[at], values[at + 1], values[at + 2]}));
-                else
-                    number(values[at + k]);
-            at += size_t(q.components);
-        }
-        csv += "\n";
+        addValues(field, values, axes.size(), hit.cell >= 0, csv);
     }
     return csv;
 }

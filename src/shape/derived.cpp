@@ -327,6 +327,44 @@ private:
         return body;
     }
 
+    /** The pieces below and above a plane across an axis. */
+    std::array<std::vector<TopoDS_Shape>, 2> parted(const TopoDS_Shape& whole,
+                                                    const std::string& axis, double at) const
+    {
+        std::vector<TopoDS_Shape> below, above;
+        for (TopExp_Explorer e(whole, m_kind); e.More(); e.Next()) {
+            GProp_GProps props;
+            if (m_solid)
+                BRepGProp::VolumeProperties(e.Current(), props);
+            else
+                BRepGProp::SurfaceProperties(e.Current(), props);
+            const gp_Pnt c = props.CentreOfMass();
+            ((axis == "x"   ? c.X()
+              : axis == "y" ? c.Y()
+                            : c.Z()) < at
+                 ? below
+                 : above)
+                .push_back(e.Current());
+        }
+        return {below, above};
+    }
+
+    /** Sides keep their names on the half that they are part of. */
+    void nameSides(Body& half, const std::vector<Body*>& list, BRepAlgoAPI_Splitter& splitter) const
+    {
+        TopTools_IndexedMapOfShape own;
+        TopExp::MapShapes(half.shape, m_solid ? TopAbs_FACE : TopAbs_EDGE, own);
+        for (const Body* b : list)
+            for (const NamedSide& side : b->sides) {
+                TopTools_ListOfShape images = splitter.Modified(side.native);
+                if (images.IsEmpty())
+                    images.Append(side.native);
+                for (const TopoDS_Shape& f : images)
+                    if (own.Contains(f))
+                        half.sides.push_back({f, side.side});
+            }
+    }
+
     /// Copy 1 lies below the plane, copy 2 above it.
     std::vector<Body> split()
     {
@@ -351,38 +389,14 @@ private:
         splitter.Build();
         if (splitter.HasErrors())
             fail(3022, {}, "the shape kernel could not work this out; shift the plane a little");
-        std::vector<TopoDS_Shape> below, above;
-        for (TopExp_Explorer e(splitter.Shape(), m_kind); e.More(); e.Next()) {
-            GProp_GProps props;
-            if (m_solid)
-                BRepGProp::VolumeProperties(e.Current(), props);
-            else
-                BRepGProp::SurfaceProperties(e.Current(), props);
-            const gp_Pnt c = props.CentreOfMass();
-            ((axis == "x"   ? c.X()
-              : axis == "y" ? c.Y()
-                            : c.Z()) < at
-                 ? below
-                 : above)
-                .push_back(e.Current());
-        }
+        const auto [below, above] = parted(splitter.Shape(), axis, at);
         if (below.empty() || above.empty())
             fail(3048, "at", "this plane does not meet '" + list.front()->name + "'");
         std::vector<Body> halves(2);
         halves[0].shape = compoundOf(below);
         halves[1].shape = compoundOf(above);
         for (Body& half : halves) {
-            TopTools_IndexedMapOfShape own;
-            TopExp::MapShapes(half.shape, m_solid ? TopAbs_FACE : TopAbs_EDGE, own);
-            for (const Body* b : list)
-                for (const NamedSide& side : b->sides) {
-                    TopTools_ListOfShape images = splitter.Modified(side.native);
-                    if (images.IsEmpty())
-                        images.Append(side.native);
-                    for (const TopoDS_Shape& f : images)
-                        if (own.Contains(f))
-                            half.sides.push_back({f, side.side});
-                }
+            nameSides(half, list, splitter);
         }
         return halves;
     }

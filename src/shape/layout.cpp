@@ -306,6 +306,38 @@ Reader opened(const std::string& file, const base::Place& place)
     return reader;
 }
 
+/** A face within an outline; not done where it has no corners. */
+std::optional<BRepBuilderAPI_MakeFace> faceWithin(const std::vector<Complex>& outline, double scale)
+{
+    BRepBuilderAPI_MakeWire w;
+    std::vector<gp_Pnt> corners;
+    constexpr double same = 1e-6;
+    for (const Complex& p : outline) {
+        const gp_Pnt q(p.real() * scale, p.imag() * scale, 0);
+        if (corners.empty() || corners.back().Distance(q) > same)
+            corners.push_back(q);
+    }
+    while (corners.size() > 1 && corners.back().Distance(corners.front()) < same)
+        corners.pop_back();
+    if (corners.size() < 3)
+        return {};
+    for (size_t i = 0; i < corners.size(); ++i)
+        w.Add(BRepBuilderAPI_MakeEdge(corners[i], corners[(i + 1) % corners.size()]).Edge());
+    return BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), gp::DZ()), w.Wire(), true);
+}
+
+[[noreturn]] void nothingOn(Reader& reader, int wanted, const std::string& file,
+                            const base::Place& place)
+{
+    std::string list;
+    for (const int l : reader.layers())
+        list += (list.empty() ? "" : ", ") + std::to_string(l);
+    throw base::Error(3061,
+                      "there is nothing on layer " + std::to_string(wanted) + " of " + file +
+                          (list.empty() ? "" : "; it has layers " + list),
+                      place);
+}
+
 /// The polygons of a layer, joined, in kernel units.
 TopoDS_Shape polygons(Reader& reader, const std::string& cell, int wanted, double unit,
                       const std::string& file, const base::Place& place)
@@ -314,32 +346,11 @@ TopoDS_Shape polygons(Reader& reader, const std::string& cell, int wanted, doubl
     const double scale = reader.metres() / unit;
     std::vector<TopoDS_Shape> faces;
     for (const auto& o : outlines) {
-        BRepBuilderAPI_MakeWire w;
-        std::vector<gp_Pnt> corners;
-        constexpr double same = 1e-6;
-        for (const Complex& p : o) {
-            const gp_Pnt q(p.real() * scale, p.imag() * scale, 0);
-            if (corners.empty() || corners.back().Distance(q) > same)
-                corners.push_back(q);
-        }
-        while (corners.size() > 1 && corners.back().Distance(corners.front()) < same)
-            corners.pop_back();
-        if (corners.size() < 3)
-            continue;
-        for (size_t i = 0; i < corners.size(); ++i)
-            w.Add(BRepBuilderAPI_MakeEdge(corners[i], corners[(i + 1) % corners.size()]).Edge());
-        BRepBuilderAPI_MakeFace f(gp_Pln(gp::Origin(), gp::DZ()), w.Wire(), true);
-        if (f.IsDone())
-            faces.emplace_back(f.Face());
+        if (auto f = faceWithin(o, scale); f && f->IsDone())
+            faces.emplace_back(f->Face());
     }
     if (faces.empty()) {
-        std::string list;
-        for (const int l : reader.layers())
-            list += (list.empty() ? "" : ", ") + std::to_string(l);
-        throw base::Error(3061,
-                          "there is nothing on layer " + std::to_string(wanted) + " of " + file +
-                              (list.empty() ? "" : "; it has layers " + list),
-                          place);
+        nothingOn(reader, wanted, file, place);
     }
     if (faces.size() == 1)
         return faces.front();

@@ -272,12 +272,9 @@ private:
         }
     }
 
-    std::vector<Body> openSpace()
+    /** Where open space is centred: on planes of symmetry. */
+    [[nodiscard]] gp_Pnt middle() const
     {
-        const auto waves = m_model.openSpace();
-        const Line* outer = waves ? m_model.document().first("open space") : m_model.mappedSpace();
-        if (!outer)
-            return {};
         double cx = (m_x0 + m_x1) / 2, cy = (m_y0 + m_y1) / 2,
                cz = m_solid ? (m_z0 + m_z1) / 2 : 0.0;
         if (m_cut.x)
@@ -288,6 +285,17 @@ private:
             cz = 0;
         if (m_wedge > 0)
             cx = 0;
+        return {cx, cy, cz};
+    }
+
+    std::vector<Body> openSpace()
+    {
+        const auto waves = m_model.openSpace();
+        const Line* outer = waves ? m_model.document().first("open space") : m_model.mappedSpace();
+        if (!outer)
+            return {};
+        const gp_Pnt centre = middle();
+        const double cx = centre.X(), cy = centre.Y(), cz = centre.Z();
         const double dx = std::max(m_x1 - cx, cx - m_x0), dy = std::max(m_y1 - cy, cy - m_y0),
                      dz = m_solid ? std::max(m_z1 - cz, cz - m_z0) : 0.0;
         const double extent = std::hypot(dx, dy, dz),
@@ -304,7 +312,6 @@ private:
         shell.line = near.line = outer->id;
         shell.name = "far shell";
         near.name = "open space";
-        const gp_Pnt centre(cx, cy, cz);
         shell.shape = m_solid ? TopoDS_Shape(ball(centre, far)) : discFace(centre, far);
         near.shape = m_solid ? TopoDS_Shape(ball(centre, inner)) : discFace(centre, inner);
         m_x0 = cx - far;
@@ -443,6 +450,21 @@ private:
         }
     }
 
+    /** A piece of a region, and how much there is of it. */
+    Piece pieceOf(const TopoDS_Shape& shape, int region, const gp_Pnt& p) const
+    {
+        GProp_GProps props;
+        if (m_solid)
+            BRepGProp::VolumeProperties(shape, props);
+        else
+            BRepGProp::SurfaceProperties(shape, props);
+        Piece piece;
+        piece.region = region;
+        piece.content = std::abs(props.Mass()) * std::pow(m_data.unit, m_data.dimension);
+        piece.inside = place(p);
+        return piece;
+    }
+
     void keepPieces(const TopTools_IndexedMapOfShape& map, const std::vector<int>& owner)
     {
         BRep_Builder builder;
@@ -464,17 +486,8 @@ private:
             if ((m_cut.x && p.X() < 0) || (m_cut.y && p.Y() < 0) || (m_cut.z && p.Z() < 0) ||
                 (m_wedge > 0 && insideWedge(p) < 0))
                 continue;
-            GProp_GProps props;
-            if (m_solid)
-                BRepGProp::VolumeProperties(map(i), props);
-            else
-                BRepGProp::SurfaceProperties(map(i), props);
-            Piece piece;
-            piece.region = owner[size_t(i)];
-            piece.content = std::abs(props.Mass()) * std::pow(m_data.unit, m_data.dimension);
-            piece.inside = place(p);
             builder.Add(m_data.compound, map(i));
-            m_data.pieces.push_back(piece);
+            m_data.pieces.push_back(pieceOf(map(i), owner[size_t(i)], p));
             m_data.nativePieces.push_back(map(i));
         }
         if (m_data.pieces.empty())

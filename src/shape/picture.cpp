@@ -88,6 +88,30 @@ std::string levelsOf(const Grey& grey)
     return text;
 }
 
+/** Follows the sides of pixels round from a corner, and takes them away. */
+Loop followed(std::vector<std::array<bool, 4>>& sides, size_t row, int x, int y, int d)
+{
+    constexpr int dx[] = {1, 0, -1, 0}, dy[] = {0, 1, 0, -1};
+    auto corner = [&](int i, int j) { return size_t(j) * row + size_t(i); };
+    Loop loop;
+    int px = x, py = y, way = d;
+    while (sides[corner(px, py)][size_t(way)]) {
+        sides[corner(px, py)][size_t(way)] = false;
+        loop.push_back({double(px), double(py)});
+        px += dx[way];
+        py += dy[way];
+        // Where pixels meet at a corner only, they stay apart: left first.
+        for (const int turn : {1, 0, 3}) {
+            const int next = (way + turn) % 4;
+            if (sides[corner(px, py)][size_t(next)]) {
+                way = next;
+                break;
+            }
+        }
+    }
+    return loop;
+}
+
 /// Loops round the pixels wanted, which lie to the left; y upwards.
 std::vector<Loop> outlines(const Grey& grey, int low, int high)
 {
@@ -96,7 +120,6 @@ std::vector<Loop> outlines(const Grey& grey, int low, int high)
         return l >= low && l <= high;
     };
     // Sides of pixels from each corner on, by direction: right, up, left, down.
-    constexpr int dx[] = {1, 0, -1, 0}, dy[] = {0, 1, 0, -1};
     const size_t row = size_t(grey.width) + 1;
     std::vector<std::array<bool, 4>> sides(row * (size_t(grey.height) + 1));
     auto corner = [&](int x, int y) { return size_t(y) * row + size_t(x); };
@@ -119,23 +142,7 @@ std::vector<Loop> outlines(const Grey& grey, int low, int high)
             for (int d = 0; d < 4; ++d) {
                 if (!sides[corner(x, y)][size_t(d)])
                     continue;
-                Loop loop;
-                int px = x, py = y, way = d;
-                while (sides[corner(px, py)][size_t(way)]) {
-                    sides[corner(px, py)][size_t(way)] = false;
-                    loop.push_back({double(px), double(py)});
-                    px += dx[way];
-                    py += dy[way];
-                    // Where pixels meet at a corner only, they stay apart: left first.
-                    for (const int turn : {1, 0, 3}) {
-                        const int next = (way + turn) % 4;
-                        if (sides[corner(px, py)][size_t(next)]) {
-                            way = next;
-                            break;
-                        }
-                    }
-                }
-                loops.push_back(std::move(loop));
+                loops.push_back(followed(sides, row, x, y, d));
             }
     return loops;
 }
@@ -232,6 +239,19 @@ bool contains(const Loop& loop, const Pixel& p)
     return inside;
 }
 
+/** A wire along an outline, the picture's middle at the origin. */
+TopoDS_Wire wireAlong(const Loop& loop, const Grey& grey, double scale)
+{
+    BRepBuilderAPI_MakeWire w;
+    auto at = [&](size_t i) {
+        const Pixel& p = loop[i % loop.size()];
+        return gp_Pnt((p.x - grey.width / 2.0) * scale, (p.y - grey.height / 2.0) * scale, 0);
+    };
+    for (size_t i = 0; i < loop.size(); ++i)
+        w.Add(BRepBuilderAPI_MakeEdge(at(i), at(i + 1)).Edge());
+    return w.Wire();
+}
+
 }  // namespace
 
 TopoDS_Shape importPicture(const std::string& file, int low, int high, double width, double unit,
@@ -267,19 +287,11 @@ TopoDS_Shape importPicture(const std::string& file, int low, int high, double wi
                               ": smooth the picture, or widen the range of levels",
                           place);
     const double scale = width / unit / grey.width;
-    auto wire = [&](const Loop& loop) {
-        BRepBuilderAPI_MakeWire w;
-        auto at = [&](size_t i) {
-            const Pixel& p = loop[i % loop.size()];
-            return gp_Pnt((p.x - grey.width / 2.0) * scale, (p.y - grey.height / 2.0) * scale, 0);
-        };
-        for (size_t i = 0; i < loop.size(); ++i)
-            w.Add(BRepBuilderAPI_MakeEdge(at(i), at(i + 1)).Edge());
-        return w.Wire();
-    };
+
     std::vector<TopoDS_Shape> faces;
     for (const Loop& loop : outer) {
-        BRepBuilderAPI_MakeFace face(gp_Pln(gp::Origin(), gp::DZ()), wire(loop), true);
+        BRepBuilderAPI_MakeFace face(gp_Pln(gp::Origin(), gp::DZ()), wireAlong(loop, grey, scale),
+                                     true);
         for (const Loop& hole : holes) {
             // Of outlines about a hole its own is the smallest.
             const Loop* nearest = nullptr;
@@ -287,7 +299,7 @@ TopoDS_Shape importPicture(const std::string& file, int low, int high, double wi
                 if (contains(other, hole[0]) && (!nearest || area(other) < area(*nearest)))
                     nearest = &other;
             if (nearest == &loop)
-                face.Add(TopoDS::Wire(wire(hole)));
+                face.Add(wireAlong(hole, grey, scale));
         }
         if (face.IsDone())
             faces.emplace_back(face.Face());

@@ -67,6 +67,17 @@ void nameRound(Body& body, const gp_Dir& along)
     }
 }
 
+Body boxOf(double w, double l, double h)
+{
+    Body body;
+    BRepPrimAPI_MakeBox box(gp_Pnt(-w / 2, -l / 2, 0), gp_Pnt(w / 2, l / 2, h));
+    body.shape = box.Solid();
+    body.sides = {{box.BottomFace(), "bottom"}, {box.TopFace(), "top"},
+                  {box.BackFace(), "left"},     {box.FrontFace(), "right"},
+                  {box.LeftFace(), "front"},    {box.RightFace(), "back"}};
+    return body;
+}
+
 }  // namespace
 
 Body solidPrimitive(const sheet::Model& model, const sheet::Line& line, double unit)
@@ -74,13 +85,7 @@ Body solidPrimitive(const sheet::Model& model, const sheet::Line& line, double u
     Body body;
     auto length = [&](const char* key) { return model.number(line, key) / unit; };
     if (line.kind == "box") {
-        const double w = length("width"), l = length("length"), h = length("height");
-        BRepPrimAPI_MakeBox box(gp_Pnt(-w / 2, -l / 2, 0), gp_Pnt(w / 2, l / 2, h));
-        body.shape = box.Solid();
-        body.sides = {{box.BottomFace(), "bottom"}, {box.TopFace(), "top"},
-                      {box.BackFace(), "left"},     {box.FrontFace(), "right"},
-                      {box.LeftFace(), "front"},    {box.RightFace(), "back"}};
-        return body;
+        return boxOf(length("width"), length("length"), length("height"));
     }
     if (line.kind == "sphere") {
         // Tilted too: no plane of symmetry then meets its poles.
@@ -172,6 +177,28 @@ TopoDS_Shape readSolid(const std::string& path, const base::Place& place)
     return shape;
 }
 
+/** Faces that close are sewn to solids. */
+std::vector<TopoDS_Solid> sewn(const TopoDS_Shape& shape)
+{
+    std::vector<TopoDS_Solid> list;
+    constexpr double sewingTolerance = 1e-4;  // of the file's unit
+    BRepBuilderAPI_Sewing sewing(sewingTolerance);
+    sewing.Add(shape);
+    sewing.Perform();
+    for (TopExp_Explorer e(sewing.SewedShape(), TopAbs_SHELL); e.More(); e.Next()) {
+        const TopoDS_Shell shell = TopoDS::Shell(e.Current());
+        if (!shell.Closed())
+            continue;
+        TopoDS_Solid solid = BRepBuilderAPI_MakeSolid(shell).Solid();
+        GProp_GProps props;
+        BRepGProp::VolumeProperties(solid, props);
+        if (props.Mass() < 0)
+            solid.Reverse();
+        list.push_back(solid);
+    }
+    return list;
+}
+
 /// Solids of a shape; loose faces are sewn together first.
 TopoDS_Compound solidsOf(const TopoDS_Shape& shape, const std::string& path,
                          const base::Place& place)
@@ -191,21 +218,8 @@ TopoDS_Compound solidsOf(const TopoDS_Shape& shape, const std::string& path,
     add(fix.Shape());
     if (count > 0)
         return all;
-    constexpr double sewingTolerance = 1e-4;  // of the file's unit
-    BRepBuilderAPI_Sewing sewing(sewingTolerance);
-    sewing.Add(shape);
-    sewing.Perform();
-    for (TopExp_Explorer e(sewing.SewedShape(), TopAbs_SHELL); e.More(); e.Next()) {
-        const TopoDS_Shell shell = TopoDS::Shell(e.Current());
-        if (!shell.Closed())
-            continue;
-        TopoDS_Solid solid = BRepBuilderAPI_MakeSolid(shell).Solid();
-        GProp_GProps props;
-        BRepGProp::VolumeProperties(solid, props);
-        if (props.Mass() < 0)
-            solid.Reverse();
+    for (const TopoDS_Solid& solid : sewn(shape))
         add(solid);
-    }
     if (count == 0)
         throw base::Error(3019,
                           "the surface in " + path +

@@ -34,6 +34,20 @@ public:
     {
     }
 
+    /** The solid that a profile makes along the path. */
+    Body solidOf(const TopoDS_Shape& swept)
+    {
+        Body body;
+        for (TopExp_Explorer e(swept, TopAbs_SOLID); e.More(); e.Next()) {
+            GProp_GProps props;
+            BRepGProp::VolumeProperties(e.Current(), props);
+            body.shape = props.Mass() < 0 ? e.Current().Reversed() : e.Current();
+        }
+        if (body.shape.IsNull())
+            fail("points", "the shape kernel makes no solid along this path");
+        return body;
+    }
+
     Body run()
     {
         readPath();
@@ -60,14 +74,7 @@ public:
             fail("points",
                  "the shape kernel cannot follow this path: a bend may be narrower than the "
                  "cross-section");
-        Body body;
-        for (TopExp_Explorer e(pipe.Shape(), TopAbs_SOLID); e.More(); e.Next()) {
-            GProp_GProps props;
-            BRepGProp::VolumeProperties(e.Current(), props);
-            body.shape = props.Mass() < 0 ? e.Current().Reversed() : e.Current();
-        }
-        if (body.shape.IsNull())
-            fail("points", "the shape kernel makes no solid along this path");
+        Body body = solidOf(pipe.Shape());
         const TopoDS_Shape first = closed ? TopoDS_Shape() : pipe.FirstShape(),
                            last = closed ? TopoDS_Shape() : pipe.LastShape();
         for (TopExp_Explorer e(body.shape, TopAbs_FACE); e.More(); e.Next())
@@ -106,17 +113,22 @@ private:
             m_spans.push_back({m_spans.back().to, m_spans.front().from, {}});
     }
 
-    /// Replaces each corner between straight spans by an arc of the bend radius.
-    void roundCorners()
+    /// A closed path starts in the middle of a straight span, so that its ends meet smoothly.
+    void startInTheMiddle()
     {
-        const double r = m_line.has("bend") ? m_model.number(m_line, "bend") / m_unit : 0.0;
         if (m_closed && !m_spans.front().via) {
-            // Starts in the middle of a straight span, so that its ends meet smoothly.
             const Span s = m_spans.front();
             const gp_Pnt middle(0.5 * (s.from.XYZ() + s.to.XYZ()));
             m_spans.front().from = middle;
             m_spans.push_back({s.from, middle, {}});
         }
+    }
+
+    /// Replaces each corner between straight spans by an arc of the bend radius.
+    void roundCorners()
+    {
+        const double r = m_line.has("bend") ? m_model.number(m_line, "bend") / m_unit : 0.0;
+        startInTheMiddle();
         if (!(r > 0))
             return;
         std::vector<Span> list{m_spans.front()};

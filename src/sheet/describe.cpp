@@ -6,14 +6,17 @@ namespace yh::sheet {
 
 namespace {
 
+/** The alternatives, with commas between. */
+std::string joined(const std::vector<std::string>& list)
+{
+    std::string text;
+    for (const std::string& c : list)
+        text += (text.empty() ? "" : ", ") + c;
+    return text;
+}
+
 std::string kindOfValue(const Slot& f)
 {
-    auto joined = [](const std::vector<std::string>& list) {
-        std::string text;
-        for (const std::string& c : list)
-            text += (text.empty() ? "" : ", ") + c;
-        return text;
-    };
     switch (f.type) {
         case SlotType::name:
         case SlotType::text:

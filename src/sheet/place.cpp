@@ -107,6 +107,33 @@ private:
         both.parts = {std::move(a), single()};
         return both;
     }
+    PlaceAtom onLine()
+    {
+        PlaceAtom a;
+        if (!word("plane"))
+            expectWord("line");
+        a.kind = PlaceAtom::Kind::onLine;
+        const std::string axis = peekWord();
+        if (axis != "x" && axis != "y" && axis != "r" && axis != "z")
+            throw Failure{m_at, "`on line` is followed by x = … or y = … (axisymmetric: r, z)"};
+        word(axis);
+        a.axis = axis == "r" ? 'x' : axis[0];
+        if (!symbol("="))
+            throw Failure{m_at, "an = is expected here"};
+        a.expression = restOfAtom();
+        return a;
+    }
+
+    void side(PlaceAtom& a)
+    {
+        a.kind = PlaceAtom::Kind::side;
+        a.side = peekWord();
+        if (a.side.empty())
+            throw Failure{m_at,
+                          "the name of a side is expected behind the dot, such as top or left"};
+        word(a.side);
+    }
+
     PlaceAtom single()
     {
         PlaceAtom a;
@@ -127,18 +154,7 @@ private:
             }
         }
         if (word("on")) {
-            if (!word("plane"))
-                expectWord("line");
-            a.kind = PlaceAtom::Kind::onLine;
-            const std::string axis = peekWord();
-            if (axis != "x" && axis != "y" && axis != "r" && axis != "z")
-                throw Failure{m_at, "`on line` is followed by x = … or y = … (axisymmetric: r, z)"};
-            word(axis);
-            a.axis = axis == "r" ? 'x' : axis[0];
-            if (!symbol("="))
-                throw Failure{m_at, "an = is expected here"};
-            a.expression = restOfAtom();
-            return a;
+            return onLine();
         }
         if (word("nearest")) {
             expectWord("to");
@@ -156,12 +172,7 @@ private:
         a.name = first;
         members(a);
         if (symbol(".")) {
-            a.kind = PlaceAtom::Kind::side;
-            a.side = peekWord();
-            if (a.side.empty())
-                throw Failure{m_at,
-                              "the name of a side is expected behind the dot, such as top or left"};
-            word(a.side);
+            side(a);
         }
         return a;
     }

@@ -101,6 +101,29 @@ private:
             add(2008, {m_doc.ofKind("sweep")[2]->id, {}, -1},
                 "at most two parameters can be swept at a time");
     }
+    /** A course is a curve with enough points between two ends. */
+    void slopes(const Line* l, const std::string& course)
+    {
+        constexpr int least = 5;
+        int steps = least;
+        try {
+            steps = m_model.count(*l, "steps");
+        } catch (const base::Error&) {
+            return;  // said at the number
+        }
+        if (steps < least)
+            add(2064, {l->id, "steps", 0},
+                "slopes take at least " + std::to_string(least) + " steps");
+        try {
+            if (m_model.number(*l, "from") == m_model.number(*l, "to"))
+                add(2066, {l->id, "to", 0}, "slopes need two different ends");
+        } catch (const base::Error&) {
+            // said at the number
+        }
+        if (course != "with slopes" && l->get("spacing") == "by equal ratios")
+            add(2065, {l->id, "spacing", 0}, "a period is stepped through evenly");
+    }
+
     /// Sweeps that are looked at as a whole.
     void courses()
     {
@@ -130,24 +153,7 @@ private:
             if (sweeps.size() > 1)
                 add(2063, {l->id, "course", 0},
                     "slopes and periods belong to one sweep alone; take the other away");
-            constexpr int least = 5;
-            int steps = least;
-            try {
-                steps = m_model.count(*l, "steps");
-            } catch (const base::Error&) {
-                continue;  // said at the number
-            }
-            if (steps < least)
-                add(2064, {l->id, "steps", 0},
-                    "slopes take at least " + std::to_string(least) + " steps");
-            try {
-                if (m_model.number(*l, "from") == m_model.number(*l, "to"))
-                    add(2066, {l->id, "to", 0}, "slopes need two different ends");
-            } catch (const base::Error&) {
-                // said at the number
-            }
-            if (course != "with slopes" && l->get("spacing") == "by equal ratios")
-                add(2065, {l->id, "spacing", 0}, "a period is stepped through evenly");
+            slopes(l, course);
         }
     }
     /// Lines of other fields, where nothing was said of them yet.
@@ -176,6 +182,22 @@ private:
                     "take it to a sheet of its own");
         }
     }
+    void planesOf(const std::vector<const Line*>& planes)
+    {
+        for (const Line* p : planes)
+            if (m_model.space() == Space::axisymmetric && p->get("at") == "x = 0")
+                add(2044, {p->id, "at", 0},
+                    "an axisymmetric device has its axis at r = 0; only the plane y = 0 (z = 0) "
+                    "can be a mirror");
+        for (const Line* p : planes)
+            if (m_model.space() == Space::plane && p->get("at") == "z = 0")
+                add(2059, {p->id, "at", 0},
+                    "a drawing lies in the plane z = 0; its mirrors are x = 0 and y = 0");
+        if (planes.size() == 2 &&
+            m_model.axisOf(planes[0]->get("at")) == m_model.axisOf(planes[1]->get("at")))
+            add(2045, {planes[1]->id, "at", 0}, "this mirror plane is given twice");
+    }
+
     void whole()
     {
         bool shape = false;
@@ -198,18 +220,7 @@ private:
             add(2043, {-1, "ask", -1}, "nothing is asked yet: add a figure, such as a capacitance",
                 true);
         const auto planes = m_doc.ofKind("mirror plane");
-        for (const Line* p : planes)
-            if (m_model.space() == Space::axisymmetric && p->get("at") == "x = 0")
-                add(2044, {p->id, "at", 0},
-                    "an axisymmetric device has its axis at r = 0; only the plane y = 0 (z = 0) "
-                    "can be a mirror");
-        for (const Line* p : planes)
-            if (m_model.space() == Space::plane && p->get("at") == "z = 0")
-                add(2059, {p->id, "at", 0},
-                    "a drawing lies in the plane z = 0; its mirrors are x = 0 and y = 0");
-        if (planes.size() == 2 &&
-            m_model.axisOf(planes[0]->get("at")) == m_model.axisOf(planes[1]->get("at")))
-            add(2045, {planes[1]->id, "at", 0}, "this mirror plane is given twice");
+        planesOf(planes);
         for (const Line* w : m_doc.ofKind("wedge symmetry")) {
             if (m_model.space() == Space::axisymmetric)
                 add(2047, {w->id, {}, -1}, "an axisymmetric device is a whole turn already");

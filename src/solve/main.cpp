@@ -45,6 +45,16 @@ struct Arguments
     std::string fault;
 };
 
+/** Takes NAME=VALUE. */
+void take(const std::string& set, Arguments& a)
+{
+    const auto equals = set.find('=');
+    if (equals == std::string::npos || equals == 0)
+        a.fault = "--set takes NAME=VALUE, not '" + set + "'";
+    else
+        a.overrides[set.substr(0, equals)] = set.substr(equals + 1);
+}
+
 Arguments parse(int argc, char** argv)
 {
     Arguments a;
@@ -68,12 +78,7 @@ Arguments parse(int argc, char** argv)
         } else if (s == "--out" && !last) {
             a.out = argv[++i];
         } else if (s == "--set" && !last) {
-            const std::string set = argv[++i];
-            const auto equals = set.find('=');
-            if (equals == std::string::npos || equals == 0)
-                a.fault = "--set takes NAME=VALUE, not '" + set + "'";
-            else
-                a.overrides[set.substr(0, equals)] = set.substr(equals + 1);
+            take(argv[++i], a);
         } else if (!s.empty() && s[0] == '-') {
             a.fault = "the option '" + s + "' is not known or lacks its value";
         } else if (a.sheet.empty()) {
@@ -115,13 +120,40 @@ const char* verdict(const run::Finding& f)
     return !f.isAsked() ? "" : f.met ? "  met" : "  missed";
 }
 
+std::string stated(double v, double e, const std::string& unit, bool noLimit)
+{
+    const auto t = base::formatWithError(v, e, base::dimensionOf(unit));
+    return t.value + (noLimit || t.error.empty() ? "" : " ± " + t.error) + " " +
+           base::symbolIn(t.unit, unit);
+}
+
+void printMatrix(const run::Finding& f)
+{
+    const size_t n = f.conductors.size();
+    double largest = 0;
+    for (const double v : f.value)
+        largest = std::max(largest, std::abs(v));
+    for (size_t i = 0; i < f.value.size(); ++i) {
+        // Rounding is no capacitance.
+        constexpr double nothing = 1e-9;
+        const bool zero = std::abs(f.value[i]) < nothing * largest;
+        std::printf("  %s / %s = %s\n", f.conductors[i / n].c_str(), f.conductors[i % n].c_str(),
+                    zero ? "0" : stated(f.value[i], f.error[i], f.unit, false).c_str());
+    }
+}
+
+void printChecks(const run::Report& r)
+{
+    for (const run::Check& c : r.checks)
+        std::printf("%s %s\n",
+                    c.state == run::Check::State::good   ? "✓"
+                    : c.state == run::Check::State::note ? "·"
+                                                         : "!",
+                    c.text.c_str());
+}
+
 void printFindings(const run::Report& r)
 {
-    auto show = [](double v, double e, const std::string& unit, bool noLimit) {
-        const auto t = base::formatWithError(v, e, base::dimensionOf(unit));
-        return t.value + (noLimit || t.error.empty() ? "" : " ± " + t.error) + " " +
-               base::symbolIn(t.unit, unit);
-    };
     for (const run::Finding& f : r.findings) {
         if (!f.table.empty() && f.value.size() != 1) {
             const double worst =
@@ -133,30 +165,14 @@ void printFindings(const run::Report& r)
         if (f.conductors.empty()) {
             std::printf(
                 "%s = %s%s%s\n", f.label.c_str(),
-                f.value.empty() ? "-" : show(f.value[0], f.error[0], f.unit, f.noLimit).c_str(),
+                f.value.empty() ? "-" : stated(f.value[0], f.error[0], f.unit, f.noLimit).c_str(),
                 verdict(f), f.note.empty() ? "" : ("  (" + f.note + ")").c_str());
             continue;
         }
         std::printf("%s%s\n", f.label.c_str(), verdict(f));
-        const size_t n = f.conductors.size();
-        double largest = 0;
-        for (const double v : f.value)
-            largest = std::max(largest, std::abs(v));
-        for (size_t i = 0; i < f.value.size(); ++i) {
-            // Rounding is no capacitance.
-            constexpr double nothing = 1e-9;
-            const bool zero = std::abs(f.value[i]) < nothing * largest;
-            std::printf("  %s / %s = %s\n", f.conductors[i / n].c_str(),
-                        f.conductors[i % n].c_str(),
-                        zero ? "0" : show(f.value[i], f.error[i], f.unit, false).c_str());
-        }
+        printMatrix(f);
     }
-    for (const run::Check& c : r.checks)
-        std::printf("%s %s\n",
-                    c.state == run::Check::State::good   ? "✓"
-                    : c.state == run::Check::State::note ? "·"
-                                                         : "!",
-                    c.text.c_str());
+    printChecks(r);
 }
 
 base::Progress* interrupted = nullptr;
