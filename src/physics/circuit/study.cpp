@@ -493,12 +493,9 @@ public:
     {
         return CircuitAsks(model, partition, *m_problem, faults).run();
     }
-    std::vector<Check> checks(const sheet::Model&, const shape::Partition&, Solution& field,
-                              const std::vector<Ask>&) const override
+    /** No part gives out more than goes in. */
+    void passiveParts(std::vector<Check>& list) const
     {
-        std::vector<Check> list;
-        auto& s = as<CircuitSolver>(field);
-        // No part and no circuit gives out more than goes in.
         constexpr int places = 41;
         constexpr double rounding = 1e-6;
         const auto& parts = m_problem->circuit[1].parts();
@@ -523,6 +520,15 @@ public:
                             "no part gives out more power than goes in",
                             -1,
                             {}});
+    }
+
+    std::vector<Check> checks(const sheet::Model&, const shape::Partition&, Solution& field,
+                              const std::vector<Ask>&) const override
+    {
+        std::vector<Check> list;
+        auto& s = as<CircuitSolver>(field);
+        constexpr double rounding = 1e-6;
+        passiveParts(list);
         double most = 0, reciprocal = 0;
         for (const auto& S : s.band(1)) {
             most = std::max(most, network::gainOf(S));

@@ -135,6 +135,28 @@ double leastAround(const std::vector<Wedge>& wedges, const Ends& ends, const Poi
 /// A weaker corner than this cannot be told from a smooth field in practice.
 constexpr double noticeable = 0.99;
 
+/** The part of a cell next to one of its edges. */
+Wedge wedgeAtEdge(const mesh::Mesh& mesh, int t, int k, double strength)
+{
+    // The sides at an edge are those opposite the corners that it does not have. The angle
+    // is read at the middle of the edge, on the curved sides.
+    const int a = mesh::edgeCorner[k][0], b = mesh::edgeCorner[k][1];
+    const mesh::Geometry g(mesh, t);
+    constexpr double corner[4][3] = {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
+    const Point xi{0.5 * (corner[a][0] + corner[b][0]), 0.5 * (corner[a][1] + corner[b][1]),
+                   0.5 * (corner[a][2] + corner[b][2])};
+    std::array<int, 2> side{-1, -1};
+    Point normal[2];
+    for (int c = 0, found = 0; c < 4; ++c)
+        if (c != a && c != b) {
+            side[size_t(found)] = mesh.cellFaces[size_t(t)][size_t(c)];
+            const Point n = g.outward(c, xi);
+            normal[found++] = (1 / norm(n)) * n;
+        }
+    const double inside = std::acos(std::clamp(-dot(normal[0], normal[1]), -1.0, 1.0));
+    return {side, inside, strength};
+}
+
 /// Ends of the edges of the mesh on singular edges of a solid.
 std::vector<SingularCorner> singularEdges(const CornerProblem& problem, const mesh::Mesh& mesh,
                                           const shape::Partition& partition)
@@ -157,23 +179,7 @@ std::vector<SingularCorner> singularEdges(const CornerProblem& problem, const me
             const double strength = problem.coefficient(mesh.piece[size_t(t)], at);
             if (!(strength > 0))
                 continue;
-            // The sides at an edge are those opposite the corners that it does not have. The angle
-            // is read at the middle of the edge, on the curved sides.
-            const int a = mesh::edgeCorner[k][0], b = mesh::edgeCorner[k][1];
-            const mesh::Geometry g(mesh, t);
-            constexpr double corner[4][3] = {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
-            const Point xi{0.5 * (corner[a][0] + corner[b][0]), 0.5 * (corner[a][1] + corner[b][1]),
-                           0.5 * (corner[a][2] + corner[b][2])};
-            std::array<int, 2> side{-1, -1};
-            Point normal[2];
-            for (int c = 0, found = 0; c < 4; ++c)
-                if (c != a && c != b) {
-                    side[size_t(found)] = mesh.cellFaces[size_t(t)][size_t(c)];
-                    const Point n = g.outward(c, xi);
-                    normal[found++] = (1 / norm(n)) * n;
-                }
-            const double inside = std::acos(std::clamp(-dot(normal[0], normal[1]), -1.0, 1.0));
-            wedges.push_back({side, inside, strength});
+            wedges.push_back(wedgeAtEdge(mesh, t, k, strength));
         }
         const double least = leastAround(wedges, ends, at);
         if (least < noticeable)
@@ -186,6 +192,22 @@ std::vector<SingularCorner> singularEdges(const CornerProblem& problem, const me
     for (const auto& [v, least] : exponent)
         result.push_back({v, mesh.vertices[size_t(v)], least});
     return result;
+}
+
+/** The part of a cell of a drawing next to one of its corners. */
+Wedge wedgeAtCorner(const mesh::Mesh& mesh, int t, int v, double strength)
+{
+    const auto c = mesh.corners(t);
+    const size_t k = size_t(std::find(c.begin(), c.end(), v) - c.begin());
+    const int first = mesh.cellEdges[size_t(t)][k], last = mesh.cellEdges[size_t(t)][(k + 2) % 3];
+    // Tangents at the corner: a curved side leaves along twice its middle, less its end.
+    const mesh::Geometry g(mesh, t);
+    auto leaving = [&](size_t mid, size_t end) {
+        return Point{4 * g.node[mid].x - g.node[end].x - 3 * g.node[k].x,
+                     4 * g.node[mid].y - g.node[end].y - 3 * g.node[k].y};
+    };
+    const Point p = leaving(3 + k, (k + 1) % 3), q = leaving(3 + (k + 2) % 3, (k + 2) % 3);
+    return {{first, last}, std::atan2(p.x * q.y - p.y * q.x, p.x * q.x + p.y * q.y), strength};
 }
 
 }  // namespace
@@ -224,23 +246,10 @@ std::vector<SingularCorner> findSingularCorners(const CornerProblem& problem,
             continue;
         std::vector<Wedge> wedges;
         for (const int t : triangles) {
-            const auto c = mesh.corners(t);
-            const size_t k = size_t(std::find(c.begin(), c.end(), v) - c.begin());
-            const int first = mesh.cellEdges[size_t(t)][k],
-                      last = mesh.cellEdges[size_t(t)][(k + 2) % 3];
-            // Tangents at the corner: a curved side leaves along twice its middle, less its end.
-            const mesh::Geometry g(mesh, t);
-            auto leaving = [&](size_t mid, size_t end) {
-                return Point{4 * g.node[mid].x - g.node[end].x - 3 * g.node[k].x,
-                             4 * g.node[mid].y - g.node[end].y - 3 * g.node[k].y};
-            };
-            const Point p = leaving(3 + k, (k + 1) % 3), q = leaving(3 + (k + 2) % 3, (k + 2) % 3);
             const double strength =
                 problem.coefficient(mesh.piece[size_t(t)], mesh.vertices[size_t(v)]);
             if (strength > 0)
-                wedges.push_back({{first, last},
-                                  std::atan2(p.x * q.y - p.y * q.x, p.x * q.x + p.y * q.y),
-                                  strength});
+                wedges.push_back(wedgeAtCorner(mesh, t, v, strength));
         }
         const double least = leastAround(wedges, ends, mesh.vertices[size_t(v)]);
         if (least < noticeable)

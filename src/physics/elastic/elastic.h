@@ -210,6 +210,14 @@ private:
     [[nodiscard]] State shownState() const;
     void solveSteady(Solved& s) const;
     void solveModes(Solved& s, base::Progress& progress) const;
+    void solveBand(Solved& s, base::Progress& progress) const;
+    using AddForce = std::function<void(int cell, const Point& xi, const Point& force)>;
+    /// A load by volume: at all points of cells that move.
+    void onCells(const ElasticProblem::Load& load, int degree, const AddForce& add) const;
+    /// The states that refinement looks at.
+    [[nodiscard]] std::vector<State> judgedStates() const;
+    /// Adds the energy of what the highest order adds, by cell; returns that of all.
+    double addedEnergy(int p, const Fields& f, std::vector<double>& own) const;
     [[nodiscard]] std::vector<double> loadVector(int order) const;
     [[nodiscard]] Eigen::VectorXcd inputs(int order) const;
     void chooseShown();

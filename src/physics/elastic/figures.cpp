@@ -37,6 +37,35 @@ double energyOf(const fem::SymmetricFamily& f, size_t term, const std::vector<Co
     return sum;
 }
 
+/** What is left of the charge over the voltage far from all resonances. */
+Complex chargeAside(const fem::BandResponse& r, int p, double aside)
+{
+    Complex rest = -r.flows(aside)(p, p);
+    for (const auto& pole : r.poles())
+        rest += pole.residue(p, p) / (pole.at - aside);
+    return rest;
+}
+
+/** Antiresonances: poles with the electrode left free, each the next above its resonance. */
+void addParallel(std::vector<Complex> open, const std::vector<Complex>& alone,
+                 const std::vector<Complex>& at, double high,
+                 std::vector<ElectricalResonance>& list)
+{
+    for (const Complex& a : alone)
+        if (!open.empty())
+            open.erase(std::min_element(
+                open.begin(), open.end(),
+                [&a](const auto& b, const auto& c) { return std::abs(b - a) < std::abs(c - a); }));
+    for (size_t k = 0; k < list.size(); ++k) {
+        list[k].parallel = std::numeric_limits<double>::quiet_NaN();
+        for (const Complex& o : open)
+            if (o.real() > at[k].real() && o.real() < high) {
+                list[k].parallel = std::sqrt(o.real()) / (2 * pi);
+                break;
+            }
+    }
+}
+
 }  // namespace
 
 void ElasticSolver::nameQuantities()
@@ -191,12 +220,8 @@ double ElasticSolver::energyDensity(const Fields& f, int order, int cell, const 
     return sum;
 }
 
-std::vector<double> ElasticSolver::indicator(bool) const
+std::vector<ElasticSolver::State> ElasticSolver::judgedStates() const
 {
-    if (m_energy.entries.empty())
-        m_energy = fem::blockElements(m_space, ElasticProblem::count,
-                                      elastic_form::of(m_problem, elastic_form::Part::energy),
-                                      m_problem.area, m_problem.isAxisymmetric() ? 3 : 0);
     std::vector<State> states;
     if (m_problem.task == Task::modes)
         for (int k = 0; k < std::min(m_problem.modes, modeCount()); ++k)
@@ -206,32 +231,49 @@ std::vector<double> ElasticSolver::indicator(bool) const
             states.push_back({0, f});
     if (states.empty() || m_problem.task == Task::band)
         states.push_back(shownState());
-    const int p = order(), n = m_space.localCount(p), low = p > 1 ? m_space.localCount(p - 1) : 0;
+    return states;
+}
+
+double ElasticSolver::addedEnergy(int p, const Fields& f, std::vector<double>& own) const
+{
+    const int n = m_space.localCount(p), low = p > 1 ? m_space.localCount(p - 1) : 0;
     constexpr int F = ElasticProblem::count;
-    std::vector<double> sum(size_t(m_mesh.cellCount()), 0.0);
     std::vector<int> number(static_cast<size_t>(n));
     std::vector<double> sign(static_cast<size_t>(n)), x(size_t(n) * F), high(x.size()), y(x.size());
+    double whole = 0;
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        m_space.local(t, number.data(), sign.data());
+        for (const auto* of : {f.real, f.imaginary}) {
+            for (int i = 0; i < n; ++i)
+                for (int c = 0; c < F; ++c) {
+                    const auto k = size_t(i * F + c);
+                    x[k] = of[c][size_t(number[size_t(i)])];
+                    high[k] = i < low ? 0.0 : x[k];
+                }
+            m_energy.multiply(t, n * F, x.data(), y.data());
+            for (size_t k = 0; k < x.size(); ++k)
+                whole += x[k] * y[k];
+            m_energy.multiply(t, n * F, high.data(), y.data());
+            for (size_t k = 0; k < x.size(); ++k)
+                own[size_t(t)] += high[k] * y[k];
+        }
+    }
+    return whole;
+}
+
+std::vector<double> ElasticSolver::indicator(bool) const
+{
+    if (m_energy.entries.empty())
+        m_energy = fem::blockElements(m_space, ElasticProblem::count,
+                                      elastic_form::of(m_problem, elastic_form::Part::energy),
+                                      m_problem.area, m_problem.isAxisymmetric() ? 3 : 0);
+    const std::vector<State> states = judgedStates();
+    const int p = order();
+    std::vector<double> sum(size_t(m_mesh.cellCount()), 0.0);
     for (const State& state : states) {
         const Fields& f = fields(p, state);
         std::vector<double> own(sum.size(), 0.0);
-        double whole = 0;
-        for (int t = 0; t < m_mesh.cellCount(); ++t) {
-            m_space.local(t, number.data(), sign.data());
-            for (const auto* of : {f.real, f.imaginary}) {
-                for (int i = 0; i < n; ++i)
-                    for (int c = 0; c < F; ++c) {
-                        const auto k = size_t(i * F + c);
-                        x[k] = of[c][size_t(number[size_t(i)])];
-                        high[k] = i < low ? 0.0 : x[k];
-                    }
-                m_energy.multiply(t, n * F, x.data(), y.data());
-                for (size_t k = 0; k < x.size(); ++k)
-                    whole += x[k] * y[k];
-                m_energy.multiply(t, n * F, high.data(), y.data());
-                for (size_t k = 0; k < x.size(); ++k)
-                    own[size_t(t)] += high[k] * y[k];
-            }
-        }
+        const double whole = addedEnergy(p, f, own);
         for (size_t t = 0; t < sum.size() && whole > 0; ++t)
             sum[t] += own[t] / whole;
     }
@@ -311,10 +353,7 @@ std::vector<ElectricalResonance> ElasticSolver::findResonances(int order, int el
     const double low = squared(2 * pi * m_problem.low), high = squared(2 * pi * m_problem.high);
     const double scale = m_problem.scale;
     // What is left of the charge over the voltage far from all resonances.
-    const double aside = 0.5 * (low + high);
-    Complex rest = -r.flows(aside)(p, p);
-    for (const auto& pole : r.poles())
-        rest += pole.residue(p, p) / (pole.at - aside);
+    const Complex rest = chargeAside(r, p, 0.5 * (low + high));
     constexpr double couples = 1e-6;
     std::vector<Complex> alone;  // resonances that this electrode neither drives nor feels
     std::vector<Complex> at;
@@ -343,20 +382,7 @@ std::vector<ElectricalResonance> ElasticSolver::findResonances(int order, int el
         list.push_back(e);
         at.push_back(pole.at);
     }
-    std::vector<Complex> open = r.polesWithFree(p);
-    for (const Complex& a : alone)
-        if (!open.empty())
-            open.erase(std::min_element(
-                open.begin(), open.end(),
-                [&a](const auto& b, const auto& c) { return std::abs(b - a) < std::abs(c - a); }));
-    for (size_t k = 0; k < list.size(); ++k) {
-        list[k].parallel = std::numeric_limits<double>::quiet_NaN();
-        for (const Complex& o : open)
-            if (o.real() > at[k].real() && o.real() < high) {
-                list[k].parallel = std::sqrt(o.real()) / (2 * pi);
-                break;
-            }
-    }
+    addParallel(r.polesWithFree(p), alone, at, high, list);
     return list;
 }
 

@@ -153,6 +153,49 @@ private:
         return l.has(key) ? m_model.number(l, key) : fallback;
     }
 
+    /// By its stiffnesses or, where `s`, its compliances.
+    bool byConstants(const Line& l, bool s, Crystal& k)
+    {
+        auto key = [s](const char* of) { return std::string(s ? "s" : "c") + of; };
+        for (const char* needed : {"11", "12", "44"})
+            if (!l.has(key(needed))) {
+                fault(7516, l, key(needed), key(needed) + " is missing", true);
+                return false;
+            }
+        auto value = [&](const char* which, double fallback) {
+            return of(l, key(which).c_str(), fallback);
+        };
+        const double k11 = value("11", 0), k12 = value("12", 0);
+        placeElastic(k, k11, k12, value("13", k12), value("14", 0), value("33", k11),
+                     value("44", 0), value("66", s ? 2 * (k11 - k12) : (k11 - k12) / 2));
+        if (s) {
+            // In compliances the last entry of 3m is twice as large.
+            k.c(4, 5) = k.c(5, 4) = 2.0 * k.c(4, 5);
+            if (!isPositive(k.c.real()))
+                return indefinite(l, "s11");
+            k.c = inverted(k.c);
+        }
+        return isPositive(k.c.real()) || indefinite(l, s ? "s11" : "c11");
+    }
+
+    /// By Young's modulus and Poisson's ratio.
+    bool byYoung(const Line& l, Crystal& k)
+    {
+        const double E = of(l, "E"), nu = of(l, "nu");
+        if (!l.has("E") || !l.has("nu")) {
+            fault(7517, l, l.has("E") ? "nu" : "E",
+                  l.has("E") ? "Poisson's ratio ν is missing" : "Young's modulus E is missing",
+                  true);
+            return false;
+        }
+        if (!(nu > -1 && nu < 0.5)) {
+            fault(7518, l, "nu", "Poisson's ratio of a solid lies above -1 and below 0.5");
+            return false;
+        }
+        k.c = isotropic(E, nu).c;
+        return true;
+    }
+
     /// The elastic constants that a line or the library states, without losses.
     /// @returns whether there are any
     bool elastic(const Line& l, const KnownCrystal* known, Crystal& k)
@@ -164,41 +207,10 @@ private:
             fault(7515, l, c ? "c11" : "s11",
                   "state its elasticity in one way: c11 …, s11 …, or E and ν");
         if (c || s) {
-            auto key = [s](const char* of) { return std::string(s ? "s" : "c") + of; };
-            for (const char* needed : {"11", "12", "44"})
-                if (!l.has(key(needed))) {
-                    fault(7516, l, key(needed), key(needed) + " is missing", true);
-                    return false;
-                }
-            auto value = [&](const char* which, double fallback) {
-                return of(l, key(which).c_str(), fallback);
-            };
-            const double k11 = value("11", 0), k12 = value("12", 0);
-            placeElastic(k, k11, k12, value("13", k12), value("14", 0), value("33", k11),
-                         value("44", 0), value("66", s ? 2 * (k11 - k12) : (k11 - k12) / 2));
-            if (s) {
-                // In compliances the last entry of 3m is twice as large.
-                k.c(4, 5) = k.c(5, 4) = 2.0 * k.c(4, 5);
-                if (!isPositive(k.c.real()))
-                    return indefinite(l, "s11");
-                k.c = inverted(k.c);
-            }
-            return isPositive(k.c.real()) || indefinite(l, s ? "s11" : "c11");
+            return byConstants(l, s, k);
         }
         if (young) {
-            const double E = of(l, "E"), nu = of(l, "nu");
-            if (!l.has("E") || !l.has("nu")) {
-                fault(7517, l, l.has("E") ? "nu" : "E",
-                      l.has("E") ? "Poisson's ratio ν is missing" : "Young's modulus E is missing",
-                      true);
-                return false;
-            }
-            if (!(nu > -1 && nu < 0.5)) {
-                fault(7518, l, "nu", "Poisson's ratio of a solid lies above -1 and below 0.5");
-                return false;
-            }
-            k.c = isotropic(E, nu).c;
-            return true;
+            return byYoung(l, k);
         }
         if (known) {
             placeElastic(k, known->c11, known->c12, known->c13, known->c14, known->c33, known->c44,
@@ -271,44 +283,49 @@ private:
         }
     }
 
+    void material(const Line* l, std::vector<const Line*>& lineOf)
+    {
+        const std::string name = l->get("material");
+        const KnownCrystal* known = knownCrystal(name);
+        Crystal k;
+        const bool moves = elastic(*l, known, k);
+        const auto plain = knownElastic(name);
+        const sheet::Material* library = sheet::findMaterial(name);
+        double quality = of(*l, "quality", known ? known->quality : 0);
+        if (l->has("mechanical loss"))
+            quality = 1 / m_model.number(*l, "mechanical loss");
+        if (quality > 0)
+            k.c *= Complex(1, 1 / quality);
+        electric(*l, known, k);
+        ElasticMedium m;
+        m.material = name;
+        m.density = of(*l, "density",
+                       known     ? known->density
+                       : plain   ? plain->density
+                       : library ? library->density
+                                 : 0);
+        if (!moves && !library && !hasAny(*l, {"eps", "eps33"}))
+            fault(7524, *l, "E",
+                  "'" + name +
+                      "' is not in the library: its elasticity is missing (E and ν, or c11 …)",
+                  true);
+        if (moves && m_problem->task != ElasticProblem::Task::steady && !(m.density > 0))
+            fault(7525, *l, "density", "its density is missing", true);
+        for (const int f : resolve(*l, "in", 7526).pieces) {
+            m_problem->media[size_t(f)] = m;
+            m_crystals[size_t(f)] = k;
+            m_filled[size_t(f)] = 1;
+            lineOf[size_t(f)] = l;
+        }
+    }
+
     void materials()
     {
         m_filled.assign(m_p.pieces().size(), 0);
         m_crystals.resize(m_p.pieces().size());
         std::vector<const Line*> lineOf(m_p.pieces().size(), nullptr);
         for (const Line* l : m_model.document().ofKind("material")) {
-            const std::string name = l->get("material");
-            const KnownCrystal* known = knownCrystal(name);
-            Crystal k;
-            const bool moves = elastic(*l, known, k);
-            const auto plain = knownElastic(name);
-            const sheet::Material* library = sheet::findMaterial(name);
-            double quality = of(*l, "quality", known ? known->quality : 0);
-            if (l->has("mechanical loss"))
-                quality = 1 / m_model.number(*l, "mechanical loss");
-            if (quality > 0)
-                k.c *= Complex(1, 1 / quality);
-            electric(*l, known, k);
-            ElasticMedium m;
-            m.material = name;
-            m.density = of(*l, "density",
-                           known     ? known->density
-                           : plain   ? plain->density
-                           : library ? library->density
-                                     : 0);
-            if (!moves && !library && !hasAny(*l, {"eps", "eps33"}))
-                fault(7524, *l, "E",
-                      "'" + name +
-                          "' is not in the library: its elasticity is missing (E and ν, or c11 …)",
-                      true);
-            if (moves && m_problem->task != ElasticProblem::Task::steady && !(m.density > 0))
-                fault(7525, *l, "density", "its density is missing", true);
-            for (const int f : resolve(*l, "in", 7526).pieces) {
-                m_problem->media[size_t(f)] = m;
-                m_crystals[size_t(f)] = k;
-                m_filled[size_t(f)] = 1;
-                lineOf[size_t(f)] = l;
-            }
+            material(l, lineOf);
         }
         poling(lineOf);
     }

@@ -52,6 +52,22 @@ fem::ElementMatrices elementsOf(const ElasticProblem& problem, const fem::H1Spac
                               problem.area, moreFor(problem));
 }
 
+/** How many motions no support holds, of bodies with what is held of each. */
+int freeOf(const std::map<int, Eigen::Matrix3d>& held, bool isAxisymmetric)
+{
+    int free = 0;
+    for (const auto& [v, N] : held) {
+        if (isAxisymmetric) {
+            free += N(1, 1) == 0;
+            continue;
+        }
+        const auto e = fem::symmetricEigen(N);
+        for (int k = 0; k < 3; ++k)
+            free += !(e.value(k) > 1e-12 * std::max(1.0, e.value(2)));
+    }
+    return free;
+}
+
 }  // namespace
 
 bool ElasticProblem::isPiezo() const
@@ -96,6 +112,19 @@ ElasticSolver::ElasticSolver(const ElasticProblem& problem, const mesh::Mesh& me
     m_hasCorners = !corners(problem, mesh, partition).empty();
 }
 
+void ElasticSolver::solveBand(Solved& now, base::Progress& progress) const
+{
+    std::vector<std::vector<double>> loads;
+    if (!m_problem.loads.empty())
+        loads.push_back(loadVector(now.order));
+    constexpr double tolerance = 1e-8;
+    now.response = std::make_unique<fem::BandResponse>(
+        now.family, m_block.layout(now.order).free, loads,
+        fem::BandResponse::Band{squared(2 * pi * m_problem.low), squared(2 * pi * m_problem.high),
+                                tolerance},
+        progress);
+}
+
 void ElasticSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_solved.clear();
@@ -120,15 +149,7 @@ void ElasticSolver::solve(int lowestOrder, base::Progress& progress)
         } else if (m_problem.task == Task::modes) {
             solveModes(now, progress);
         } else {
-            std::vector<std::vector<double>> loads;
-            if (!m_problem.loads.empty())
-                loads.push_back(loadVector(order));
-            constexpr double tolerance = 1e-8;
-            now.response = std::make_unique<fem::BandResponse>(
-                now.family, layout.free, loads,
-                fem::BandResponse::Band{squared(2 * pi * m_problem.low),
-                                        squared(2 * pi * m_problem.high), tolerance},
-                progress);
+            solveBand(now, progress);
         }
     }
     if (m_problem.task == Task::band)
@@ -200,17 +221,7 @@ int ElasticSolver::freeMotions() const
         if (heldY[v])
             N += y * y.transpose();
     }
-    int free = 0;
-    for (const auto& [v, N] : normal) {
-        if (m_problem.isAxisymmetric()) {
-            free += N(1, 1) == 0;
-            continue;
-        }
-        const auto e = fem::symmetricEigen(N);
-        for (int k = 0; k < 3; ++k)
-            free += !(e.value(k) > 1e-12 * std::max(1.0, e.value(2)));
-    }
-    return free;
+    return freeOf(normal, m_problem.isAxisymmetric());
 }
 
 void ElasticSolver::refuseFreeMotion() const
@@ -221,6 +232,23 @@ void ElasticSolver::refuseFreeMotion() const
             7502, "nothing holds the body: " + std::to_string(free) +
                       (free == 1 ? " way to move as a whole is" : " ways to move as a whole are") +
                       " left; add lines such as `fixed on beam.left` or `roller on beam.bottom`");
+}
+
+void ElasticSolver::onCells(const ElasticProblem::Load& load, int degree, const AddForce& add) const
+{
+    const auto& rule = fem::cellRule(m_mesh.dimension, degree);
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const ElasticMedium& m = m_problem.media[size_t(m_mesh.piece[size_t(t)])];
+        if (!m.moves)
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        for (const auto& q : rule) {
+            const Point p = g.at(q.xi);
+            add(t, q.xi,
+                q.w * g.determinant(q.xi) * fem::measureAt(m_problem.area, p) * m.density *
+                    load.traction);
+        }
+    }
 }
 
 std::vector<double> ElasticSolver::loadVector(int order) const
@@ -243,19 +271,7 @@ std::vector<double> ElasticSolver::loadVector(int order) const
     const int degree = 2 * m_space.order() + 2;
     for (const ElasticProblem::Load& load : m_problem.loads) {
         if (load.sides.empty()) {
-            const auto& rule = fem::cellRule(m_mesh.dimension, degree);
-            for (int t = 0; t < m_mesh.cellCount(); ++t) {
-                const ElasticMedium& m = m_problem.media[size_t(m_mesh.piece[size_t(t)])];
-                if (!m.moves)
-                    continue;
-                const mesh::Geometry g(m_mesh, t);
-                for (const auto& q : rule) {
-                    const Point p = g.at(q.xi);
-                    add(t, q.xi,
-                        q.w * g.determinant(q.xi) * fem::measureAt(m_problem.area, p) * m.density *
-                            load.traction);
-                }
-            }
+            onCells(load, degree, add);
             continue;
         }
         const auto on = flags(load.sides, m_partition.sides().size());

@@ -161,6 +161,20 @@ void mirrors(const sheet::Model& model, ElectrostaticSolver& s, std::vector<Chec
     }
 }
 
+/** Mean of the squared field, at the middles of cells. */
+double meanSquare(ElectrostaticSolver& s, const mesh::Mesh& m)
+{
+    double all = 0, area = 0;
+    for (int t = 0; t < m.cellCount(); ++t) {
+        const mesh::Geometry g(m, t);
+        const Point E = s.field(s.order(), t, g.centre());
+        const double a = g.determinant(g.centre());
+        all += a * dot(E, E);
+        area += a;
+    }
+    return area > 0 ? all / area : 0.0;
+}
+
 void outerBoundary(const sheet::Model& model, const shape::Partition& partition,
                    ElectrostaticSolver& s, std::vector<Check>& checks)
 {
@@ -173,14 +187,8 @@ void outerBoundary(const sheet::Model& model, const shape::Partition& partition,
         if (!c.hidden)
             held.insert(c.sides.begin(), c.sides.end());
     const double near = 1e-6 * partition.size();
-    double sum = 0, length = 0, all = 0, area = 0;
-    for (int t = 0; t < m.cellCount(); ++t) {
-        const mesh::Geometry g(m, t);
-        const Point E = s.field(s.order(), t, g.centre());
-        const double a = g.determinant(g.centre());
-        all += a * dot(E, E);
-        area += a;
-    }
+    double sum = 0, length = 0;
+    const double mean = meanSquare(s, m);
     for (int e = 0; e < m.edgeCount(); ++e) {
         const int c = m.sideTag[size_t(e)];
         if (m.sideCells[size_t(e)][1] >= 0 || c < 0 || held.count(c) ||
@@ -199,9 +207,9 @@ void outerBoundary(const sheet::Model& model, const shape::Partition& partition,
         sum += l * dot(E, E);
         length += l;
     }
-    if (!(length > 0) || !(all > 0))
+    if (!(length > 0) || !(mean > 0))
         return;
-    const double ratio = std::sqrt(sum / length / (all / area));
+    const double ratio = std::sqrt(sum / length / mean);
     constexpr double noticeable = 0.1;
     if (ratio > noticeable)
         checks.push_back({"outer boundary",

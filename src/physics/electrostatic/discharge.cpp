@@ -98,7 +98,6 @@ public:
         return list;
     }
 
-    /// @param stepShare  length of a step over the size of the cells
     FieldLine line(const Foot& foot, double stepShare = 0.2) const
     {
         FieldLine r;
@@ -125,22 +124,10 @@ public:
             const mesh::Geometry here(m_mesh, hit.cell);
             const double size =
                 std::pow(std::abs(here.determinant(here.centre())), 1.0 / m_mesh.dimension);
-            double h = stepShare * size;
+            const double h = stepShare * size;
             Step step;
             if (!advance(p, hit, sign, h, step)) {
-                // The border lies within this step: as far as it goes.
-                double low = 0, high = h;
-                constexpr int halvings = 24;
-                for (int b = 0; b < halvings; ++b) {
-                    h = 0.5 * (low + high);
-                    (advance(p, hit, sign, h, step) ? low : high) = h;
-                }
-                h = low;
-                if (h > 0 && advance(p, hit, sign, h, step)) {
-                    add(r, step, h);
-                    hit = step.end;
-                }
-                end = endAt(hit);
+                end = lastPart(p, hit, sign, h, r);
                 break;
             }
             add(r, step, h);
@@ -217,6 +204,25 @@ private:
         }
     }
 
+    /// The last part of a line, up to the border that lies within a step of `h`.
+    End lastPart(const Point& p, mesh::Locator::Hit& hit, double sign, double h, FieldLine& r) const
+    {
+        Step step;
+        double low = 0, high = h;
+        constexpr int halvings = 24;
+        for (int b = 0; b < halvings; ++b) {
+            h = 0.5 * (low + high);
+            (advance(p, hit, sign, h, step) ? low : high) = h;
+        }
+        h = low;
+        if (h > 0 && advance(p, hit, sign, h, step)) {
+            add(r, step, h);
+            hit = step.end;
+        }
+        return endAt(hit);
+    }
+
+    /// @param stepShare  length of a step over the size of the cells
     /// A step by the midpoint rule; false where it leaves the gas.
     bool advance(const Point& p, const mesh::Locator::Hit& from, double sign, double h,
                  Step& step) const

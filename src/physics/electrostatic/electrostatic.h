@@ -200,6 +200,12 @@ private:
     [[nodiscard]] Potentials lookAhead(const base::Progress& progress);
     /// By function: whether it is solved for.
     [[nodiscard]] std::vector<char> freeFunctions(int order) const;
+    [[nodiscard]] fem::SparseSymmetric matrixOf(int order, const fem::Numbering& numbering);
+    /// A column of the unknowns' values, as coefficients of all functions.
+    void scatter(const fem::Numbering& numbering, const double* own,
+                 std::vector<double>& full) const;
+    /// Coefficients of the dual solution of a value at a point, by unknown.
+    [[nodiscard]] std::vector<double> dualOf(const PointFunctional& functional) const;
     [[nodiscard]] fem::Numbering numberingOf(int order);
     /// Minus K times the lift of each conductor, and the load of fixed charge; shape (columns,
     /// unknowns).

@@ -312,6 +312,28 @@ std::vector<int> ElectrostaticSolver::estimates() const
     return m_looksAhead ? std::vector{m_order} : Solution::estimates();
 }
 
+fem::SparseSymmetric ElectrostaticSolver::matrixOf(int order, const fem::Numbering& numbering)
+{
+    const double start = base::seconds();
+    const fem::SparseSymmetric K = fem::assemble(m_space, order, m_elements, numbering);
+    m_counters.assembleSeconds += base::seconds() - start;
+    for (const double x : K.value)
+        if (!std::isfinite(x))
+            throw Error(6013, "a permittivity is not a finite number somewhere in its region");
+    return K;
+}
+
+void ElectrostaticSolver::scatter(const fem::Numbering& numbering, const double* own,
+                                  std::vector<double>& full) const
+{
+    for (int i = 0; i < numbering.size(); ++i)
+        full[size_t(numbering.function[size_t(i)])] = own[i];
+    // The last unknown is that of all tied corners.
+    for (int v = 0; v < m_mesh.vertexCount(); ++v)
+        if (m_tiedVertex[size_t(v)])
+            full[size_t(v)] = own[numbering.size() - 1];
+}
+
 Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
 {
     const int n = m_space.count(order), nv = m_mesh.vertexCount();
@@ -319,11 +341,7 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     const fem::Numbering numbering = numberingOf(order);
     progress.check();
     double start = base::seconds();
-    const fem::SparseSymmetric K = fem::assemble(m_space, order, m_elements, numbering);
-    m_counters.assembleSeconds += base::seconds() - start;
-    for (const double x : K.value)
-        if (!std::isfinite(x))
-            throw Error(6013, "a permittivity is not a finite number somewhere in its region");
+    const fem::SparseSymmetric K = matrixOf(order, numbering);
     progress.check();
     auto factor = std::make_unique<fem::PotentialSystem>(m_mesh.dimension, order);
     start = base::seconds();
@@ -345,20 +363,14 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     if (K.size > 0)
         factor->solve(rhs, int(conductors) + (fixedCharge ? 1 : 0), progress);
     m_counters.solveSeconds += base::seconds() - start;
-    auto scatter = [&](size_t column, std::vector<double>& full) {
-        const double* const own = rhs.data() + column * size_t(K.size);
-        for (int i = 0; i < K.size; ++i)
-            full[size_t(numbering.function[size_t(i)])] = own[i];
-        // The last unknown is that of all tied corners.
-        for (int v = 0; v < nv; ++v)
-            if (m_tiedVertex[size_t(v)])
-                full[size_t(v)] = own[K.size - 1];
+    auto scattered = [&](size_t column, std::vector<double>& full) {
+        scatter(numbering, rhs.data() + column * size_t(K.size), full);
     };
     for (size_t k = 0; k < conductors; ++k)
-        scatter(k, p.unit[k]);
+        scattered(k, p.unit[k]);
     if (fixedCharge) {
         p.fixedCharge.assign(size_t(n), 0.0);
-        scatter(conductors, p.fixedCharge);
+        scattered(conductors, p.fixedCharge);
     }
     complete(p);
     if (order == m_order) {
@@ -486,7 +498,7 @@ std::vector<ElectrostaticSolver::OfDrive> ElectrostaticSolver::fieldsOf(bool wit
 }
 
 ElectrostaticSolver::HighestPart ElectrostaticSolver::highestPart(const OfDrive& f, int cell,
-                                                                 const int* number) const
+                                                                  const int* number) const
 {
     const int order = m_looksAhead ? m_order + 1 : m_order,
               from = order == 1 || m_looksAhead ? 0 : m_space.localCount(order - 1),
@@ -566,8 +578,7 @@ std::vector<double> ElectrostaticSolver::uncancelledChanges() const
     for (const auto& some : partial)
         for (size_t c = 0; c < n; ++c)
             for (size_t d = 0; d < n; ++d)
-                changes[c * n + d] +=
-                    m_problem.scale * some[std::min(c, d) * n + std::max(c, d)];
+                changes[c * n + d] += m_problem.scale * some[std::min(c, d) * n + std::max(c, d)];
     return changes;
 }
 
@@ -639,9 +650,9 @@ bool ElectrostaticSolver::isMaterialBorder(int curve) const
     return !shell && (a.at || b.at || !(a.constant == b.constant));
 }
 
-std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& functional)
+std::vector<double> ElectrostaticSolver::dualOf(const PointFunctional& functional) const
 {
-    const int nt = m_mesh.cellCount(), order = m_order, local = m_space.localCount(order);
+    const int order = m_order, local = m_space.localCount(order);
     std::vector<double> rhs(size_t(m_numbering.size()), 0.0);
     int number[mostLocal];
     double sign[mostLocal];
@@ -664,6 +675,15 @@ std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& fu
     }
     if (!rhs.empty())
         m_factor->solve(rhs, 1, base::Progress());
+    return rhs;
+}
+
+std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& functional)
+{
+    const int nt = m_mesh.cellCount(), order = m_order, local = m_space.localCount(order);
+    const std::vector<double> rhs = dualOf(functional);
+    int number[mostLocal];
+    double sign[mostLocal];
     std::vector<double> dual(size_t(m_space.count(order)), 0.0);
     for (size_t i = 0; i < dual.size(); ++i)
         if (m_numbering.place[i] >= 0)

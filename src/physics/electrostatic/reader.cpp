@@ -198,6 +198,17 @@ private:
         m_problem.conductors[size_t(k)].pieces.push_back(f);
     }
 
+    /// Conductors get all the sides that they own.
+    void giveSides(const std::vector<int>& curveOwner)
+    {
+        for (size_t e = 0; e < curveOwner.size(); ++e)
+            if (const int k = curveOwner[e]; k >= 0) {
+                auto& list = m_problem.conductors[size_t(k)].sides;
+                if (std::find(list.begin(), list.end(), int(e)) == list.end())
+                    list.push_back(int(e));
+            }
+    }
+
     /// Metal regions join the conductor that they touch; what touches none floats.
     void metals()
     {
@@ -237,12 +248,7 @@ private:
                     changed = true;
                 }
         }
-        for (size_t e = 0; e < curveOwner.size(); ++e)
-            if (const int k = curveOwner[e]; k >= 0) {
-                auto& list = m_problem.conductors[size_t(k)].sides;
-                if (std::find(list.begin(), list.end(), int(e)) == list.end())
-                    list.push_back(int(e));
-            }
+        giveSides(curveOwner);
         m_curveOwner = std::move(curveOwner);
     }
     void claim(std::vector<int>& owner, int e, int k)
@@ -261,12 +267,23 @@ private:
         }
     }
 
+    /// Which conductors lie on an odd plane.
+    void markOnPlanes()
+    {
+        const double near = 1e-6 * m_p.size();
+        for (Conductor& c : m_problem.conductors)
+            for (const int e : c.sides)
+                for (const Point& q : m_p.samples(e))
+                    c.onPlane = c.onPlane || (m_problem.odd[0] && std::abs(q.x) < near) ||
+                                (m_problem.odd[1] && std::abs(q.y) < near) ||
+                                (m_problem.odd[2] && std::abs(q.z) < near);
+    }
+
     /// Edges that border on nothing, by what the sheet says is beyond.
     void outerEdge()
     {
         const Line* l = m_model.document().first("outer edge");
         const std::string is = l ? l->get("is") : "insulated";
-        const double near = 1e-6 * m_p.size();
         Conductor ground, infinity, plane;
         ground.name = "grounded edge";
         plane.name = "mirror plane";
@@ -293,12 +310,7 @@ private:
             else if (is == "grounded")
                 ground.sides.push_back(int(e));
         }
-        for (Conductor& c : m_problem.conductors)
-            for (const int e : c.sides)
-                for (const Point& q : m_p.samples(e))
-                    c.onPlane = c.onPlane || (m_problem.odd[0] && std::abs(q.x) < near) ||
-                                (m_problem.odd[1] && std::abs(q.y) < near) ||
-                                (m_problem.odd[2] && std::abs(q.z) < near);
+        markOnPlanes();
         // Round an axis infinity is 0 V, and so it is beside an odd plane. Else, in the plane, no
         // net charge reaches it and its potential is free.
         if (!axi && m_p.dimension() == 2 && plane.sides.empty())

@@ -19,6 +19,28 @@ std::vector<double> fieldTimes(const TransportProblem& p)
     return times;
 }
 
+/** What the field loses on sides and in layers. */
+void heatSides(const HeatSource* source, const shape::Partition& partition, TransportProblem& p)
+{
+    const auto& sides = partition.sides();
+    for (size_t side = 0; side < sides.size(); ++side)
+        if (source->losesOn(int(side)) &&
+            std::any_of(sides[side].pieces.begin(), sides[side].pieces.end(),
+                        [&p](int f) { return p.warms[size_t(f)] != 0; }))
+            p.sides[int(side)].flux.push_back(
+                {-1, [source, side](const fem::Spot& s) { return source->on(int(side), s); },
+                 unending});
+    for (auto& [side, condition] : p.sides)
+        for (const SideCondition::Sheet& sheet : condition.sheets)
+            if (sheet.what.heats && source->losesAlong(side, sheet.line))
+                condition.flux.push_back(
+                    {sheet.line,
+                     [source, side = side, line = sheet.line](const fem::Spot& s) {
+                         return source->along(side, line, s);
+                     },
+                     unending});
+}
+
 TransportProblem heatedBy(const HeatSource& lossy, const TransportProblem& heat,
                           const shape::Partition& partition)
 {
@@ -39,23 +61,7 @@ TransportProblem heatedBy(const HeatSource& lossy, const TransportProblem& heat,
         if (source->losesIn(f) && (source->heatsEverywhere() || p.pieces[size_t(f)].heats))
             p.pieces[size_t(f)].sources.push_back(
                 {[source](const fem::Spot& s) { return source->inside(s); }, unending});
-    const auto& sides = partition.sides();
-    for (size_t side = 0; side < sides.size(); ++side)
-        if (source->losesOn(int(side)) &&
-            std::any_of(sides[side].pieces.begin(), sides[side].pieces.end(),
-                        [&p](int f) { return p.warms[size_t(f)] != 0; }))
-            p.sides[int(side)].flux.push_back(
-                {-1, [source, side](const fem::Spot& s) { return source->on(int(side), s); },
-                 unending});
-    for (auto& [side, condition] : p.sides)
-        for (const SideCondition::Sheet& sheet : condition.sheets)
-            if (sheet.what.heats && source->losesAlong(side, sheet.line))
-                condition.flux.push_back(
-                    {sheet.line,
-                     [source, side = side, line = sheet.line](const fem::Spot& s) {
-                         return source->along(side, line, s);
-                     },
-                     unending});
+    heatSides(source, partition, p);
     // Half of what a resistance between regions loses goes to either side.
     for (const auto& [side, joint] : p.joints)
         if (joint.heats && source->losesBetween(side))
@@ -99,6 +105,17 @@ std::vector<double> HeatingField::sampled(const HeatSource::Temperature& T) cons
                                     Point{0, 1, 0}, Point{0, 0, m.dimension == 3 ? 1.0 : 0.0}})
                 list.push_back(T(t, xi));
     return list;
+}
+
+void HeatingField::solveAtEnd(int lowestOrder, const std::vector<double>& times,
+                              base::Progress& progress)
+{
+    // All orders and the whole band, at the temperatures of the end.
+    std::vector<HeatSource::Temperature> end(times.size());
+    end.back() = m_heat.temperatureAt(times.back());
+    m_lossy->warm(times, end, progress);
+    m_lossy->solve(lowestOrder, progress);
+    m_heat.solve(lowestOrder, progress);
 }
 
 void HeatingField::solveInTurns(int lowestOrder, base::Progress& progress)
@@ -151,12 +168,7 @@ void HeatingField::solveInTurns(int lowestOrder, base::Progress& progress)
             5027,
             "temperature and field do not settle: what warms takes ever more from the "
             "wave; take less power, or look at the first seconds with a transient");
-    // All orders and the whole band, at the temperatures of the end.
-    std::vector<HeatSource::Temperature> end(times.size());
-    end.back() = m_heat.temperatureAt(times.back());
-    m_lossy->warm(times, end, progress);
-    m_lossy->solve(lowestOrder, progress);
-    m_heat.solve(lowestOrder, progress);
+    solveAtEnd(lowestOrder, times, progress);
 }
 
 Counters HeatingField::counters() const

@@ -50,6 +50,8 @@ public:
     [[nodiscard]] double unsettled() const { return m_unsettled; }
 
 private:
+    /// All orders and the whole band, at the temperatures of the end.
+    void solveAtEnd(int lowestOrder, const std::vector<double>& times, base::Progress& progress);
     void solveInTurns(int lowestOrder, base::Progress& progress);
     /// Temperatures of all cells at their centres and corners.
     [[nodiscard]] std::vector<double> sampled(const HeatSource::Temperature& T) const;

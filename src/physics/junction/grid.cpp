@@ -46,6 +46,25 @@ Column solved3(const Block& A, const Column& b)
     return solved3(A, B).col(0);
 }
 
+/** Ends of cells within a layer, from 0: sizes grow by a fixed share of the distance from either
+ end. */
+std::vector<double> dividedLayer(double L, double left, double right)
+{
+    const double most = L / 30;
+    constexpr double growth = 0.12;
+    auto size = [&](double s) {
+        return std::min({most, left + growth * s, right + growth * (L - s)});
+    };
+    std::vector<double> at{0};
+    while (at.back() < L)
+        at.push_back(at.back() + size(at.back() + 0.5 * size(at.back())));
+    // Stretched so that the last one is the end.
+    const double stretch = L / at.back();
+    for (double& a : at)
+        a *= stretch;
+    return at;
+}
+
 }  // namespace
 
 double JunctionProblem::length() const
@@ -78,20 +97,10 @@ LineGrid::LineGrid(const JunctionProblem& problem, int level) : m_problem(proble
     m_x.push_back(0);
     for (size_t k = 0; k < count; ++k) {
         const double L = problem.layers[k].thickness;
-        const double left = std::min(edge(k), L / 30), right = std::min(edge(k + 1), L / 30),
-                     most = L / 30;
-        // Sizes that grow by a fixed share of the distance from either end.
-        constexpr double growth = 0.12;
-        auto size = [&](double s) {
-            return std::min({most, left + growth * s, right + growth * (L - s)});
-        };
-        std::vector<double> at{0};
-        while (at.back() < L)
-            at.push_back(at.back() + size(at.back() + 0.5 * size(at.back())));
-        // Stretched so that the last one is the end.
-        const double stretch = L / at.back();
+        const double left = std::min(edge(k), L / 30), right = std::min(edge(k + 1), L / 30);
+        const std::vector<double> at = dividedLayer(L, left, right);
         for (size_t i = 1; i < at.size(); ++i) {
-            const Real a = x + Real(at[i - 1] * stretch), b = x + Real(at[i] * stretch);
+            const Real a = x + Real(at[i - 1]), b = x + Real(at[i]);
             const int parts = 1 << level;
             for (int part = 1; part <= parts; ++part) {
                 m_x.push_back(a + (b - a) * part / parts);

@@ -43,6 +43,21 @@ void ampere(const MagneticField& s, std::vector<Check>& list)
          {}});
 }
 
+/** Says how much of a magnet lies below the knee of its curve. */
+void tellBelow(const std::vector<MagneticField::WorkingPoint>& points, double knee, Check& check)
+{
+    double below = 0, whole = 0;
+    for (const auto& w : points) {
+        whole += w.volume;
+        below += w.B < knee ? w.volume : 0.0;
+    }
+    const std::string at = base::format(knee, dim::fluxDensity, 3);
+    check.state = below > 0 ? Check::State::warning : Check::State::good;
+    check.text += below > 0 ? ": " + percent(below / whole) + " of it is below the knee at " + at +
+                                  " and will not come back"
+                            : ", above its knee at " + at;
+}
+
 /// How magnets stand against their knees: each that has a curve, and the lowest of those without.
 void knee(const sheet::Model& model, const shape::Partition& partition, MagneticField& s,
           std::vector<Check>& list)
@@ -84,16 +99,7 @@ void knee(const sheet::Model& model, const shape::Partition& partition, Magnetic
             list.push_back(check);
             continue;
         }
-        double below = 0, whole = 0;
-        for (const auto& w : points) {
-            whole += w.volume;
-            below += w.B < bend.B ? w.volume : 0.0;
-        }
-        const std::string at = base::format(bend.B, dim::fluxDensity, 3);
-        check.state = below > 0 ? Check::State::warning : Check::State::good;
-        check.text += below > 0 ? ": " + percent(below / whole) + " of it is below the knee at " +
-                                      at + " and will not come back"
-                                : ", above its knee at " + at;
+        tellBelow(points, bend.B, check);
         list.push_back(check);
     }
     if (unknown.line)
@@ -128,17 +134,10 @@ void curves(const sheet::Model& model, const MagneticField& s, std::vector<Check
                             {}});
 }
 
-/// What moves must go on far enough that its ends carry little of the currents, and cells must
-/// resolve how far these are dragged along.
-void motion(const sheet::Model& model, const shape::Partition& partition, const MagneticSolver& s,
-            std::vector<Check>& list)
+/** Largest induced current of what moves, and that near its ends along `way`. */
+std::array<double, 2> inducedAtEnds(const MagneticSolver& s, const std::vector<char>& moving,
+                                    const Point& way)
 {
-    const Line* l = model.document().first("motion");
-    if (!l || !s.problem().moves())
-        return;
-    const Point& way = s.problem().way;
-    const auto pieces = partition.resolve(model.place(*l, "in"), model, {l->id, "in", 0}).pieces;
-    const auto moving = flags(pieces, partition.pieces().size());
     const mesh::Mesh& m = s.mesh();
     double first = 1e300, last = -1e300, largest = 0, ends = 0;
     auto visit = [&](const auto& look) {
@@ -159,6 +158,21 @@ void motion(const sheet::Model& model, const shape::Partition& partition, const 
         if (std::min(z - first, last - z) < near * (last - first))
             ends = std::max(ends, J);
     });
+    return {largest, ends};
+}
+
+/// What moves must go on far enough that its ends carry little of the currents, and cells must
+/// resolve how far these are dragged along.
+void motion(const sheet::Model& model, const shape::Partition& partition, const MagneticSolver& s,
+            std::vector<Check>& list)
+{
+    const Line* l = model.document().first("motion");
+    if (!l || !s.problem().moves())
+        return;
+
+    const auto pieces = partition.resolve(model.place(*l, "in"), model, {l->id, "in", 0}).pieces;
+    const auto moving = flags(pieces, partition.pieces().size());
+    const auto [largest, ends] = inducedAtEnds(s, moving, s.problem().way);
     if (!(largest > 0))
         return;
     constexpr double little = 0.01;

@@ -15,6 +15,26 @@ namespace yh::physics {
 using base::Error;
 using base::mu0;
 
+namespace {
+
+/** Slopes at the points of a curve that rises: the harmonic mean keeps each piece monotone. */
+std::vector<double> slopesOf(const std::vector<double>& x, const std::vector<double>& y)
+{
+    const size_t n = x.size();
+    std::vector<double> d(n - 1);
+    for (size_t i = 0; i + 1 < n; ++i)
+        d[i] = (y[i + 1] - y[i]) / (x[i + 1] - x[i]);
+    std::vector<double> slope(n, d[0]);
+    for (size_t i = 1; i + 1 < n; ++i) {
+        const double a = x[i] - x[i - 1], b = x[i + 1] - x[i], w1 = 2 * b + a, w2 = b + 2 * a;
+        slope[i] = (w1 + w2) / (w1 / d[i - 1] + w2 / d[i]);
+    }
+    slope[n - 1] = std::min(3 * d[n - 2], std::max(d[n - 2], 1 / mu0));
+    return slope;
+}
+
+}  // namespace
+
 MagneticCurve::MagneticCurve(std::vector<Pair> pairs)
 {
     std::sort(pairs.begin(), pairs.end(), [](const Pair& a, const Pair& b) { return a.B < b.B; });
@@ -37,18 +57,8 @@ MagneticCurve::MagneticCurve(std::vector<Pair> pairs)
                             " the flux density rises slower than in vacuum: is the unit of one "
                             "column another, or is it J where B is said?");
     }
-    // Slopes at the points: the harmonic mean keeps each piece monotone.
+    m_slope = slopesOf(m_B, m_H);
     const size_t n = m_B.size();
-    std::vector<double> d(n - 1);
-    for (size_t i = 0; i + 1 < n; ++i)
-        d[i] = (m_H[i + 1] - m_H[i]) / (m_B[i + 1] - m_B[i]);
-    m_slope.assign(n, d[0]);
-    for (size_t i = 1; i + 1 < n; ++i) {
-        const double a = m_B[i] - m_B[i - 1], b = m_B[i + 1] - m_B[i], w1 = 2 * b + a,
-                     w2 = b + 2 * a;
-        m_slope[i] = (w1 + w2) / (w1 / d[i - 1] + w2 / d[i]);
-    }
-    m_slope[n - 1] = std::min(3 * d[n - 2], std::max(d[n - 2], 1 / mu0));
     // A magnet goes on along its recoil line.
     m_beyond = m_odd ? 1 / mu0 : std::min(m_slope[n - 1], 1 / mu0);
     m_sum.assign(n, 0.0);
@@ -234,19 +244,10 @@ Head nextHead(const std::string& text, size_t& at)
                 "`H (kA/m), B (T): 0, 0; 0.1, 0.8; …`; B, J or M over H or μ0 H");
 }
 
-}  // namespace
-
-std::vector<MagneticCurve::Pair> readMagneticTable(const std::string& text)
+/** The numbers of a table, whatever stands between them. */
+std::vector<double> numbersIn(const char* p)
 {
-    size_t at = 0;
-    const Head head[2] = {nextHead(text, at), nextHead(text, at)};
-    auto isField = [](const Head& h) {
-        return h.column == Printed::H || h.column == Printed::mu0H;
-    };
-    if (isField(head[0]) == isField(head[1]))
-        throw Error(2070, "one column is H or μ0 H, the other B, J or M");
     std::vector<double> numbers;
-    const char* p = text.c_str() + at;
     while (*p != 0) {
         char* end = nullptr;
         const double v = std::strtod(p, &end);
@@ -260,6 +261,21 @@ std::vector<MagneticCurve::Pair> readMagneticTable(const std::string& text)
             throw Error(2070, std::string("'") + p + "' is not a number of the table");
         ++p;
     }
+    return numbers;
+}
+
+}  // namespace
+
+std::vector<MagneticCurve::Pair> readMagneticTable(const std::string& text)
+{
+    size_t at = 0;
+    const Head head[2] = {nextHead(text, at), nextHead(text, at)};
+    auto isField = [](const Head& h) {
+        return h.column == Printed::H || h.column == Printed::mu0H;
+    };
+    if (isField(head[0]) == isField(head[1]))
+        throw Error(2070, "one column is H or μ0 H, the other B, J or M");
+    const std::vector<double> numbers = numbersIn(text.c_str() + at);
     if (numbers.size() % 2 != 0)
         throw Error(2070, "the table has " + std::to_string(numbers.size()) +
                               " numbers, which do not make pairs");

@@ -257,34 +257,40 @@ std::complex<double> MagneticSolver::netCurrent(int order, const Values& u, int 
     return sum;
 }
 
+double MagneticSolver::loadAlong(int conductor, int order, std::vector<double>& load) const
+{
+    const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
+    int number[fem::mostLocal];
+    double sign[fem::mostLocal];
+    double conductance = 0;
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const auto piece = size_t(m_mesh.piece[size_t(t)]);
+        if (m_conductorOf[piece] != conductor)
+            continue;
+        const mesh::Geometry g(m_mesh, t);
+        m_space.local(t, number, sign);
+        for (const auto& q : rule) {
+            fem::Basis b;
+            fem::basis(m_mesh.dimension, order, q.xi, b);
+            const double w = q.w * g.determinant(q.xi) * m_problem.media[piece].sigma;
+            conductance += w;
+            for (int i = 0; i < m_space.localCount(order); ++i)
+                load[size_t(number[i])] += w * sign[i] * b.value[i];
+        }
+    }
+    return conductance;
+}
+
 std::vector<std::complex<double>> MagneticSolver::isolate(int order, Values& u) const
 {
     using Complex = std::complex<double>;
     const auto n = Eigen::Index(m_problem.isolated.size());
     std::vector<Values> answers;
     Eigen::MatrixXcd net(n, n), rhs(n, 1);
-    const auto& rule = fem::cellRule(m_mesh.dimension, fem::termDegree(m_mesh.dimension, order));
-    int number[fem::mostLocal];
-    double sign[fem::mostLocal];
     for (int c = 0; c < n; ++c) {
         // One volt by length along this conductor drives sigma there.
         Values load(size_t(parts()), std::vector<double>(size_t(m_space.count(order)), 0.0));
-        double conductance = 0;
-        for (int t = 0; t < m_mesh.cellCount(); ++t) {
-            const auto piece = size_t(m_mesh.piece[size_t(t)]);
-            if (m_conductorOf[piece] != c)
-                continue;
-            const mesh::Geometry g(m_mesh, t);
-            m_space.local(t, number, sign);
-            for (const auto& q : rule) {
-                fem::Basis b;
-                fem::basis(m_mesh.dimension, order, q.xi, b);
-                const double w = q.w * g.determinant(q.xi) * m_problem.media[piece].sigma;
-                conductance += w;
-                for (int i = 0; i < m_space.localCount(order); ++i)
-                    load[0][size_t(number[i])] += w * sign[i] * b.value[i];
-            }
-        }
+        const double conductance = loadAlong(c, order, load[0]);
         answers.push_back(m_coupled.answer(order, u, load));
         rhs(c, 0) = -netCurrent(
             order, u, c, m_problem.media[size_t(m_problem.isolated[size_t(c)].front())].driven);

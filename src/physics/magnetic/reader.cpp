@@ -89,6 +89,19 @@ private:
         return it == m_curves.end() ? nullptr : it->second;
     }
 
+    /// A permeability that is stated; where it depends on the place the scope without one does not
+    /// know it.
+    void statedPermeability(const Line& l, MagneticMedium& medium)
+    {
+        const auto mu = base::Expression(l.get("mu")).evaluate(m_model.parameters().scope());
+        if (!mu.ok() || !(mu.value->value.real() > 0) || mu.value->value.imag() != 0)
+            fault(6704, l, "mu",
+                  "magnets and coils take one real relative permeability above 0 "
+                  "everywhere in a medium; part it into regions where it changes");
+        else
+            medium.mu = mu0 * mu.value->value.real();
+    }
+
     void materials()
     {
         for (size_t f = 0; f < m_p.pieces().size(); ++f) {
@@ -111,15 +124,7 @@ private:
                               " does not begin at H = 0, B = 0, as that of a soft material does; "
                               "a magnet takes its curve in its own line");
             } else if (l->has("mu")) {
-                // Where it depends on the place the scope without one does not know it.
-                const auto mu =
-                    base::Expression(l->get("mu")).evaluate(m_model.parameters().scope());
-                if (!mu.ok() || !(mu.value->value.real() > 0) || mu.value->value.imag() != 0)
-                    fault(6704, *l, "mu",
-                          "magnets and coils take one real relative permeability above 0 "
-                          "everywhere in a medium; part it into regions where it changes");
-                else
-                    medium.mu = mu0 * mu.value->value.real();
+                statedPermeability(*l, medium);
             } else if (auto known = knownCurve(medium.material)) {
                 medium.curve = std::make_shared<MagneticCurve>(*known);
             } else if (!sheet::findMaterial(medium.material) && !l->has("sigma")) {
@@ -137,6 +142,23 @@ private:
                 m_sigma[size_t(f)] = sigma;
             }
         }
+    }
+
+    /// The curve of a magnet; false, and said, where it has none or one of another kind.
+    bool takeCurve(const Line& l, MagneticMedium& medium)
+    {
+        medium.curve = curveOf(l);
+        if (!medium.curve)
+            return false;  // said at the curve
+        medium.remanence = medium.curve->remanence();
+        medium.mu = std::max(mu0, medium.curve->recoil());
+        if (medium.curve->isOdd() || !(medium.remanence > 0)) {
+            fault(6707, l, "curve",
+                  "the curve " + l.get("curve") +
+                      " has no remanence: that of a magnet goes from H < 0 to H = 0");
+            return false;
+        }
+        return true;
     }
 
     void magnets()
@@ -163,17 +185,8 @@ private:
                 continue;
             }
             if (l->has("curve")) {
-                medium.curve = curveOf(*l);
-                if (!medium.curve)
-                    continue;  // said at the curve
-                medium.remanence = medium.curve->remanence();
-                medium.mu = std::max(mu0, medium.curve->recoil());
-                if (medium.curve->isOdd() || !(medium.remanence > 0)) {
-                    fault(6707, *l, "curve",
-                          "the curve " + l->get("curve") +
-                              " has no remanence: that of a magnet goes from H < 0 to H = 0");
+                if (!takeCurve(*l, medium))
                     continue;
-                }
             } else if (l->has("remanence")) {
                 medium.remanence = m_model.number(*l, "remanence");
                 medium.mu = mu0 * m_model.number(*l, "recoil");
@@ -237,6 +250,28 @@ private:
         return sum;
     }
 
+    /// Its regions carry its turns.
+    void wind(const Line& l, const Coil& c, std::map<int, std::string>& owner)
+    {
+        for (const auto& [list, way, area] :
+             {std::tuple{&c.pieces, 1.0, c.area}, {&c.back, -1.0, c.areaBack}})
+            for (const int f : *list) {
+                MagneticMedium& m = m_problem->media[size_t(f)];
+                if (!owner.emplace(f, c.name).second)
+                    fault(6710, l, way > 0 ? "in" : "back",
+                          "this region belongs to coil " + owner[f] + " already");
+                if (m.isMagnet())
+                    fault(6711, l, way > 0 ? "in" : "back",
+                          "this region is a magnet; a winding is beside it");
+                if (!(m.mu > 0)) {
+                    m.mu = mu0;
+                    m.material = "coil " + c.name;
+                }
+                if (!m_problem->isSolid)
+                    m.currentDensity += way * c.turns * c.current / area;
+            }
+    }
+
     void coils()
     {
         std::map<int, std::string> owner;
@@ -254,23 +289,7 @@ private:
                 c.back = regions(*l, "back", true);
                 c.areaBack = wholeArea(*l, "back", c.back);
             }
-            for (const auto& [list, way, area] :
-                 {std::tuple{&c.pieces, 1.0, c.area}, {&c.back, -1.0, c.areaBack}})
-                for (const int f : *list) {
-                    MagneticMedium& m = m_problem->media[size_t(f)];
-                    if (!owner.emplace(f, c.name).second)
-                        fault(6710, *l, way > 0 ? "in" : "back",
-                              "this region belongs to coil " + owner[f] + " already");
-                    if (m.isMagnet())
-                        fault(6711, *l, way > 0 ? "in" : "back",
-                              "this region is a magnet; a winding is beside it");
-                    if (!(m.mu > 0)) {
-                        m.mu = mu0;
-                        m.material = "coil " + c.name;
-                    }
-                    if (!m_problem->isSolid)
-                        m.currentDensity += way * c.turns * c.current / area;
-                }
+            wind(*l, c, owner);
             m_problem->hasImageCoils = m_problem->hasImageCoils || c.isImage();
             m_problem->coils.push_back(std::move(c));
         }
@@ -295,6 +314,24 @@ private:
         const sheet::Material* known = sheet::findMaterial(l.get("material"));
         return known && known->resistivity > 0 ? 1 / known->resistivity : 0.0;
     }
+    /// What moves, where it conducts.
+    void movingPieces(const Line& l)
+    {
+        bool conducts = false;
+        for (const int f : regions(l, "in")) {
+            MagneticMedium& m = m_problem->media[size_t(f)];
+            m.sigma = m_sigma[size_t(f)];
+            m.moves = m.sigma > 0;
+            conducts = conducts || m.moves;
+            if (m.isMagnet() || m.currentDensity != 0)
+                fault(6718, l, "in",
+                      "magnets and windings stand still here; let the conductor move past them, "
+                      "which is the same");
+        }
+        if (!conducts)
+            fault(6719, l, "in", "'" + l.get("in") + "' does not conduct: nothing is induced");
+    }
+
     void motion()
     {
         const Line* l = m_model.document().first("motion");
@@ -322,19 +359,7 @@ private:
                 fault(6717, *l, "along",
                       "what moves across a mirror plane is no mirror image of itself; draw the "
                       "whole device");
-        bool conducts = false;
-        for (const int f : regions(*l, "in")) {
-            MagneticMedium& m = m_problem->media[size_t(f)];
-            m.sigma = m_sigma[size_t(f)];
-            m.moves = m.sigma > 0;
-            conducts = conducts || m.moves;
-            if (m.isMagnet() || m.currentDensity != 0)
-                fault(6718, *l, "in",
-                      "magnets and windings stand still here; let the conductor move past them, "
-                      "which is the same");
-        }
-        if (!conducts)
-            fault(6719, *l, "in", "'" + l->get("in") + "' does not conduct: nothing is induced");
+        movingPieces(*l);
     }
     void alternation()
     {
@@ -366,6 +391,25 @@ private:
                     m_problem->media[size_t(f)].sigma = 0;
     }
 
+    /// No flux crosses the sides of a wall.
+    void fluxWall(const Line& l)
+    {
+        const auto s = resolve(l, "on");
+        if (s.sides.empty() && !s.pieces.empty())
+            fault(6713, l, "on",
+                  "'" + l.get("on") + "' picks regions; a wall is on edges, for example `" +
+                      l.get("on") + ".left`");
+        for (const int e : s.sides) {
+            if (m_problem->isSolid && m_p.sides()[size_t(e)].pieces.size() > 1) {
+                fault(6736, l, "on",
+                      "in solids a wall is on the border of what is drawn: no flux crosses it "
+                      "there unless it goes on into open space");
+                break;
+            }
+            m_problem->held[size_t(e)] = m_problem->isSolid ? 0 : 1;
+        }
+    }
+
     /// Where no flux leaves A is zero: on electric walls, behind odd planes, at the outer edge
     /// that says so, and far away.
     void walls()
@@ -393,20 +437,7 @@ private:
             m_problem->held[e] = far || crosses == m_problem->isSolid;
         }
         for (const Line* l : m_model.document().ofKind("flux wall")) {
-            const auto s = resolve(*l, "on");
-            if (s.sides.empty() && !s.pieces.empty())
-                fault(6713, *l, "on",
-                      "'" + l->get("on") + "' picks regions; a wall is on edges, for example `" +
-                          l->get("on") + ".left`");
-            for (const int e : s.sides) {
-                if (m_problem->isSolid && m_p.sides()[size_t(e)].pieces.size() > 1) {
-                    fault(6736, *l, "on",
-                          "in solids a wall is on the border of what is drawn: no flux crosses it "
-                          "there unless it goes on into open space");
-                    break;
-                }
-                m_problem->held[size_t(e)] = m_problem->isSolid ? 0 : 1;
-            }
+            fluxWall(*l);
         }
         if (m_problem->isSolid)
             return;
@@ -419,6 +450,37 @@ private:
                                 false});
     }
 
+    /// All sides that hang together with `first` belong to a part; true where its A is zero.
+    bool gather(int first, int number, const std::vector<int>& sides, std::vector<int>& part,
+                fem::Group& group) const
+    {
+        const double near = 1e-7 * m_p.size();
+        auto touch = [&](int a, int b) {
+            for (const Point& p : m_p.samples(a))
+                for (const Point& q : m_p.samples(b))
+                    if (norm(p - q) < near)
+                        return true;
+            return false;
+        };
+        std::vector<int> open{first};
+        part[size_t(first)] = number;
+        bool isZero = false;
+        while (!open.empty()) {
+            const int e = open.back();
+            open.pop_back();
+            group.sides.push_back(e);
+            const int cut = m_p.sides()[size_t(e)].cut;
+            isZero = isZero || m_isFar[size_t(e)] ||
+                     (cut >= 0 && cut < 3 && m_problem->odd[size_t(cut)]);
+            for (const int other : sides)
+                if (part[size_t(other)] < 0 && touch(e, other)) {
+                    part[size_t(other)] = number;
+                    open.push_back(other);
+                }
+        }
+        return isZero;
+    }
+
     /// Walls that hang together have one value of A. It is zero on odd planes and far away; a wall
     /// apart from these takes the value at which no net current flows in it, so that flux may pass
     /// between it and others. Round an axis it is A r that a wall keeps, and all are zero: flux
@@ -429,14 +491,6 @@ private:
         for (size_t e = 0; e < m_problem->held.size(); ++e)
             if (m_problem->held[e])
                 sides.push_back(int(e));
-        const double near = 1e-7 * m_p.size();
-        auto touch = [&](int a, int b) {
-            for (const Point& p : m_p.samples(a))
-                for (const Point& q : m_p.samples(b))
-                    if (norm(p - q) < near)
-                        return true;
-            return false;
-        };
         for (const int first : sides) {
             if (part[size_t(first)] >= 0)
                 continue;
@@ -446,22 +500,7 @@ private:
             if (size_t(number) == m_problem->groupList.size())
                 m_problem->groupList.emplace_back();
             fem::Group& group = m_problem->groupList[size_t(number)];
-            std::vector<int> open{first};
-            part[size_t(first)] = number;
-            bool isZero = false;
-            while (!open.empty()) {
-                const int e = open.back();
-                open.pop_back();
-                group.sides.push_back(e);
-                const int cut = m_p.sides()[size_t(e)].cut;
-                isZero = isZero || m_isFar[size_t(e)] ||
-                         (cut >= 0 && cut < 3 && m_problem->odd[size_t(cut)]);
-                for (const int other : sides)
-                    if (part[size_t(other)] < 0 && touch(e, other)) {
-                        part[size_t(other)] = number;
-                        open.push_back(other);
-                    }
-            }
+            const bool isZero = gather(first, number, sides, part, group);
             group.given = isZero || m_problem->isAxisymmetric();
         }
         auto& list = m_problem->groupList;

@@ -234,6 +234,23 @@ private:
         }
     }
 
+    /// The field of given values and of those solved for.
+    template <class Place>
+    std::vector<Point> fieldOf(const Eigen::VectorXd& u, const std::vector<int>& row,
+                               const std::vector<double>& fixed, double perSlope, Place place) const
+    {
+        std::vector<Point> E(m_cells.size());
+        for (size_t c = 0; c < m_cells.size(); ++c) {
+            E[c] = m_given[c];
+            for (int i = 0; i < 4; ++i) {
+                const int p = place(c, i);
+                const double value = row[size_t(p)] >= 0 ? u[row[size_t(p)]] : fixed[size_t(p)];
+                E[c] = E[c] + perSlope * value * m_straight[c].slope[i];
+            }
+        }
+        return E;
+    }
+
     /// Solves div sigma (grad u + given) = 0 with functions that the corners or the faces of cells
     /// carry. @returns field strengths by cell
     template <class Place>
@@ -273,16 +290,7 @@ private:
         constexpr double exactly = 1e-13;
         solver.setTolerance(exactly);
         const Eigen::VectorXd u = solver.solve(rhs);
-        std::vector<Point> E(m_cells.size());
-        for (size_t c = 0; c < m_cells.size(); ++c) {
-            E[c] = m_given[c];
-            for (int i = 0; i < 4; ++i) {
-                const int p = place(c, i);
-                const double value = row[size_t(p)] >= 0 ? u[row[size_t(p)]] : fixed[size_t(p)];
-                E[c] = E[c] + perSlope * value * m_straight[c].slope[i];
-            }
-        }
-        return E;
+        return fieldOf(u, row, fixed, perSlope, place);
     }
 
     /// Resistivities by which the current density is the same all over the cross-section.

@@ -126,6 +126,41 @@ public:
     {
         return QuasistaticAsks(model, partition, *m_problem, faults).run();
     }
+    static Check::State state(bool good) { return good ? Check::State::good : Check::State::bad; }
+
+    static std::string rounded(double x)
+    {
+        char b[32];
+        std::snprintf(b, sizeof b, "%.0e", x);
+        return b;
+    }
+
+    /// Power at the contacts against the heat inside.
+    static Check powerBalance(const QuasistaticSolver& s, const shape::Partition& partition,
+                              std::complex<double> apparent)
+    {
+        const auto& p = s.problem();
+        constexpr double closes = 1e-6;
+        std::vector<int> all(partition.pieces().size());
+        for (size_t f = 0; f < all.size(); ++f)
+            all[f] = int(f);
+        std::vector<int> sheets;
+        for (const auto& [side, layers] : p.sides)
+            for (const auto& sheet : layers)
+                sheets.push_back(sheet.line);
+        const double heat =
+                         p.oddShare * (s.power(s.order(), all) + s.sheetPower(s.order(), sheets) +
+                                       s.contactPower(s.order())),
+                     size = std::abs(apparent);
+        const double gap = size > 0 ? std::abs(apparent.real() - heat) / size : 0;
+        return {"power balance",
+                state(gap < closes),
+                "power at the contacts and heat inside agree to " + rounded(gap) +
+                    " of the apparent power",
+                -1,
+                {}};
+    }
+
     std::vector<Check> checks(const sheet::Model&, const shape::Partition& partition,
                               Solution& field, const std::vector<Ask>&) const override
     {
@@ -143,38 +178,14 @@ public:
             apparent += 0.5 * c.voltage * std::conj(c.current);
         }
         constexpr double closes = 1e-6;
-        auto state = [](bool good) { return good ? Check::State::good : Check::State::bad; };
-        auto percent = [](double x) {
-            char b[32];
-            std::snprintf(b, sizeof b, "%.0e", x);
-            return std::string(b);
-        };
         std::vector<Check> list;
         const double off = most > 0 ? std::abs(sum) / most : 0;
         list.push_back({"current balance",
                         state(off < closes),
-                        "current balances to " + percent(off),
+                        "current balances to " + rounded(off),
                         -1,
                         {}});
-        // Power at the contacts against the heat inside.
-        std::vector<int> all(partition.pieces().size());
-        for (size_t f = 0; f < all.size(); ++f)
-            all[f] = int(f);
-        std::vector<int> sheets;
-        for (const auto& [side, layers] : p.sides)
-            for (const auto& sheet : layers)
-                sheets.push_back(sheet.line);
-        const double heat =
-                         p.oddShare * (s.power(s.order(), all) + s.sheetPower(s.order(), sheets) +
-                                       s.contactPower(s.order())),
-                     size = std::abs(apparent);
-        const double gap = size > 0 ? std::abs(apparent.real() - heat) / size : 0;
-        list.push_back({"power balance",
-                        state(gap < closes),
-                        "power at the contacts and heat inside agree to " + percent(gap) +
-                            " of the apparent power",
-                        -1,
-                        {}});
+        list.push_back(powerBalance(s, partition, apparent));
         return list;
     }
     std::vector<SingularCorner> corners(const mesh::Mesh& mesh,

@@ -1,6 +1,6 @@
 // Pulses of sound on a given sheet: reading, figures, checks.
-#include "physics/common/mesh_rung.h"
 #include "physics/common/ask_maker.h"
+#include "physics/common/mesh_rung.h"
 #include "physics/common/sheet_reader.h"
 #include "physics/sound/sound.h"
 #include "sheet/materials.h"
@@ -63,6 +63,41 @@ public:
     }
 
 private:
+    /// The constants of an elastic medium; none, and said, where they are not those of one.
+    std::optional<grid::Elastic> elasticOf(const Line* l, const sheet::Material* known, double rho)
+    {
+        auto of = [&](const char* key, double otherwise) {
+            return l->has(key) ? m_model.number(*l, key) : otherwise;
+        };
+        grid::Elastic e;
+        e.rho = rho;
+        const sheet::Elasticity library = known ? sheet::elasticityOf(*known) : sheet::Elasticity{};
+        const double E = of("E", library.young), nu = of("nu", library.poisson),
+                     speed = of("sound speed", knownSpeed(l->get("material")));
+        if (l->has("sound speed") || !(E > 0)) {
+            const double shear = of("shear speed", 0);
+            if (!(speed > 0)) {
+                fault(7801, *l, "sound speed", "its speed of sound is missing", true);
+                return {};
+            }
+            e.mu = rho * shear * shear;
+            e.lambda = rho * speed * speed - 2 * e.mu;
+            if (!(e.lambda > 0)) {
+                fault(7802, *l, "shear speed",
+                      "waves of shear are slower than 0.7 of those of pressure");
+                return {};
+            }
+        } else {
+            if (!(nu > 0 && nu < 0.5)) {
+                fault(7803, *l, "nu", "Poisson's ratio lies between 0 and 0.5 here");
+                return {};
+            }
+            e.mu = E / (2 * (1 + nu));
+            e.lambda = E * nu / ((1 + nu) * (1 - 2 * nu));
+        }
+        return e;
+    }
+
     void materials()
     {
         for (const Line* l : m_model.document().ofKind("material")) {
@@ -76,35 +111,11 @@ private:
                 fault(7800, *l, "density", "its density is missing", true);
                 continue;
             }
-            grid::Elastic e;
-            e.rho = rho;
-            const sheet::Elasticity library =
-                known ? sheet::elasticityOf(*known) : sheet::Elasticity{};
-            const double E = of("E", library.young), nu = of("nu", library.poisson),
-                         speed = of("sound speed", knownSpeed(name));
-            if (l->has("sound speed") || !(E > 0)) {
-                const double shear = of("shear speed", 0);
-                if (!(speed > 0)) {
-                    fault(7801, *l, "sound speed", "its speed of sound is missing", true);
-                    continue;
-                }
-                e.mu = rho * shear * shear;
-                e.lambda = rho * speed * speed - 2 * e.mu;
-                if (!(e.lambda > 0)) {
-                    fault(7802, *l, "shear speed",
-                          "waves of shear are slower than 0.7 of those of pressure");
-                    continue;
-                }
-            } else {
-                if (!(nu > 0 && nu < 0.5)) {
-                    fault(7803, *l, "nu", "Poisson's ratio lies between 0 and 0.5 here");
-                    continue;
-                }
-                e.mu = E / (2 * (1 + nu));
-                e.lambda = E * nu / ((1 + nu) * (1 - 2 * nu));
-            }
+            const auto e = elasticOf(l, known, rho);
+            if (!e)
+                continue;
             for (const int f : resolve(*l, "in", 7804).pieces) {
-                m_problem->media[size_t(f)] = e;
+                m_problem->media[size_t(f)] = *e;
                 m_problem->known[size_t(f)] = 1;
             }
         }
@@ -287,6 +298,22 @@ private:
                 s.hidden())};
         };
     }
+    /// A receiver's trace as a table.
+    static std::string traceTable(const SoundSolver& s, int r)
+    {
+        const auto& t = s.trace(1, r);
+        const double middle = s.problem().sources.front().middle();
+        std::string csv = "t (s),p (Pa),v_x (m/s),v_y (m/s)\n";
+        char row[120];
+        const size_t stride = std::max<size_t>(1, t.pressure.size() / 4000);
+        for (size_t i = 0; i < t.pressure.size(); i += stride) {
+            std::snprintf(row, sizeof row, "%.9g,%.6g,%.6g,%.6g\n", double(i + 1) * t.dt - middle,
+                          double(t.pressure[i]), double(t.vx[i]), double(t.vy[i]));
+            csv += row;
+        }
+        return csv;
+    }
+
     void trace(const Line& l)
     {
         const int r = m_problem.receiverOf(l.get("at"));
@@ -316,21 +343,7 @@ private:
             return list;
         };
         a.scale = [](Solution&, int) { return 1.0; };
-        a.curves = [r](Solution& field) {
-            auto& s = solverOf(field);
-            const auto& t = s.trace(1, r);
-            const double middle = s.problem().sources.front().middle();
-            std::string csv = "t (s),p (Pa),v_x (m/s),v_y (m/s)\n";
-            char row[120];
-            const size_t stride = std::max<size_t>(1, t.pressure.size() / 4000);
-            for (size_t i = 0; i < t.pressure.size(); i += stride) {
-                std::snprintf(row, sizeof row, "%.9g,%.6g,%.6g,%.6g\n",
-                              double(i + 1) * t.dt - middle, double(t.pressure[i]), double(t.vx[i]),
-                              double(t.vy[i]));
-                csv += row;
-            }
-            return csv;
-        };
+        a.curves = [r](Solution& field) { return traceTable(solverOf(field), r); };
         m_asks.push_back(std::move(a));
     }
     void speed(const Line& l)

@@ -158,7 +158,44 @@ std::vector<std::array<Point, 4>> parts(int dimension, int n)
     return list;
 }
 
+/** What of the currents does not balance. */
+double currentBalance(const TransportSolver& solver, const TransportProblem& p, int order)
+{
+    double sum = 0, most = 0;
+    for (size_t k = 0; k < p.contacts.size(); ++k) {
+        if (p.contacts[k].behind)
+            continue;
+        const double i = solver.contact(order, int(k)).current;
+        sum += i;
+        most = std::max(most, std::abs(i));
+    }
+    if (p.oddPlane >= 0)
+        sum += solver.planeFlow(order);
+    return most > 0 ? std::abs(sum) / most : 0.0;
+}
+
 }  // namespace
+
+double TransportSolver::volumeAbove(int order, int t, double melts) const
+{
+    const mesh::Geometry g(m_mesh, t);
+    const int dimension = m_mesh.dimension;
+    constexpr int fine = 4;
+    const auto simplices = parts(dimension, fine);
+    double molten = 0;
+    for (const auto& s : simplices) {
+        double above[4];
+        Point middle;
+        for (int i = 0; i <= dimension; ++i) {
+            above[i] = valueAt(order, m_problem.T, {t, s[size_t(i)]}) - melts;
+            middle = middle + (1.0 / (dimension + 1)) * s[size_t(i)];
+        }
+        const double part = 1.0 / ((dimension == 2 ? 2 : 6) * double(simplices.size()));
+        molten += shareAbove(above, dimension + 1) * part * g.determinant(middle) *
+                  measureAt(m_problem.area, g.at(middle));
+    }
+    return molten;
+}
 
 double TransportSolver::meltedShare(int order, const std::vector<int>& pieces,
                                     const std::vector<double>& melting) const
@@ -166,8 +203,6 @@ double TransportSolver::meltedShare(int order, const std::vector<int>& pieces,
     const auto wanted = flags(pieces, m_partition.pieces().size());
     const int dimension = m_mesh.dimension;
     const auto& rule = fem::cellRule(dimension, order + 2);
-    constexpr int fine = 4;
-    const auto simplices = parts(dimension, fine);
     double molten = 0, volume = 0;
     for (int t = 0; t < m_mesh.cellCount(); ++t) {
         const auto piece = size_t(m_mesh.piece[size_t(t)]);
@@ -195,17 +230,7 @@ double TransportSolver::meltedShare(int order, const std::vector<int>& pieces,
         if (low - margin > melts) {
             molten += whole;
         } else if (high + margin > melts) {
-            for (const auto& s : simplices) {
-                double above[4];
-                Point middle;
-                for (int i = 0; i <= dimension; ++i) {
-                    above[i] = valueAt(order, m_problem.T, {t, s[size_t(i)]}) - melts;
-                    middle = middle + (1.0 / (dimension + 1)) * s[size_t(i)];
-                }
-                const double part = 1.0 / ((dimension == 2 ? 2 : 6) * double(simplices.size()));
-                molten += shareAbove(above, dimension + 1) * part * g.determinant(middle) *
-                          measureAt(m_problem.area, g.at(middle));
-            }
+            molten += volumeAbove(order, t, melts);
         }
     }
     return volume > 0 ? molten / volume : 0.0;
@@ -352,17 +377,7 @@ Balance balance(const TransportSolver& solver)
     const TransportProblem& p = solver.problem();
     const int order = solver.order();
     Balance b;
-    double sum = 0, most = 0;
-    for (size_t k = 0; k < p.contacts.size(); ++k) {
-        if (p.contacts[k].behind)
-            continue;
-        const double i = solver.contact(order, int(k)).current;
-        sum += i;
-        most = std::max(most, std::abs(i));
-    }
-    if (p.oddPlane >= 0)
-        sum += solver.planeFlow(order);
-    b.current = most > 0 ? std::abs(sum) / most : 0.0;
+    b.current = currentBalance(solver, p, order);
     if (!p.heat)
         return b;
     // Heat that goes in by current and sources against all that goes out.
@@ -393,7 +408,7 @@ Balance balance(const TransportSolver& solver)
         once(lines, h.line);
     in += solver.heating(order, pieces, sheets) + solver.jointHeat(order);
     double out = 0;
-    most = std::max(std::abs(in), most0);
+    double most = std::max(std::abs(in), most0);
     for (const int line : lines) {
         const double q = solver.heatOut(order, line);
         out += q;

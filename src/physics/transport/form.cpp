@@ -272,6 +272,23 @@ TransportSolver::TransportSolver(const TransportProblem& problem, const mesh::Me
     }
 }
 
+void TransportSolver::lookAhead(const fem::CoupledSolver::Values& u, base::Progress& progress)
+{
+    progress.check();
+    const double start = base::seconds();
+    try {
+        m_ahead.u = m_coupled.ahead(m_order, u);
+        m_ahead.groups = m_coupled.groupResults(m_order + 1, m_ahead.u);
+        m_ahead.order = m_order + 1;
+    } catch (const base::Error&) {
+        // It is not solved or there is no room for it: the differences between orders tell as well.
+        m_ahead = {};
+    } catch (const std::bad_alloc&) {
+        m_ahead = {};
+    }
+    m_counters.solveSeconds += base::seconds() - start;
+}
+
 void TransportSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_solved.clear();
@@ -306,19 +323,7 @@ void TransportSolver::solve(int lowestOrder, base::Progress& progress)
     }
     if (!m_looksAhead)
         return;
-    progress.check();
-    const double start = base::seconds();
-    try {
-        m_ahead.u = m_coupled.ahead(m_order, u);
-        m_ahead.groups = m_coupled.groupResults(m_order + 1, m_ahead.u);
-        m_ahead.order = m_order + 1;
-    } catch (const base::Error&) {
-        // It is not solved or there is no room for it: the differences between orders tell as well.
-        m_ahead = {};
-    } catch (const std::bad_alloc&) {
-        m_ahead = {};
-    }
-    m_counters.solveSeconds += base::seconds() - start;
+    lookAhead(u, progress);
 }
 
 bool TransportSolver::canLookAhead() const

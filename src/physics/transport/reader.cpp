@@ -22,13 +22,10 @@ class TransportReader : SheetReader
 public:
     using SheetReader::SheetReader;
 
-    std::unique_ptr<TransportProblem> run()
+    /// How much of the whole the planes and the wedge leave.
+    void symmetry()
     {
         auto& o = *m_out;
-        const size_t n = m_p.pieces().size();
-        o.area = m_model.space() == sheet::Space::axisymmetric ? fem::Measure::axisymmetric
-                                                               : fem::Measure::plane;
-        o.scale = m_model.depth();
         for (const Line* l : m_model.document().ofKind("mirror plane")) {
             o.scale *= 2;
             ++o.mirrors;
@@ -43,6 +40,16 @@ public:
         }
         if (const Line* l = m_model.document().first("wedge symmetry"))
             o.scale *= m_model.wedges(*l);
+    }
+
+    std::unique_ptr<TransportProblem> run()
+    {
+        auto& o = *m_out;
+        const size_t n = m_p.pieces().size();
+        o.area = m_model.space() == sheet::Space::axisymmetric ? fem::Measure::axisymmetric
+                                                               : fem::Measure::plane;
+        o.scale = m_model.depth();
+        symmetry();
         // An alternating current is another field's.
         const bool alternates = m_model.document().first("frequency") != nullptr;
         for (const Line& l : m_model.document().lines) {
@@ -263,6 +270,37 @@ private:
         return false;
     }
 
+    /// Convection or radiation.
+    void exchange(const Line& l, double& coldest)
+    {
+        auto& o = *m_out;
+        SideCondition::Exchange e;
+        e.line = l.id;
+        e.surroundings = m_model.number(l, "to");
+        (l.kind == "convection" ? e.h : e.emissivity) =
+            m_model.number(l, l.kind == "convection" ? "h" : "emissivity");
+        coldest = std::min(coldest, e.surroundings);
+        for (const int side : sidesOf(l, "on")) {
+            const auto& pieces = m_p.sides()[size_t(side)].pieces;
+            int solid = 0;
+            for (const int f : pieces)
+                solid += o.warms[size_t(f)];
+            if (solid > 1 && l.kind == "radiation") {
+                fault(6136, l, "on",
+                      "'" + l.get("on") +
+                          "' has solid on both sides: no heat can be radiated there; take "
+                          "the outer sides");
+                break;
+            }
+            if (solid == 0) {
+                fault(6137, l, "on",
+                      "'" + l.get("on") + "' does not touch a region that conducts heat");
+                break;
+            }
+            o.sides[side].exchange.push_back(e);
+        }
+    }
+
     void heatConditions()
     {
         auto& o = *m_out;
@@ -280,31 +318,7 @@ private:
         }
         for (const char* kind : {"convection", "radiation"})
             for (const Line* l : m_model.document().ofKind(kind)) {
-                SideCondition::Exchange e;
-                e.line = l->id;
-                e.surroundings = m_model.number(*l, "to");
-                (l->kind == "convection" ? e.h : e.emissivity) =
-                    m_model.number(*l, l->kind == "convection" ? "h" : "emissivity");
-                coldest = std::min(coldest, e.surroundings);
-                for (const int side : sidesOf(*l, "on")) {
-                    const auto& pieces = m_p.sides()[size_t(side)].pieces;
-                    int solid = 0;
-                    for (const int f : pieces)
-                        solid += o.warms[size_t(f)];
-                    if (solid > 1 && l->kind == "radiation") {
-                        fault(6136, *l, "on",
-                              "'" + l->get("on") +
-                                  "' has solid on both sides: no heat can be radiated there; take "
-                                  "the outer sides");
-                        break;
-                    }
-                    if (solid == 0) {
-                        fault(6137, *l, "on",
-                              "'" + l->get("on") + "' does not touch a region that conducts heat");
-                        break;
-                    }
-                    o.sides[side].exchange.push_back(e);
-                }
+                exchange(*l, coldest);
             }
         for (const Line* l : m_model.document().ofKind("heat flux")) {
             const auto f = function(*l, "flux");
@@ -325,6 +339,24 @@ private:
             const auto r = e.evaluate(model.scopeAt(spot.at));
             return r.ok() ? r.value->value.real() : NAN;
         };
+    }
+
+    /// The unknowns of a contact, and the film on it.
+    fem::Group groupOf(const Line& l, const Contact& c, const Picked& p)
+    {
+        const auto& o = *m_out;
+        fem::Group g;
+        g.field = o.V;
+        g.sides = p.place.sides;
+        g.pieces = p.place.pieces;
+        g.given = !c.byCurrent;
+        g.value = c.byCurrent ? c.value / (o.scale * o.oddShare) : c.value;
+        if (l.has("film")) {
+            g.film = m_model.number(l, "film");
+            if (!g.pieces.empty())
+                fault(6148, l, "on", "a film lies on sides; '" + l.get("on") + "' picks regions");
+        }
+        return g;
     }
 
     void contacts()
@@ -354,18 +386,7 @@ private:
             if (!reaches && !p.place.empty())
                 fault(6138, *l, "on",
                       "contact " + c.name + " does not touch a region that conducts");
-            fem::Group g;
-            g.field = o.V;
-            g.sides = p.place.sides;
-            g.pieces = p.place.pieces;
-            g.given = !c.byCurrent;
-            g.value = c.byCurrent ? c.value / (o.scale * o.oddShare) : c.value;
-            if (l->has("film")) {
-                g.film = m_model.number(*l, "film");
-                if (!g.pieces.empty())
-                    fault(6148, *l, "on",
-                          "a film lies on sides; '" + l->get("on") + "' picks regions");
-            }
+            fem::Group g = groupOf(*l, c, p);
             c.group = int(o.groupList.size());
             o.groupList.push_back(std::move(g));
             o.groupUntil.resize(o.groupList.size(), unending);
@@ -440,6 +461,29 @@ private:
         m_marks.push_back(m_model.number(l, "until"));
         return m_marks.back();
     }
+    /// Fields without a resistance of their own pass a joint as if it were none.
+    void tightenJoints()
+    {
+        auto& o = *m_out;
+        constexpr double tight = 1e6;
+        for (auto& [side, joint] : o.joints) {
+            const auto& p = m_p.sides()[size_t(side)].pieces;
+            for (int f = 0; f < o.fieldCount(); ++f) {
+                if (joint.conductance[f] > 0 || !o.bothActive(f, side))
+                    continue;
+                double most = 0;
+                for (const int piece : p) {
+                    const Conduction& c = o.pieces[size_t(piece)];
+                    most =
+                        std::max(most, (f == o.V ? c.sigma : c.k)
+                                           .value(m_p.pieces()[size_t(piece)].inside, o.reference));
+                }
+                joint.conductance[f] = tight * most / m_p.size();
+            }
+            joint.heats = o.pieces[size_t(p[0])].heats || o.pieces[size_t(p[1])].heats;
+        }
+    }
+
     /// Resistances between touching regions. A field that has none at such a side goes through a
     /// conductance so high that its jump is some millionth of its change across a cell's width.
     void joints()
@@ -483,24 +527,24 @@ private:
                     o.joints[side].conductance[field] = electric ? 1 / value : value;
                 }
             }
-        constexpr double tight = 1e6;
-        for (auto& [side, joint] : o.joints) {
-            const auto& p = m_p.sides()[size_t(side)].pieces;
-            for (int f = 0; f < o.fieldCount(); ++f) {
-                if (joint.conductance[f] > 0 || !o.bothActive(f, side))
-                    continue;
-                double most = 0;
-                for (const int piece : p) {
-                    const Conduction& c = o.pieces[size_t(piece)];
-                    most =
-                        std::max(most, (f == o.V ? c.sigma : c.k)
-                                           .value(m_p.pieces()[size_t(piece)].inside, o.reference));
-                }
-                joint.conductance[f] = tight * most / m_p.size();
-            }
-            joint.heats = o.pieces[size_t(p[0])].heats || o.pieces[size_t(p[1])].heats;
-        }
+        tightenJoints();
     }
+    void needHeatCapacities()
+    {
+        auto& o = *m_out;
+        std::set<std::string> said;
+        for (size_t f = 0; f < o.pieces.size(); ++f)
+            if (o.warms[f] && !o.pieces[f].enthalpy.isSet() &&
+                said.insert(o.pieces[f].material).second) {
+                const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
+                m_faults.push_back({6144,
+                                    {r.line, {}, -1},
+                                    "a transient needs the density and the heat capacity of '" +
+                                        o.pieces[f].material + "'",
+                                    true});
+            }
+    }
+
     void transient()
     {
         auto& o = *m_out;
@@ -533,17 +577,7 @@ private:
                 within = std::min(within, m_model.number(a, "within"));
         o.stepTolerance = std::clamp(share * within, least, most);
         o.transient = t;
-        std::set<std::string> said;
-        for (size_t f = 0; f < o.pieces.size(); ++f)
-            if (o.warms[f] && !o.pieces[f].enthalpy.isSet() &&
-                said.insert(o.pieces[f].material).second) {
-                const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
-                m_faults.push_back({6144,
-                                    {r.line, {}, -1},
-                                    "a transient needs the density and the heat capacity of '" +
-                                        o.pieces[f].material + "'",
-                                    true});
-            }
+        needHeatCapacities();
     }
 
     /// Area or volume; round an axis by Pappus, with the centre of area.
@@ -576,20 +610,10 @@ private:
         return part;
     }
 
-    /// A connected conductor needs a given potential; without any contact it carries no current.
-    void pathsForCurrent()
+    /// The contacts of every part that conducts.
+    std::map<int, std::vector<const Contact*>> contactsOf(const std::vector<int>& part) const
     {
-        auto& o = *m_out;
-        bool sheets = false;
-        for (const auto& [side, c] : o.sides)
-            sheets = sheets || !c.sheets.empty();
-        if (!o.current || sheets)
-            return;
-        const std::vector<int> part = parts(o.conducts);
-        std::set<int> onPlane;  // parts that an odd plane holds
-        if (o.oddPlane >= 0)
-            for (const int s : o.groupList[size_t(o.oddPlane)].sides)
-                onPlane.insert(part[size_t(m_p.sides()[size_t(s)].pieces[0])]);
+        const auto& o = *m_out;
         std::map<int, std::vector<const Contact*>> of;
         for (const Contact& c : o.contacts) {
             const auto note = [&](int piece) {
@@ -604,6 +628,24 @@ private:
                     note(f);
             }
         }
+        return of;
+    }
+
+    /// A connected conductor needs a given potential; without any contact it carries no current.
+    void pathsForCurrent()
+    {
+        auto& o = *m_out;
+        bool sheets = false;
+        for (const auto& [side, c] : o.sides)
+            sheets = sheets || !c.sheets.empty();
+        if (!o.current || sheets)
+            return;
+        const std::vector<int> part = parts(o.conducts);
+        std::set<int> onPlane;  // parts that an odd plane holds
+        if (o.oddPlane >= 0)
+            for (const int s : o.groupList[size_t(o.oddPlane)].sides)
+                onPlane.insert(part[size_t(m_p.sides()[size_t(s)].pieces[0])]);
+        const auto of = contactsOf(part);
         for (size_t f = 0; f < part.size(); ++f)
             if (part[f] >= 0 && !of.count(part[f]))
                 o.conducts[f] = 0;

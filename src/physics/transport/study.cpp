@@ -88,6 +88,22 @@ public:
 private:
     void profile(const Line& l) { profileOf(l, dim::temperature); }
     void potentialAt(const Line& l) { pointValue(l, dim::voltage, m_problem.V, "potential at "); }
+    /// The values of a figure over time.
+    template <class Evaluate>
+    static std::vector<std::array<double, 2>> courseOf(TransportSolver& s, Solution& field,
+                                                       const Evaluate& evaluate)
+    {
+        std::vector<std::array<double, 2>> course;
+        for (const double t : s.times(s.order())) {
+            if (t <= 0)
+                continue;  // flows jump there
+            s.select(t);
+            course.push_back({t, evaluate(field, s.order())[0]});
+        }
+        s.select();
+        return course;
+    }
+
     /// In a transient a figure is that at a time; its course goes to a table.
     void overTime(Ask& a)
     {
@@ -106,16 +122,7 @@ private:
         } else {
             a.finding.table = "history";  // the store gives it its file
             a.history = [evaluate = a.evaluate](Solution& field) {
-                auto& s = solverOf(field);
-                std::vector<std::array<double, 2>> course;
-                for (const double t : s.times(s.order())) {
-                    if (t <= 0)
-                        continue;  // flows jump there
-                    s.select(t);
-                    course.push_back({t, evaluate(field, s.order())[0]});
-                }
-                s.select();
-                return course;
+                return courseOf(solverOf(field), field, evaluate);
             };
         }
         auto standing = [time](auto function) {
@@ -163,6 +170,21 @@ private:
             return std::vector{(x.voltage - y.voltage) / x.current};
         };
     }
+    /// What a matrix is called; one contact leaves one number, which is no matrix.
+    void nameMatrix(Ask& a, int reference) const
+    {
+        a.finding.label = "resistances against " + m_problem.contacts[size_t(reference)].name;
+        for (size_t k = 0; k < m_problem.contacts.size(); ++k)
+            if (int(k) != reference)
+                a.finding.conductors.push_back(m_problem.contacts[k].name);
+        // One contact leaves one number, which is no matrix.
+        if (a.finding.conductors.size() == 1) {
+            a.finding.label = "resistance " + a.finding.conductors[0] + " to " +
+                              m_problem.contacts[size_t(reference)].name;
+            a.finding.conductors.clear();
+        }
+    }
+
     void resistanceMatrix(const Line& l)
     {
         if (!needs(l, m_problem.V, "current"))
@@ -191,16 +213,7 @@ private:
             return;
         }
         Ask& a = add(l, dim::resistance, "resistance matrix");
-        a.finding.label = "resistances against " + m_problem.contacts[size_t(reference)].name;
-        for (size_t k = 0; k < m_problem.contacts.size(); ++k)
-            if (int(k) != reference)
-                a.finding.conductors.push_back(m_problem.contacts[k].name);
-        // One contact leaves one number, which is no matrix.
-        if (a.finding.conductors.size() == 1) {
-            a.finding.label = "resistance " + a.finding.conductors[0] + " to " +
-                              m_problem.contacts[size_t(reference)].name;
-            a.finding.conductors.clear();
-        }
+        nameMatrix(a, reference);
         if (!m_problem.isOhmic())
             a.finding.note = "changes of voltage by changes of current, at this state";
         a.allDrives = true;

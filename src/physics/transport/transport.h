@@ -291,6 +291,10 @@ public:
     [[nodiscard]] Point heatFlux(int order, int cell, const Point& xi) const;
 
 private:
+    /// The part of a cell that is above a temperature, by small simplices.
+    [[nodiscard]] double volumeAbove(int order, int t, double melts) const;
+    /// What the next order changes.
+    void lookAhead(const fem::CoupledSolver::Values& u, base::Progress& progress);
     struct Solved
     {
         int order = 0;

@@ -28,6 +28,17 @@ Eigen::MatrixXd stiffnessOf(const ElasticMedium& m, int dimension)
     return C;
 }
 
+/** Force of a stop on a place at some gap, and its slope: rounded off next to the stop, so that
+ Newton's method does not run to and fro. */
+std::pair<double, double> pressAt(double gap, double stiffness, double rounded)
+{
+    const double in = rounded - gap;
+    const bool isNear = gap > -rounded;
+    const double force = -stiffness * (isNear ? in * in / (4 * rounded) : -gap),
+                 slope = stiffness * (isNear ? in / (2 * rounded) : 1.0);
+    return {force, slope};
+}
+
 }  // namespace
 
 int ActuatorSolver::placeOf(const fem::BlockSpace::Layout& layout, int cell, int function)
@@ -322,15 +333,10 @@ void ActuatorSolver::contact(Solved& s, const State& at, std::vector<double>& re
         for (int i = 0; i < functions; ++i)
             for (int c = 0; c < D; ++c)
                 place[D * i + c] = placeOf(layout, touch.cell, components() * i + c);
-        const double gap = gapAt(s, at, touch);
-        // Rounded off next to the stop, so that Newton's method does not run to and fro.
-        const double rounded = softness * stop.distance;
+        const double gap = gapAt(s, at, touch), rounded = softness * stop.distance;
         if (gap >= rounded)
             continue;
-        const double in = rounded - gap;
-        const bool isNear = gap > -rounded;
-        const double force = -stiffness * (isNear ? in * in / (4 * rounded) : -gap),
-                     slope = stiffness * (isNear ? in / (2 * rounded) : 1.0);
+        const auto [force, slope] = pressAt(gap, stiffness, rounded);
         auto share = [&](int i) {
             return sign[i / D] * basis.value[i / D] * along(touch.across, i % D);
         };

@@ -73,29 +73,38 @@ private:
                 "as in `electrode " +
                     l.get("of") + " at 1 V on …`");
     }
+    /// Dielectrics without elastic constants stay where they are; false where one cannot.
+    bool keep(size_t f)
+    {
+        auto& p = *m_problem;
+        const ElasticProblem& e = *p.elastic;
+        constexpr double gas = 1.01;
+        if (e.media[f].eps(0, 0).real() < gas * eps0)
+            return true;
+        for (const int s : m_p.pieces()[f].sides) {
+            for (auto& held : p.held)
+                held[size_t(s)] = 1;
+            for (const int other : m_p.sides()[size_t(s)].pieces)
+                if (e.media[size_t(other)].moves) {
+                    m_faults.push_back(
+                        {7616,
+                         {m_p.regions()[size_t(m_p.pieces()[f].region)].line, {}, -1},
+                         "it lies on a body that moves: its material needs E and ν",
+                         true});
+                    return false;
+                }
+        }
+        return true;
+    }
+
     /// Where the gaps' mesh can move.
     void gaps()
     {
         auto& p = *m_problem;
         const ElasticProblem& e = *p.elastic;
-        // Dielectrics without elastic constants stay where they are.
-        constexpr double gas = 1.01;
         for (size_t f = 0; f < p.gap.size(); ++f) {
-            if (!p.gap[f] || e.media[f].eps(0, 0).real() < gas * eps0)
-                continue;
-            for (const int s : m_p.pieces()[f].sides) {
-                for (auto& held : p.held)
-                    held[size_t(s)] = 1;
-                for (const int other : m_p.sides()[size_t(s)].pieces)
-                    if (e.media[size_t(other)].moves) {
-                        m_faults.push_back(
-                            {7616,
-                             {m_p.regions()[size_t(m_p.pieces()[f].region)].line, {}, -1},
-                             "it lies on a body that moves: its material needs E and ν",
-                             true});
-                        return;
-                    }
-            }
+            if (p.gap[f] && !keep(f))
+                return;
         }
         for (size_t s = 0; s < m_p.sides().size(); ++s) {
             const shape::Side& side = m_p.sides()[s];
@@ -253,6 +262,29 @@ private:
             return std::vector{s.capacitance(order, s.under(order, voltage))};
         };
     }
+    /// All equilibria as a table.
+    static std::string equilibria(ActuatorSolver& s)
+    {
+        const auto& path = s.path(s.order());
+        const double sign = s.travel(s.order(), path.points.back()) < 0 ? -1 : 1;
+        std::string csv = "travel (m),voltage (V),• pull-in (V),• release (V),capacitance (F)\n";
+        char row[160];
+        for (size_t i = 0; i < path.points.size(); ++i) {
+            const auto& p = path.points[i];
+            const double v = std::sqrt(std::max(0.0, p.square));
+            auto mark = [&](int at) {
+                std::snprintf(row, sizeof row, "%.9g", v);
+                return int(i) == at ? std::string(row) : std::string();
+            };
+            const std::string fold = mark(path.fold), release = mark(path.release);
+            std::snprintf(row, sizeof row, "%.9g,%.9g,", sign * s.travel(s.order(), p), v);
+            csv += row + fold + "," + release;
+            std::snprintf(row, sizeof row, ",%.9g\n", s.capacitance(s.order(), p));
+            csv += row;
+        }
+        return csv;
+    }
+
     void curve(const Line& l)
     {
         Ask a = beginAsk(m_model, l, dim::none, "equilibria");
@@ -272,28 +304,7 @@ private:
             return list;
         };
         a.scale = [](Solution&, int) { return 1.0; };
-        a.curves = [](Solution& field) {
-            auto& s = solverOf(field);
-            const auto& path = s.path(s.order());
-            const double sign = s.travel(s.order(), path.points.back()) < 0 ? -1 : 1;
-            std::string csv =
-                "travel (m),voltage (V),• pull-in (V),• release (V),capacitance (F)\n";
-            char row[160];
-            for (size_t i = 0; i < path.points.size(); ++i) {
-                const auto& p = path.points[i];
-                const double v = std::sqrt(std::max(0.0, p.square));
-                auto mark = [&](int at) {
-                    std::snprintf(row, sizeof row, "%.9g", v);
-                    return int(i) == at ? std::string(row) : std::string();
-                };
-                const std::string fold = mark(path.fold), release = mark(path.release);
-                std::snprintf(row, sizeof row, "%.9g,%.9g,", sign * s.travel(s.order(), p), v);
-                csv += row + fold + "," + release;
-                std::snprintf(row, sizeof row, ",%.9g\n", s.capacitance(s.order(), p));
-                csv += row;
-            }
-            return csv;
-        };
+        a.curves = [](Solution& field) { return equilibria(solverOf(field)); };
         m_asks.push_back(std::move(a));
     }
 };

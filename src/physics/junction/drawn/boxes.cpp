@@ -57,6 +57,44 @@ CarrierGrid::CarrierGrid(const CarrierProblem& problem, double fineness) : m_pro
     m_poisson = problem.material.eps * eps0 * problem.thermal() / (elementary * m_scale);
 }
 
+/// What the quarters about a node give it; returns how many hold semiconductor.
+int CarrierGrid::gatherQuarters(Node& n) const
+{
+    const auto i = size_t(n.column), j = size_t(n.row);
+    int quarters = 0;
+    overQuarters(m_x, m_y, i, j, m_problem.aboutAxis, m_problem.depth,
+                 [&](const Point& middle, double volume) {
+                     const int r = m_problem.regionAt(middle);
+                     if (r < 0)
+                         return;
+                     ++quarters;
+                     const auto& region = m_problem.regions[size_t(r)];
+                     n.net += volume * region.net(middle);
+                     n.generation += volume * region.generation;
+                     n.volume += volume;
+                     const auto same =
+                         std::find_if(n.parts.begin(), n.parts.end(),
+                                      [&](const auto& p) { return p.life == region.life; });
+                     if (same != n.parts.end())
+                         same->volume += volume;
+                     else
+                         n.parts.push_back({region.life, volume});
+                 });
+    return quarters;
+}
+
+/// The contact that a node at the border lies on.
+void CarrierGrid::findContact(Node& n, double tiny, double reach) const
+{
+    for (size_t c = 0; c < m_problem.contacts.size(); ++c)
+        for (const auto& part : m_problem.contacts[c].parts) {
+            const bool isAlong =
+                std::abs(part[0].x - part[1].x) < tiny || std::abs(part[0].y - part[1].y) < tiny;
+            if (distance(n.at, part) < (isAlong ? tiny : 0.6 * reach))
+                n.contact = int(c);
+        }
+}
+
 void CarrierGrid::makeNodes()
 {
     const double tiny = 1e-7 * norm(m_problem.high - m_problem.low);
@@ -68,25 +106,7 @@ void CarrierGrid::makeNodes()
             n.at = {m_x[i], m_y[j]};
             n.column = int(i);
             n.row = int(j);
-            int quarters = 0;
-            overQuarters(m_x, m_y, i, j, m_problem.aboutAxis, m_problem.depth,
-                         [&](const Point& middle, double volume) {
-                             const int r = m_problem.regionAt(middle);
-                             if (r < 0)
-                                 return;
-                             ++quarters;
-                             const auto& region = m_problem.regions[size_t(r)];
-                             n.net += volume * region.net(middle);
-                             n.generation += volume * region.generation;
-                             n.volume += volume;
-                             const auto same =
-                                 std::find_if(n.parts.begin(), n.parts.end(),
-                                              [&](const auto& p) { return p.life == region.life; });
-                             if (same != n.parts.end())
-                                 same->volume += volume;
-                             else
-                                 n.parts.push_back({region.life, volume});
-                         });
+            const int quarters = gatherQuarters(n);
             if (quarters == 0)
                 continue;
             n.net /= n.volume;
@@ -95,13 +115,8 @@ void CarrierGrid::makeNodes()
                                           i > 0 ? m_x[i] - m_x[i - 1] : INFINITY) +
                                  std::min(j + 1 < m_y.size() ? m_y[j + 1] - m_y[j] : INFINITY,
                                           j > 0 ? m_y[j] - m_y[j - 1] : INFINITY);
-            for (size_t c = 0; c < m_problem.contacts.size() && quarters < 4; ++c)
-                for (const auto& part : m_problem.contacts[c].parts) {
-                    const bool isAlong = std::abs(part[0].x - part[1].x) < tiny ||
-                                         std::abs(part[0].y - part[1].y) < tiny;
-                    if (distance(n.at, part) < (isAlong ? tiny : 0.6 * reach))
-                        n.contact = int(c);
-                }
+            if (quarters < 4)
+                findContact(n, tiny, reach);
             m_node[j * m_x.size() + i] = int(m_nodes.size());
             m_nodes.push_back(std::move(n));
         }
@@ -110,6 +125,40 @@ void CarrierGrid::makeNodes()
     for (Node& n : m_nodes) {
         n.net /= m_scale;
         n.generation /= m_scale;
+    }
+}
+
+/// Halves of the face on either side of an edge, each by both quarters that it parts.
+void CarrierGrid::addFaces(const Node& n, int axis, double length, Edge& e) const
+{
+    const size_t i = size_t(n.column), j = size_t(n.row);
+    for (const int side : {-1, 1}) {
+        const auto& across = axis == 0 ? m_y : m_x;
+        const size_t at = axis == 0 ? j : i;
+        if ((side < 0 && at == 0) || (side > 0 && at + 1 == across.size()))
+            continue;
+        const double h = std::abs(across[size_t(int(at) + side)] - across[at]) / 2;
+        for (const double along : {0.25, 0.75}) {
+            Point p = n.at;
+            (axis == 0 ? p.x : p.y) += along * length;
+            (axis == 0 ? p.y : p.x) += side * h / 2;
+            const int r = m_problem.regionAt(p);
+            if (r < 0)
+                continue;
+            const auto& region = m_problem.regions[size_t(r)];
+            const double radius = axis == 0 ? n.at.x + 0.5 * length : p.x,
+                         face = 0.5 * h * (m_problem.aboutAxis ? 2 * pi * radius : m_problem.depth);
+            const auto d = region.dopants(p);
+            const double all = d[0] + d[1],
+                         mobility[] = {region.electronMobility > 0
+                                           ? region.electronMobility
+                                           : m_problem.material.electrons.at(all),
+                                       region.holeMobility > 0 ? region.holeMobility
+                                                               : m_problem.material.holes.at(all)};
+            e.face += face;
+            e.electrons += face * mobility[electrons];
+            e.holes += face * mobility[holes];
+        }
     }
 }
 
@@ -125,37 +174,7 @@ void CarrierGrid::makeEdges()
             e.from = m_node[j * m_x.size() + i];
             e.to = m_node[l * m_x.size() + k];
             const double length = axis == 0 ? m_x[k] - m_x[i] : m_y[l] - m_y[j];
-            // Halves of the face on either side of the edge, each by both quarters that it parts.
-            for (const int side : {-1, 1}) {
-                const auto& across = axis == 0 ? m_y : m_x;
-                const size_t at = axis == 0 ? j : i;
-                if ((side < 0 && at == 0) || (side > 0 && at + 1 == across.size()))
-                    continue;
-                const double h = std::abs(across[size_t(int(at) + side)] - across[at]) / 2;
-                for (const double along : {0.25, 0.75}) {
-                    Point p = n.at;
-                    (axis == 0 ? p.x : p.y) += along * length;
-                    (axis == 0 ? p.y : p.x) += side * h / 2;
-                    const int r = m_problem.regionAt(p);
-                    if (r < 0)
-                        continue;
-                    const auto& region = m_problem.regions[size_t(r)];
-                    const double radius = axis == 0 ? n.at.x + 0.5 * length : p.x,
-                                 face = 0.5 * h *
-                                        (m_problem.aboutAxis ? 2 * pi * radius : m_problem.depth);
-                    const auto d = region.dopants(p);
-                    const double all = d[0] + d[1],
-                                 mobility[] = {region.electronMobility > 0
-                                                   ? region.electronMobility
-                                                   : m_problem.material.electrons.at(all),
-                                               region.holeMobility > 0
-                                                   ? region.holeMobility
-                                                   : m_problem.material.holes.at(all)};
-                    e.face += face;
-                    e.electrons += face * mobility[electrons];
-                    e.holes += face * mobility[holes];
-                }
-            }
+            addFaces(n, axis, length, e);
             if (!(e.face > 0))
                 continue;
             e.field = e.face / length;

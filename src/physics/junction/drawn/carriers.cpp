@@ -137,10 +137,9 @@ CarrierGrid::State CarrierGrid::equilibrium() const
     return s;
 }
 
-void CarrierGrid::assemble(const State& s) const
+/// Charge and recombination of the nodes.
+void CarrierGrid::addNodes(const State& s) const
 {
-    std::fill(m_matrix.value.begin(), m_matrix.value.end(), 0.0);
-    std::fill(m_right.begin(), m_right.end(), 0.0);
     for (size_t k = 0; k < m_nodes.size(); ++k) {
         const int row = 3 * m_place[k];
         if (row < 0)
@@ -163,6 +162,13 @@ void CarrierGrid::assemble(const State& s) const
             add(row + carrier, row + 2, -byP * p);
         }
     }
+}
+
+void CarrierGrid::assemble(const State& s) const
+{
+    std::fill(m_matrix.value.begin(), m_matrix.value.end(), 0.0);
+    std::fill(m_right.begin(), m_right.end(), 0.0);
+    addNodes(s);
     for (const Edge& e : m_edges) {
         const int a = 3 * m_place[size_t(e.from)], b = 3 * m_place[size_t(e.to)];
         const double g = m_poisson * e.field,
@@ -198,6 +204,22 @@ void CarrierGrid::assemble(const State& s) const
     }
 }
 
+/// Moves a state by the solution of a step.
+void CarrierGrid::apply(State& s, double damp) const
+{
+    for (size_t k = 0; k < m_nodes.size(); ++k) {
+        const int row = 3 * m_place[k];
+        if (row < 0)
+            continue;
+        const double psi = damp * m_right[size_t(row)];
+        s.psi[k] += psi;
+        // Densities stay positive; levels follow from their relative change.
+        constexpr double least = -0.95;
+        s.electrons[k] += psi - std::log1p(std::max(least, damp * m_right[size_t(row + 1)]));
+        s.holes[k] += psi + std::log1p(std::max(least, damp * m_right[size_t(row + 2)]));
+    }
+}
+
 bool CarrierGrid::solve(State& s) const
 {
     setContacts(s);
@@ -222,17 +244,7 @@ bool CarrierGrid::solve(State& s) const
             return false;
         const double longest = 10 + 0.03 * std::abs(s.bias) / m_problem.thermal(),
                      damp = moved > longest ? longest / moved : 1;
-        for (size_t k = 0; k < m_nodes.size(); ++k) {
-            const int row = 3 * m_place[k];
-            if (row < 0)
-                continue;
-            const double psi = damp * m_right[size_t(row)];
-            s.psi[k] += psi;
-            // Densities stay positive; levels follow from their relative change.
-            constexpr double least = -0.95;
-            s.electrons[k] += psi - std::log1p(std::max(least, damp * m_right[size_t(row + 1)]));
-            s.holes[k] += psi + std::log1p(std::max(least, damp * m_right[size_t(row + 2)]));
-        }
+        apply(s, damp);
         // The next step would change the square of it.
         if (moved < 1e-5 && changed < 1e-5)
             return true;
@@ -417,16 +429,24 @@ std::vector<std::array<double, 2>> CarrierGrid::densities(const State& s) const
     return sum;
 }
 
+namespace {
+
+/** The interval of rising lines that holds `x`. */
+size_t cellOf(const std::vector<double>& lines, double x)
+{
+    const auto next = std::upper_bound(lines.begin(), lines.end(), x) - lines.begin();
+    return size_t(std::clamp<std::ptrdiff_t>(next - 1, 0, std::ptrdiff_t(lines.size()) - 2));
+}
+
+}  // namespace
+
 CarrierGrid::Values CarrierGrid::at(const Point& p, double bias, base::Progress& progress) const
 {
     const State& s = at(bias, progress);
     auto known = m_densities.find(bias);
     if (known == m_densities.end())
         known = m_densities.emplace(bias, densities(s)).first;
-    auto cellOf = [](const std::vector<double>& lines, double x) {
-        const auto next = std::upper_bound(lines.begin(), lines.end(), x) - lines.begin();
-        return size_t(std::clamp<std::ptrdiff_t>(next - 1, 0, std::ptrdiff_t(lines.size()) - 2));
-    };
+
     const size_t i = cellOf(m_x, p.x), j = cellOf(m_y, p.y);
     const double u = std::clamp((p.x - m_x[i]) / (m_x[i + 1] - m_x[i]), 0.0, 1.0),
                  v = std::clamp((p.y - m_y[j]) / (m_y[j + 1] - m_y[j]), 0.0, 1.0);

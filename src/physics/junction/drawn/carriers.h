@@ -141,8 +141,11 @@ private:
         double byPsi = 0;                        ///< by the difference of psi
     };
     void makeNodes();
+    int gatherQuarters(Node& n) const;
+    void findContact(Node& n, double tiny, double reach) const;
     void makeEdges();
     void findSources();
+    void addFaces(const Node& n, int axis, double length, Edge& e) const;
     void eliminationOrder();
     void pattern();
     /// Voltage of a contact over the thermal one.
@@ -157,6 +160,8 @@ private:
     [[nodiscard]] State equilibrium() const;
     [[nodiscard]] bool solve(State& s) const;
     /// Assembles the matrix of a step and minus what is left of the equations.
+    void addNodes(const State& s) const;
+    void apply(State& s, double damp) const;
     void assemble(const State& s) const;
     /// A guess for a state whose bias or strength was changed.
     /// @param before  an earlier state on the way; null: there is none

@@ -94,6 +94,34 @@ void addAsks(std::vector<Kind>& k)
                  "Bands, quasi-Fermi levels and densities along a line of a drawn junction."});
 }
 
+/** Lines of other kinds of device have no meaning here. */
+void refuseOthers(const Document& d, base::Faults& faults)
+{
+    for (const char* kind : {"mirror plane", "wedge symmetry", "periodic pair"})
+        if (const Line* l = d.first(kind))
+            faults.push_back({2355,
+                              {l->id, {}, -1},
+                              "sides without a contact are mirrors here; draw the half, and take "
+                              "its currents twice"});
+    for (const Line* l : d.ofKind("material"))
+        faults.push_back({2356,
+                          {l->id, {}, -1},
+                          "the semiconductor is stated once for all regions; what differs is their "
+                          "`doping`"});
+    for (const char* kind : {"semiconductor layer", "device area", "bias"})
+        if (const Line* l = d.first(kind))
+            faults.push_back({2358,
+                              {l->id, {}, -1},
+                              "this line is one of layers along a line; a drawing has `doping`, "
+                              "`ohmic contact` and `sweep of the contact`"});
+    for (const char* kind : {"contact", "electrode"})
+        for (const Line* l : d.ofKind(kind))
+            faults.push_back({2359,
+                              {l->id, {}, -1},
+                              "a semiconductor has ohmic contacts: write `ohmic contact " +
+                                  (l->name().empty() ? std::string("A") : l->name()) + " on …`"});
+}
+
 void checkSheet(const Model& model, base::Faults& faults)
 {
     const Document& d = model.document();
@@ -121,29 +149,7 @@ void checkSheet(const Model& model, base::Faults& faults)
     missing("contact sweep", 2354,
             "which voltages? add a line such as `sweep of the contact A from 0 V to 0.7 V in 15 "
             "points`");
-    for (const char* kind : {"mirror plane", "wedge symmetry", "periodic pair"})
-        if (const Line* l = d.first(kind))
-            faults.push_back({2355,
-                              {l->id, {}, -1},
-                              "sides without a contact are mirrors here; draw the half, and take "
-                              "its currents twice"});
-    for (const Line* l : d.ofKind("material"))
-        faults.push_back({2356,
-                          {l->id, {}, -1},
-                          "the semiconductor is stated once for all regions; what differs is their "
-                          "`doping`"});
-    for (const char* kind : {"semiconductor layer", "device area", "bias"})
-        if (const Line* l = d.first(kind))
-            faults.push_back({2358,
-                              {l->id, {}, -1},
-                              "this line is one of layers along a line; a drawing has `doping`, "
-                              "`ohmic contact` and `sweep of the contact`"});
-    for (const char* kind : {"contact", "electrode"})
-        for (const Line* l : d.ofKind(kind))
-            faults.push_back({2359,
-                              {l->id, {}, -1},
-                              "a semiconductor has ohmic contacts: write `ohmic contact " +
-                                  (l->name().empty() ? std::string("A") : l->name()) + " on …`"});
+    refuseOthers(d, faults);
     for (const Line* l : d.ofKind("doping"))
         if (l->has("hole life") && !l->has("electron life"))
             faults.push_back({2357,

@@ -1,6 +1,6 @@
 // Drawn junctions on a given sheet: reading, figures and checks.
-#include "physics/common/mesh_rung.h"
 #include "physics/common/grid_solution.h"
+#include "physics/common/mesh_rung.h"
 #include "physics/common/sheet_reader.h"
 #include "physics/junction/asks.h"
 #include "physics/junction/drawn/carriers.h"
@@ -54,30 +54,35 @@ private:
                 m_isMetal[size_t(f)] = 1;
         }
     }
+    CarrierProblem::Doping dopingOf(const Line* l)
+    {
+        CarrierProblem::Doping d;
+        d.donors = m_model.number(*l, "donors");
+        d.acceptors = m_model.number(*l, "acceptors");
+        constexpr double heaviest = 1e27;
+        if (std::max(d.donors, d.acceptors) > heaviest)
+            fault(7705, *l, d.donors > d.acceptors ? "donors" : "acceptors",
+                  "more dopants than a hundredth of all atoms: is the unit right?");
+        const bool hasFall = l->has("fall"), hasLine = l->has("from");
+        if (hasFall != hasLine)
+            fault(7731, *l, hasFall ? "from" : "fall",
+                  hasFall
+                      ? "where is it largest? state a place, as in `largest from 0, 0 to 5 um, 0`"
+                      : "over which length does it fall to 1/e? state `falling over …`",
+                  true);
+        if (hasFall && hasLine) {
+            d.fall = m_model.number(*l, "fall");
+            d.from = m_model.point(*l, "from");
+            d.to = l->has("to") ? m_model.point(*l, "to") : d.from;
+        }
+        return d;
+    }
+
     void doping()
     {
         auto& p = *m_read.problem;
         for (const Line* l : m_model.document().ofKind("doping")) {
-            CarrierProblem::Doping d;
-            d.donors = m_model.number(*l, "donors");
-            d.acceptors = m_model.number(*l, "acceptors");
-            constexpr double heaviest = 1e27;
-            if (std::max(d.donors, d.acceptors) > heaviest)
-                fault(7705, *l, d.donors > d.acceptors ? "donors" : "acceptors",
-                      "more dopants than a hundredth of all atoms: is the unit right?");
-            const bool hasFall = l->has("fall"), hasLine = l->has("from");
-            if (hasFall != hasLine)
-                fault(
-                    7731, *l, hasFall ? "from" : "fall",
-                    hasFall
-                        ? "where is it largest? state a place, as in `largest from 0, 0 to 5 um, 0`"
-                        : "over which length does it fall to 1/e? state `falling over …`",
-                    true);
-            if (hasFall && hasLine) {
-                d.fall = m_model.number(*l, "fall");
-                d.from = m_model.point(*l, "from");
-                d.to = l->has("to") ? m_model.point(*l, "to") : d.from;
-            }
+            const CarrierProblem::Doping d = dopingOf(l);
             auto maybe = [&](const char* key) {
                 return l->has(key) ? m_model.number(*l, key) : 0.0;
             };
@@ -118,6 +123,29 @@ private:
                     p.high = {std::max(p.high.x, q.x), std::max(p.high.y, q.y)};
                 }
     }
+    /// The parts of a contact's sides that bound one region; false where one lies between two.
+    bool outside(size_t c, CarrierProblem::Contact& contact) const
+    {
+        std::vector<int> sides = m_places[c].sides;
+        for (const int f : m_places[c].pieces)
+            for (const int s : m_p.pieces()[size_t(f)].sides)
+                sides.push_back(s);
+        bool isOutside = true;
+        for (const int s : sides) {
+            const auto& at = m_p.sides()[size_t(s)].pieces;
+            const auto count = std::count_if(at.begin(), at.end(),
+                                             [&](int f) { return m_regionOf[size_t(f)] >= 0; });
+            if (count == 2)
+                isOutside = false;
+            if (count != 1)
+                continue;
+            const std::vector<Point> line = m_p.polyline(s);
+            for (size_t k = 0; k + 1 < line.size(); ++k)
+                contact.parts.push_back({line[k], line[k + 1]});
+        }
+        return isOutside;
+    }
+
     void contacts()
     {
         auto& p = *m_read.problem;
@@ -126,23 +154,7 @@ private:
         for (size_t c = 0; c < lines.size(); ++c) {
             CarrierProblem::Contact contact{
                 lines[c]->name(), m_model.number(*lines[c], "voltage"), {}};
-            std::vector<int> sides = m_places[c].sides;
-            for (const int f : m_places[c].pieces)
-                for (const int s : m_p.pieces()[size_t(f)].sides)
-                    sides.push_back(s);
-            bool isOutside = true;
-            for (const int s : sides) {
-                const auto& at = m_p.sides()[size_t(s)].pieces;
-                const auto count = std::count_if(at.begin(), at.end(),
-                                                 [&](int f) { return m_regionOf[size_t(f)] >= 0; });
-                if (count == 2)
-                    isOutside = false;
-                if (count != 1)
-                    continue;
-                const std::vector<Point> line = m_p.polyline(s);
-                for (size_t k = 0; k + 1 < line.size(); ++k)
-                    contact.parts.push_back({line[k], line[k + 1]});
-            }
+            const bool isOutside = outside(c, contact);
             if (!isOutside)
                 fault(7734, *lines[c], "on",
                       "a contact lies on the outside of the semiconductor, not between two regions "

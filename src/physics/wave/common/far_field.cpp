@@ -35,6 +35,26 @@ Outgoing outgoing(int l, double x)
     return {now, h(l - 1) - double(l) * now / x};
 }
 
+/** One place of the sphere, seen from its middle, with the part of all fields along it. */
+template <class Sample>
+Sample sampleAt(const Image& image, const Point& from, const Point& out,
+                const std::vector<Point>& E)
+{
+    const double r = norm(from);
+    const Point u = (1 / r) * image.of(from);
+    Sample sample;
+    sample.theta = std::acos(std::clamp(u.z, -1.0, 1.0));
+    sample.phi = std::atan2(u.y, u.x);
+    sample.solidAngle = std::abs(dot(from, out)) / (r * r * r);
+    const double c = std::cos(sample.phi), s = std::sin(sample.phi), rho = std::hypot(u.x, u.y);
+    const Point theta{u.z * c, u.z * s, -rho}, phi{-s, c, 0};
+    for (const Point& e : E) {
+        const Point there = image.sign * image.of(e);
+        sample.field.push_back({dot(there, theta), dot(there, phi)});
+    }
+    return sample;
+}
+
 }  // namespace
 
 Point Image::of(const Point& p) const
@@ -213,27 +233,33 @@ std::vector<SphereExpansion::Sample> SphereExpansion::samples(
         [&](int, int t, const Point& xi, const Point& p, const Point& n) {
             const fem::EdgePoint at(space, order, t, xi);
             const Point from = lifted(p - problem.shell.centre), out = lifted(n);
-            const double r = norm(from);
             std::vector<Point> E;
             for (const auto& field : basis)
                 E.push_back(lifted(at.of(field).value));
             for (const Image& image : images) {
-                const Point u = (1 / r) * image.of(from);
-                Sample sample;
-                sample.theta = std::acos(std::clamp(u.z, -1.0, 1.0));
-                sample.phi = std::atan2(u.y, u.x);
-                sample.solidAngle = std::abs(dot(from, out)) / (r * r * r);
-                const double c = std::cos(sample.phi), s = std::sin(sample.phi),
-                             rho = std::hypot(u.x, u.y);
-                const Point theta{u.z * c, u.z * s, -rho}, phi{-s, c, 0};
-                for (const Point& e : E) {
-                    const Point there = image.sign * image.of(e);
-                    sample.field.push_back({dot(there, theta), dot(there, phi)});
-                }
-                list.push_back(std::move(sample));
+                list.push_back(sampleAt<Sample>(image, from, out, E));
             }
         });
     return list;
+}
+
+void SphereExpansion::addSample(const Sample& s, int orders, std::vector<std::vector<Complex>>& psi,
+                                std::vector<std::vector<Complex>>& swirl) const
+{
+    std::vector<double> slope, turn;
+    m_harmonics.at(s.theta, slope, turn);
+    for (int m = 0; m <= orders; ++m) {
+        const Complex wave = s.solidAngle * std::exp(Complex(0, -m * s.phi));
+        for (size_t b = 0; b < s.field.size(); ++b) {
+            const Complex along = wave * s.field[b][0], across = wave * s.field[b][1], j(0, 1);
+            for (int l = std::max(1, m); l <= m_harmonics.degree(); ++l) {
+                const size_t at = VectorHarmonics::place(l, m);
+                // Products with the conjugate harmonics.
+                psi[b][at] += along * slope[at] - j * across * turn[at];
+                swirl[b][at] += j * along * turn[at] + across * slope[at];
+            }
+        }
+    }
 }
 
 SphereExpansion::SphereExpansion(const WaveProblem& problem, const fem::EdgeSpace& space, int order,
@@ -252,24 +278,9 @@ SphereExpansion::SphereExpansion(const WaveProblem& problem, const fem::EdgeSpac
 #pragma omp parallel
     {
         auto& [psi, swirl] = sums[size_t(omp_get_thread_num())];
-        std::vector<double> slope, turn;
 #pragma omp for schedule(static)
         for (size_t i = 0; i < list.size(); ++i) {
-            const Sample& s = list[i];
-            m_harmonics.at(s.theta, slope, turn);
-            for (int m = 0; m <= orders; ++m) {
-                const Complex wave = s.solidAngle * std::exp(Complex(0, -m * s.phi));
-                for (size_t b = 0; b < s.field.size(); ++b) {
-                    const Complex along = wave * s.field[b][0], across = wave * s.field[b][1],
-                                  j(0, 1);
-                    for (int l = std::max(1, m); l <= m_harmonics.degree(); ++l) {
-                        const size_t at = VectorHarmonics::place(l, m);
-                        // Products with the conjugate harmonics.
-                        psi[b][at] += along * slope[at] - j * across * turn[at];
-                        swirl[b][at] += j * along * turn[at] + across * slope[at];
-                    }
-                }
-            }
+            addSample(list[i], orders, psi, swirl);
         }
     }
     for (const auto& [psi, swirl] : sums)

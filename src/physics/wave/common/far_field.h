@@ -90,6 +90,9 @@ private:
         double theta = 0, phi = 0, solidAngle = 0;
         std::vector<std::array<double, 2>> field;  ///< along theta and phi, by basis
     };
+    /// What a place of the sphere gives to the harmonics of all fields.
+    void addSample(const Sample& s, int orders, std::vector<std::vector<std::complex<double>>>& psi,
+                   std::vector<std::vector<std::complex<double>>>& swirl) const;
     [[nodiscard]] std::vector<Sample> samples(const WaveProblem& problem,
                                               const fem::EdgeSpace& space, int order,
                                               const std::vector<std::vector<double>>& basis) const;

@@ -201,6 +201,27 @@ void GridFrameReader::readWalls(GridFrame& p, const std::array<bool, 6>& hasPort
                                                         : grid::Wall::electric;
 }
 
+void GridFrameReader::checkCells(const GridFrame& p, const Line& l, double wave, double least)
+{
+    constexpr double fewest = 8;
+    char text[240];
+    if (p.cell > wave / fewest) {
+        std::snprintf(text, sizeof text,
+                      "too few cells: the shortest wave is %s long, which takes cells of %s at "
+                      "most",
+                      base::format(wave, dim::length, 3).c_str(),
+                      base::format(wave / fewest, dim::length, 3).c_str());
+        fault(7870, l, "cell", text);
+        return;
+    }
+    if (p.cell > least / 4) {
+        std::snprintf(text, sizeof text, "too few cells: the device is %s across",
+                      base::format(least, dim::length, 3).c_str());
+        fault(7870, l, "cell", text);
+        return;
+    }
+}
+
 void GridFrameReader::readCells(GridFrame& p, const Line& l, double perWave)
 {
     const WaveProblem& w = *p.wave;
@@ -223,25 +244,10 @@ void GridFrameReader::readCells(GridFrame& p, const Line& l, double perWave)
     double least = std::min(extent.x, extent.y);
     if (p.isSolid)
         least = std::min(least, extent.z);
-    constexpr double share = 40, fewest = 8;
+    constexpr double share = 40;
     p.cell = l.has("cell") ? m_model.number(l, "cell")
                            : std::min(wave / perWave, std::max(extent.x, extent.y) / share);
-    char text[240];
-    if (p.cell > wave / fewest) {
-        std::snprintf(text, sizeof text,
-                      "too few cells: the shortest wave is %s long, which takes cells of %s at "
-                      "most",
-                      base::format(wave, dim::length, 3).c_str(),
-                      base::format(wave / fewest, dim::length, 3).c_str());
-        fault(7870, l, "cell", text);
-        return;
-    }
-    if (p.cell > least / 4) {
-        std::snprintf(text, sizeof text, "too few cells: the device is %s across",
-                      base::format(least, dim::length, 3).c_str());
-        fault(7870, l, "cell", text);
-        return;
-    }
+    checkCells(p, l, wave, least);
 }
 
 void GridFrameReader::limit(const GridFrame& p, const Line& l, double time, double runs)

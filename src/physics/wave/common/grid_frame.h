@@ -66,6 +66,8 @@ protected:
     void readWalls(GridFrame& frame, const std::array<bool, 6>& hasPort);
     /// Cells small enough for the waves and the device.
     /// @param perWave  in the shortest one, where the line states no size
+    /// Cells resolve waves and device.
+    void checkCells(const GridFrame& p, const sheet::Line& l, double wave, double least);
     void readCells(GridFrame& frame, const sheet::Line& l, double perWave);
     /// Says where there would be too many.
     void limit(const GridFrame& frame, const sheet::Line& l, double time, double runs);

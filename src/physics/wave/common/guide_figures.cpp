@@ -121,12 +121,42 @@ double GuideModesSolver::geometryError() const
     return most;
 }
 
+std::array<double, 2> GuideModesSolver::energies(int t, const Mode& m, const std::vector<double>& e,
+                                                 const std::vector<double>& phi) const
+{
+    const int nEdge = m_space.localCount(order()), nScalar = m_scalar.localCount(order());
+    const double k2 = m_k * m_k, beta2 = std::abs(m.beta2);
+    double part = 0;
+    int number[fem::mostEdgeLocal], scalar[fem::mostLocal];
+    double sign[fem::mostLocal], x[fem::mostEdgeLocal + fem::mostLocal],
+        y[fem::mostEdgeLocal + fem::mostLocal];
+    m_space.local(t, order(), number);
+    m_scalar.local(t, scalar, sign);
+    for (int i = 0; i < nEdge; ++i)
+        x[i] = e[size_t(number[i])];
+    for (int i = 0; i < nScalar; ++i)
+        x[nEdge + i] = phi[size_t(scalar[i])];
+    const int n = nEdge + nScalar;
+    const std::pair<const fem::ElementMatrices*, double> terms[] = {
+        {&m_elements[0].curl, 1.0},
+        {&m_elements[0].across, k2},
+        {&m_elements[0].along, k2 * beta2},
+        {&m_elements[0].grad, beta2}};
+    for (const auto& [matrix, factor] : terms) {
+        matrix->multiply(t, n, x, y);
+        part += std::abs(factor * std::inner_product(x, x + n, y, 0.0));
+    }
+    for (int i = 0; i < n; ++i)
+        x[i] = i < nEdge ? m.e[0][size_t(number[i])] : 0.0;
+    m_elements[0].across.multiply(t, n, x, y);
+    return {part, k2 * std::inner_product(x, x + n, y, 0.0)};
+}
+
 std::vector<double> GuideModesSolver::indicator(bool) const
 {
     // What the highest order adds to the field of the order below, in energy.
     std::vector<double> eta(size_t(m_mesh.cellCount()), 0.0);
     const Solved& high = m_solved.back();
-    const int nEdge = m_space.localCount(order()), nScalar = m_scalar.localCount(order());
     for (int k = 0; k < std::min(m_problem.asked, modeCount()); ++k) {
         const Mode& m = high.modes[size_t(k)];
         std::vector<double> e = m.e[0], phi = m.phi[0];
@@ -138,34 +168,13 @@ std::vector<double> GuideModesSolver::indicator(bool) const
                 phi[i] -= low.phi[0][i];
         }
         const auto shares = geometryShares(k);
-        const double k2 = m_k * m_k, beta2 = std::abs(m.beta2);
         std::vector<double> part(eta.size(), 0.0);
         std::vector<double> size(eta.size(), 0.0);  // of the field itself
 #pragma omp parallel for schedule(static)
         for (int t = 0; t < m_mesh.cellCount(); ++t) {
-            int number[fem::mostEdgeLocal], scalar[fem::mostLocal];
-            double sign[fem::mostLocal], x[fem::mostEdgeLocal + fem::mostLocal],
-                y[fem::mostEdgeLocal + fem::mostLocal];
-            m_space.local(t, order(), number);
-            m_scalar.local(t, scalar, sign);
-            for (int i = 0; i < nEdge; ++i)
-                x[i] = e[size_t(number[i])];
-            for (int i = 0; i < nScalar; ++i)
-                x[nEdge + i] = phi[size_t(scalar[i])];
-            const int n = nEdge + nScalar;
-            const std::pair<const fem::ElementMatrices*, double> terms[] = {
-                {&m_elements[0].curl, 1.0},
-                {&m_elements[0].across, k2},
-                {&m_elements[0].along, k2 * beta2},
-                {&m_elements[0].grad, beta2}};
-            for (const auto& [matrix, factor] : terms) {
-                matrix->multiply(t, n, x, y);
-                part[size_t(t)] += std::abs(factor * std::inner_product(x, x + n, y, 0.0));
-            }
-            for (int i = 0; i < n; ++i)
-                x[i] = i < nEdge ? m.e[0][size_t(number[i])] : 0.0;
-            m_elements[0].across.multiply(t, n, x, y);
-            size[size_t(t)] = k2 * std::inner_product(x, x + n, y, 0.0);
+            const auto energy = energies(t, m, e, phi);
+            part[size_t(t)] = energy[0];
+            size[size_t(t)] = energy[1];
         }
         const double whole = std::accumulate(size.begin(), size.end(), 0.0);
         for (size_t t = 0; t < eta.size(); ++t)

@@ -272,6 +272,20 @@ private:
     fem::SymmetricFamily m_family;
 };
 
+void GuideModesSolver::nameQuantities()
+{
+    for (int k = 1; k <= m_problem.guideModes; ++k) {
+        const std::string mode = m_problem.guideModes == 1 ? "" : " " + std::to_string(k);
+        for (const auto& [name, label, unit] :
+             {std::array{"E", "electric", "V/m"}, {"H", "magnetic", "A/m"}}) {
+            const std::string text = label + std::string(" field of mode") + mode;
+            m_quantities.push_back({name + mode, text, unit, 3});
+            m_quantities.push_back({name + mode + " ahead", text + ", a quarter ahead", unit, 3});
+        }
+        m_quantities.push_back({"power" + mode, "power along the guide, mode" + mode, "W/m^2", 1});
+    }
+}
+
 GuideModesSolver::GuideModesSolver(const WaveProblem& problem, const mesh::Mesh& mesh,
                                    const shape::Partition& partition, int order, base::Progress&)
     : m_problem(problem),
@@ -304,16 +318,7 @@ GuideModesSolver::GuideModesSolver(const WaveProblem& problem, const mesh::Mesh&
             m_elements[im] = elementsOf(im == 1);
     }
     m_counters.assembleSeconds = base::seconds() - start;
-    for (int k = 1; k <= problem.guideModes; ++k) {
-        const std::string mode = problem.guideModes == 1 ? "" : " " + std::to_string(k);
-        for (const auto& [name, label, unit] :
-             {std::array{"E", "electric", "V/m"}, {"H", "magnetic", "A/m"}}) {
-            const std::string text = label + std::string(" field of mode") + mode;
-            m_quantities.push_back({name + mode, text, unit, 3});
-            m_quantities.push_back({name + mode + " ahead", text + ", a quarter ahead", unit, 3});
-        }
-        m_quantities.push_back({"power" + mode, "power along the guide, mode" + mode, "W/m^2", 1});
-    }
+    nameQuantities();
 }
 
 double GuideModesSolver::images() const
@@ -550,28 +555,30 @@ void GuideModesSolver::solve(int lowestOrder, base::Progress& progress)
     follow();
 }
 
+double GuideModesSolver::likeness(const Mode& a, const Mode& b) const
+{
+    double sum = 0;
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        int number[fem::mostEdgeLocal];
+        const int n = m_space.localCount(order());
+        m_space.local(t, order(), number);
+        const double* m = m_elements[0].across.of(t);
+        for (int i = 0; i < n; ++i)
+            for (int j = 0; j < n; ++j) {
+                const auto x = size_t(number[i]), y = size_t(number[j]);
+                if (x < a.e[0].size() && y < b.e[0].size())
+                    sum += a.e[0][x] * b.e[0][y] *
+                           m[m_elements[0].across.at(std::min(i, j), std::max(i, j))];
+            }
+    }
+    return sum;
+}
+
 /// Brings the modes of lower orders into the order of those of the highest by their likeness.
 void GuideModesSolver::follow()
 {
     const Solved& best = m_solved.back();
-    auto like = [&](const Mode& a, const Mode& b) {
-        // By e in the plane, which the coefficients of both hold in the same places.
-        double sum = 0;
-        for (int t = 0; t < m_mesh.cellCount(); ++t) {
-            int number[fem::mostEdgeLocal];
-            const int n = m_space.localCount(order());
-            m_space.local(t, order(), number);
-            const double* m = m_elements[0].across.of(t);
-            for (int i = 0; i < n; ++i)
-                for (int j = 0; j < n; ++j) {
-                    const auto x = size_t(number[i]), y = size_t(number[j]);
-                    if (x < a.e[0].size() && y < b.e[0].size())
-                        sum += a.e[0][x] * b.e[0][y] *
-                               m[m_elements[0].across.at(std::min(i, j), std::max(i, j))];
-                }
-        }
-        return sum;
-    };
+    auto like = [&](const Mode& a, const Mode& b) { return likeness(a, b); };
     for (Solved& s : m_solved) {
         if (&s == &best || s.modes.empty())
             continue;

@@ -102,6 +102,14 @@ private:
     [[nodiscard]] std::vector<Mode> modesOf(int order, base::Progress& progress);
     /// Whether a mode lives in the absorbing shell, where nothing of the device is.
     [[nodiscard]] bool isOfShell(const Mode& mode, int order) const;
+    /// What can be shown of the modes asked for.
+    void nameQuantities();
+    /// How much alike two modes are: by e in the plane, which the coefficients of both hold in the
+    /// same places.
+    [[nodiscard]] double likeness(const Mode& a, const Mode& b) const;
+    /// Of a cell: the energy of coefficients `e` and `phi`, and that of a mode's field.
+    [[nodiscard]] std::array<double, 2> energies(int t, const Mode& m, const std::vector<double>& e,
+                                                 const std::vector<double>& phi) const;
     void follow();
     [[nodiscard]] FieldAt fieldAt(const Mode& mode, int order, int cell, const Point& xi) const;
     /// Loss angle of a piece at the frequency of the problem.

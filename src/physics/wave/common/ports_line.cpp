@@ -25,6 +25,26 @@ namespace {
 class LineModes
 {
 public:
+    struct Piece
+    {
+        double from, to;
+        int cell;
+    };
+
+    /// Neighbouring pieces of one medium are one stretch.
+    void join(const std::vector<Piece>& list, const mesh::Mesh& mesh)
+    {
+        for (const Piece& p : list) {
+            isWhole = isWhole && (m_stretches.empty() ||
+                                  std::abs(m_stretches.back().to - p.from) < 1e-9 * width);
+            if (!m_stretches.empty() &&
+                mesh.piece[size_t(m_stretches.back().cell)] == mesh.piece[size_t(p.cell)])
+                m_stretches.back().to = p.to;
+            else
+                m_stretches.push_back({p.from, p.to, p.cell, mesh.piece[size_t(p.cell)]});
+        }
+    }
+
     LineModes(const WaveProblem& problem, const WavePort& port, const mesh::Mesh& mesh,
               std::span<const int> walls, bool across)
         : m_problem(problem), m_measure(across ? fem::Measure::plane : problem.measure)
@@ -42,11 +62,6 @@ public:
         for (const int s : walls)
             for (const int v : mesh.sideCorners(s))
                 held.insert(v);
-        struct Piece
-        {
-            double from, to;
-            int cell;
-        };
         std::vector<Piece> list;
         for (const int s : sides) {
             const auto c = mesh.sideCorners(s);
@@ -62,15 +77,7 @@ public:
         m_origin = at(first[0]) - dot(at(first[0]), direction) * direction;
         start = list.front().from;
         width = list.back().to - start;
-        for (const Piece& p : list) {
-            isWhole = isWhole && (m_stretches.empty() ||
-                                  std::abs(m_stretches.back().to - p.from) < 1e-9 * width);
-            if (!m_stretches.empty() &&
-                mesh.piece[size_t(m_stretches.back().cell)] == mesh.piece[size_t(p.cell)])
-                m_stretches.back().to = p.to;
-            else
-                m_stretches.push_back({p.from, p.to, p.cell, mesh.piece[size_t(p.cell)]});
-        }
+        join(list, mesh);
         for (const auto& [v, times] : count)
             if (times == 1)
                 isHeld[dot(at(v), direction) > start + width / 2 ? 1 : 0] = held.count(v) > 0;

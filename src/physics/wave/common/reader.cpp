@@ -327,6 +327,30 @@ void WaveReader::symmetry()
             o.sides[s] = kind[size_t(cut)];
 }
 
+void WaveReader::wallOn(const Line& l, int side, int kind)
+{
+    auto& o = *m_out;
+    const shape::Side& where = m_p.sides()[size_t(side)];
+    int inside = 0;
+    for (const int f : where.pieces)
+        inside += !m_isMetal[size_t(f)];
+    if (kind == WaveProblem::magnetic && inside > 1)
+        fault(
+            6208, l, "on",
+            "a magnetic wall ends the field; '" + l.get("on") + "' has field on both of its sides");
+    // Which side is which shows by the regions, or by the plane.
+    const bool oneRegion =
+        where.pieces.size() < 2 ? where.thin : where.pieces[0] == where.pieces[1];
+    if (l.kind == "metal wall" && !where.flat && oneRegion && m_model.document().first("band"))
+        fault(6215, l, "on",
+              "'" + l.get("on") +
+                  "' is a bent sheet inside one region; for waves through ports draw "
+                  "it as a region of metal, or take an electric wall");
+    // Symmetry is stronger than a rule such as 'outer of'.
+    if (where.cut < 0)
+        o.sides[size_t(side)] = kind;
+}
+
 void WaveReader::stated()
 {
     auto& o = *m_out;
@@ -354,28 +378,8 @@ void WaveReader::stated()
             o.walls.push_back({l.id, l.get("material"), sigma,
                                l.has("roughness") ? m_model.number(l, "roughness") : 0.0});
         }
-        for (const int side : s.sides) {
-            const shape::Side& where = m_p.sides()[size_t(side)];
-            int inside = 0;
-            for (const int f : where.pieces)
-                inside += !m_isMetal[size_t(f)];
-            if (kind == WaveProblem::magnetic && inside > 1)
-                fault(6208, l, "on",
-                      "a magnetic wall ends the field; '" + l.get("on") +
-                          "' has field on both of its sides");
-            // Which side is which shows by the regions, or by the plane.
-            const bool oneRegion =
-                where.pieces.size() < 2 ? where.thin : where.pieces[0] == where.pieces[1];
-            if (l.kind == "metal wall" && !where.flat && oneRegion &&
-                m_model.document().first("band"))
-                fault(6215, l, "on",
-                      "'" + l.get("on") +
-                          "' is a bent sheet inside one region; for waves through ports draw "
-                          "it as a region of metal, or take an electric wall");
-            // Symmetry is stronger than a rule such as 'outer of'.
-            if (where.cut < 0)
-                o.sides[size_t(side)] = kind;
-        }
+        for (const int side : s.sides)
+            wallOn(l, side, kind);
     }
 }
 

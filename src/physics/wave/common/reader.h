@@ -33,6 +33,8 @@ private:
     /// Regions of metal carry no field: their surfaces are walls.
     void surfaces();
     void symmetry();
+    /// A wall on one side.
+    void wallOn(const Line& l, int side, int kind);
     void stated();
     void sheets();
     void periodicPairs();
@@ -40,12 +42,16 @@ private:
     void guide();
     void openSpace();
     void dipoles();
+    /// A wave must have the symmetry of the planes.
+    void mustFitPlanes(const Line& l, const PlaneWave& w);
     void planeWaves();
     void lumpedPorts();
     /// Thin wires and the ports in them; behind all other ports.
     void wires();
     /// Plane waves of the space behind ports are real only if they run straight into it.
     void findTurning();
+    /// The phase by length along the pairs.
+    [[nodiscard]] Point slantOf(double angle, double azimuth) const;
     void incidence();
     void ports();
     /// What ports round an axis cannot be.
@@ -55,6 +61,8 @@ private:
     void setWhole(WavePort& port) const;
     /// How many regions with field touch a side.
     [[nodiscard]] int fieldsAt(int side) const;
+    /// Says and notes where the guide behind a port has several media.
+    void mediaBehind(const Line& l, WavePort& port, int field);
     void portSide(const Line& l, WavePort& port, int side);
     void wanted();
 

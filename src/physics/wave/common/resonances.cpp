@@ -102,6 +102,33 @@ void Gradients::remove(std::vector<double>& x, const std::vector<double>& y)
         x[i] -= back[i];
 }
 
+std::vector<double> Gradients::potentialOf(const std::vector<int>& corners,
+                                           const fem::Numbering& inner, fem::Cholesky& factor) const
+{
+    const int local = m_scalar.localCount(m_order);
+    std::vector<double> phi(m_onWall.size(), 0.0), flux = phi;
+    for (const int v : corners)
+        phi[size_t(v)] = 1;
+    int number[fem::mostLocal];
+    double sign[fem::mostLocal], x[fem::mostLocal], y[fem::mostLocal];
+    for (int t = 0; t < m_scalar.mesh().cellCount(); ++t) {
+        m_scalar.local(t, number, sign);
+        for (int i = 0; i < local; ++i)
+            x[i] = phi[size_t(number[i])];
+        m_elements.multiply(t, local, x, y);
+        for (int i = 0; i < local; ++i)
+            flux[size_t(number[i])] += y[i];
+    }
+    std::vector<double> rest(size_t(inner.size()));
+    for (size_t i = 0; i < rest.size(); ++i)
+        rest[i] = -flux[size_t(inner.function[i])];
+    if (inner.size() > 0)
+        factor.solve(rest, 1);
+    for (size_t i = 0; i < rest.size(); ++i)
+        phi[size_t(inner.function[i])] = rest[i];
+    return phi;
+}
+
 std::vector<std::vector<double>> Gradients::betweenWalls()
 {
     std::vector<std::vector<double>> list;
@@ -118,28 +145,8 @@ std::vector<std::vector<double>> Gradients::betweenWalls()
         factor.analyse(system);
         factor.factorise(system);
     }
-    const int local = m_scalar.localCount(m_order);
     for (const auto& corners : m_sets) {
-        std::vector<double> phi(m_onWall.size(), 0.0), flux = phi;
-        for (const int v : corners)
-            phi[size_t(v)] = 1;
-        int number[fem::mostLocal];
-        double sign[fem::mostLocal], x[fem::mostLocal], y[fem::mostLocal];
-        for (int t = 0; t < m_scalar.mesh().cellCount(); ++t) {
-            m_scalar.local(t, number, sign);
-            for (int i = 0; i < local; ++i)
-                x[i] = phi[size_t(number[i])];
-            m_elements.multiply(t, local, x, y);
-            for (int i = 0; i < local; ++i)
-                flux[size_t(number[i])] += y[i];
-        }
-        std::vector<double> rest(size_t(system.size));
-        for (size_t i = 0; i < rest.size(); ++i)
-            rest[i] = -flux[size_t(inner.function[i])];
-        if (system.size > 0)
-            factor.solve(rest, 1);
-        for (size_t i = 0; i < rest.size(); ++i)
-            phi[size_t(inner.function[i])] = rest[i];
+        const std::vector<double> phi = potentialOf(corners, inner, factor);
         list.push_back(m_space.gradient(m_scalar, m_order, phi));
     }
     return list;

@@ -112,6 +112,25 @@ void WaveReader::dipoles()
     }
 }
 
+void WaveReader::mustFitPlanes(const Line& l, const PlaneWave& w)
+{
+    const auto& o = *m_out;
+    constexpr double right = 1e-6;
+    for (const auto& mirror : o.mirrors) {
+        auto part = [&mirror](const Point& p) {
+            return std::abs(mirror.axis == 0 ? p.x : mirror.axis == 1 ? p.y : p.z);
+        };
+        const bool fits =
+            part(w.towards) < right && (mirror.odd ? std::abs(part(w.polarisation) - 1) < right
+                                                   : part(w.polarisation) < right);
+        if (!fits)
+            fault(6234, l, {},
+                  std::string("this wave does not have the symmetry of the mirror plane ") +
+                      "xyz"[mirror.axis] + " = 0: it must travel along the plane, with E " +
+                      (mirror.odd ? "across it" : "along it"));
+    }
+}
+
 void WaveReader::planeWaves()
 {
     auto& o = *m_out;
@@ -155,19 +174,7 @@ void WaveReader::planeWaves()
             fault(6233, *l, {},
                   "a plane wave does not look the same from every wedge; model the whole or a "
                   "half by a mirror plane");
-        for (const auto& mirror : o.mirrors) {
-            auto part = [&mirror](const Point& p) {
-                return std::abs(mirror.axis == 0 ? p.x : mirror.axis == 1 ? p.y : p.z);
-            };
-            const bool fits =
-                part(w.towards) < right && (mirror.odd ? std::abs(part(w.polarisation) - 1) < right
-                                                       : part(w.polarisation) < right);
-            if (!fits)
-                fault(6234, *l, {},
-                      std::string("this wave does not have the symmetry of the mirror plane ") +
-                          "xyz"[mirror.axis] + " = 0: it must travel along the plane, with E " +
-                          (mirror.odd ? "across it" : "along it"));
-        }
+        mustFitPlanes(*l, w);
         o.planeWaves.push_back(w);
     }
 }
@@ -219,6 +226,21 @@ void WaveReader::findTurning()
     o.turning = (o.turning || o.isSlanted()) && !o.phases.empty();
 }
 
+Point WaveReader::slantOf(double angle, double azimuth) const
+{
+    const auto& o = *m_out;
+    const WavePort& port = o.ports[0];
+    const Point a = o.periodic[0].shift, u = (1 / norm(a)) * a;
+    Point v;
+    if (o.periodic.size() > 1) {
+        const Point b = o.periodic[1].shift;
+        v = b - dot(b, u) * u;
+        v = (1 / norm(v)) * v;
+    }
+    return std::sqrt(port.eps * port.mu) * std::sin(angle) *
+           (std::cos(azimuth) * u + std::sin(azimuth) * v);
+}
+
 void WaveReader::incidence()
 {
     auto& o = *m_out;
@@ -251,16 +273,7 @@ void WaveReader::incidence()
               "the medium behind the first port runs with the frequency, so that the angle "
               "would not fix the phases; end it before the port");
     else {
-        const WavePort& port = o.ports[0];
-        const Point a = o.periodic[0].shift, u = (1 / norm(a)) * a;
-        Point v;
-        if (solid) {
-            const Point b = o.periodic[1].shift;
-            v = b - dot(b, u) * u;
-            v = (1 / norm(v)) * v;
-        }
-        o.slant = std::sqrt(port.eps * port.mu) * std::sin(angle) *
-                  (std::cos(azimuth) * u + std::sin(azimuth) * v);
+        o.slant = slantOf(angle, azimuth);
     }
 }
 
@@ -357,6 +370,22 @@ int WaveReader::fieldsAt(int side) const
     return count;
 }
 
+void WaveReader::mediaBehind(const Line& l, WavePort& port, int field)
+{
+    const auto& o = *m_out;
+    const auto k = size_t(field);
+    const double eps = o.eps[k].constant.xx, mu = 1 / o.inverseMu[k].constant.xx;
+    if (o.eps[k].at || o.inverseMu[k].at ||
+        (!port.sides.empty() && (eps != port.eps || mu != port.mu)) ||
+        (!port.sides.empty() && field != port.piece && m_out->dispersiveOf(field))) {
+        if (o.kind.parts == fem::EdgeKind::round)
+            fault(6213, l, "on",
+                  "with E round the axis the guide behind a port has one medium; end the "
+                  "filling before it");
+        port.severalMedia = true;
+    }
+}
+
 void WaveReader::portSide(const Line& l, WavePort& port, int side)
 {
     auto& o = *m_out;
@@ -383,17 +412,9 @@ void WaveReader::portSide(const Line& l, WavePort& port, int side)
         (!port.sides.empty() &&
          norm(cross(where.normal, m_p.sides()[size_t(port.sides[0])].normal)) > 1e-9))
         fault(6211, l, "on", "a port must be plane");
+    mediaBehind(l, port, field);
     const auto k = size_t(field);
     const double eps = o.eps[k].constant.xx, mu = 1 / o.inverseMu[k].constant.xx;
-    if (o.eps[k].at || o.inverseMu[k].at ||
-        (!port.sides.empty() && (eps != port.eps || mu != port.mu)) ||
-        (!port.sides.empty() && field != port.piece && m_out->dispersiveOf(field))) {
-        if (o.kind.parts == fem::EdgeKind::round)
-            fault(6213, l, "on",
-                  "with E round the axis the guide behind a port has one medium; end the "
-                  "filling before it");
-        port.severalMedia = true;
-    }
     port.eps = eps;
     port.piece = field;
     port.mu = mu;

@@ -20,6 +20,36 @@ double part(const Point& p, int axis)
 /// simplex or in a wall.
 constexpr double beside[3] = {1.13e-5, 0.71e-5, 0.89e-5};
 
+/** A cell of a solid in small tetrahedra: small cubes of the reference tetrahedron in six each,
+ those outside left out. */
+template <class Simplex>
+void addTetrahedra(const mesh::Geometry& g, int n, int piece, std::vector<Simplex>& list)
+{
+    auto corner = [&](int i, int j, int k) {
+        return g.at({double(i) / n, double(j) / n, double(k) / n});
+    };
+    constexpr int path[6][4][3] = {
+        {{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {1, 1, 1}}, {{0, 0, 0}, {1, 0, 0}, {1, 0, 1}, {1, 1, 1}},
+        {{0, 0, 0}, {0, 1, 0}, {1, 1, 0}, {1, 1, 1}}, {{0, 0, 0}, {0, 1, 0}, {0, 1, 1}, {1, 1, 1}},
+        {{0, 0, 0}, {0, 0, 1}, {1, 0, 1}, {1, 1, 1}}, {{0, 0, 0}, {0, 0, 1}, {0, 1, 1}, {1, 1, 1}}};
+    // Coordinates n >= a >= b >= c >= 0 make the tetrahedron that these parts fill exactly.
+    for (int a = 0; a < n; ++a)
+        for (int b = 0; b <= a; ++b)
+            for (int d = 0; d <= b; ++d)
+                for (const auto& p : path) {
+                    Simplex s;
+                    s.piece = piece;
+                    bool isInside = true;
+                    for (size_t v = 0; v < 4; ++v) {
+                        const int x = a + p[v][0], y = b + p[v][1], z = d + p[v][2];
+                        isInside = isInside && x <= n && y <= x && z <= y;
+                        s.corner[v] = corner(x - y, y - z, z);
+                    }
+                    if (isInside)
+                        list.push_back(s);
+                }
+}
+
 }  // namespace
 
 Voxels::Voxels(const GridFrame& problem, const mesh::Mesh& mesh, std::array<int, 3> cells,
@@ -58,29 +88,7 @@ std::vector<Voxels::Simplex> Voxels::simplices(const mesh::Mesh& mesh) const
                 }
             continue;
         }
-        // Small cubes of the reference tetrahedron in six tetrahedra each, those outside left out.
-        constexpr int path[6][4][3] = {{{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {1, 1, 1}},
-                                       {{0, 0, 0}, {1, 0, 0}, {1, 0, 1}, {1, 1, 1}},
-                                       {{0, 0, 0}, {0, 1, 0}, {1, 1, 0}, {1, 1, 1}},
-                                       {{0, 0, 0}, {0, 1, 0}, {0, 1, 1}, {1, 1, 1}},
-                                       {{0, 0, 0}, {0, 0, 1}, {1, 0, 1}, {1, 1, 1}},
-                                       {{0, 0, 0}, {0, 0, 1}, {0, 1, 1}, {1, 1, 1}}};
-        // Coordinates n >= a >= b >= c >= 0 make the tetrahedron that these parts fill exactly.
-        for (int a = 0; a < n; ++a)
-            for (int b = 0; b <= a; ++b)
-                for (int d = 0; d <= b; ++d)
-                    for (const auto& p : path) {
-                        Simplex s;
-                        s.piece = piece;
-                        bool isInside = true;
-                        for (size_t v = 0; v < 4; ++v) {
-                            const int x = a + p[v][0], y = b + p[v][1], z = d + p[v][2];
-                            isInside = isInside && x <= n && y <= x && z <= y;
-                            s.corner[v] = corner(x - y, y - z, z);
-                        }
-                        if (isInside)
-                            list.push_back(s);
-                    }
+        addTetrahedra(g, n, piece, list);
     }
     return list;
 }

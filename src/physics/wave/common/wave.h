@@ -217,6 +217,10 @@ public:
     [[nodiscard]] std::vector<std::vector<double>> betweenWalls();
 
 private:
+    /// The potential of a set of walls at 1 V, all others held; `factor` is that of the rest.
+    [[nodiscard]] std::vector<double> potentialOf(const std::vector<int>& corners,
+                                                  const fem::Numbering& inner,
+                                                  fem::Cholesky& factor) const;
     const fem::EdgeSpace& m_space;
     const fem::H1Space& m_scalar;
     int m_order;

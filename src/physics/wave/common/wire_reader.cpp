@@ -419,6 +419,21 @@ private:
         return false;
     }
 
+    /// Adds the images in a plane of all that are known so far.
+    void mirror(const Plane& plane, std::vector<ThinWires::Image>& all) const
+    {
+        const size_t known = all.size();
+        for (size_t i = 0; i < known; ++i) {
+            const auto image = plane.image(all[i]);
+            // Planes that are the same one, found from two wires.
+            const bool isNew = std::none_of(all.begin(), all.end(), [&](const auto& other) {
+                return norm(other.from - image.from) < near() && norm(other.to - image.to) < near();
+            });
+            if (isNew)
+                all.push_back(image);
+        }
+    }
+
     void images(const Span& span, ThinWires::Segment& segment)
     {
         const auto& wires = m_o.wires;
@@ -447,19 +462,21 @@ private:
                     continue;
                 segment.walls.push_back({plane.at, a + b > 0 ? plane.normal : -1.0 * plane.normal});
             }
-            const size_t known = all.size();
-            for (size_t i = 0; i < known; ++i) {
-                const auto image = plane.image(all[i]);
-                // Planes that are the same one, found from two wires.
-                const bool isNew = std::none_of(all.begin(), all.end(), [&](const auto& other) {
-                    return norm(other.from - image.from) < near() &&
-                           norm(other.to - image.to) < near();
-                });
-                if (isNew)
-                    all.push_back(image);
-            }
+            mirror(plane, all);
         }
         segment.images.assign(all.begin() + 1, all.end());
+    }
+
+    /// The wire that a port lies in, of those that meet there.
+    const Line* wireOf(const std::vector<int>& list, const std::string& name) const
+    {
+        const auto& wires = m_o.wires;
+        const Line* wire = nullptr;
+        for (const int i : list)
+            if (const Line* other = m_r.m_model.document().find(wires.segments[size_t(i)].line);
+                other->name() == name)
+                wire = other;
+        return wire;
     }
 
     void ports()
@@ -475,11 +492,7 @@ private:
                 if (norm(wires.nodes[n] - at) < near())
                     port.wireNode = int(n);
             const auto list = port.wireNode < 0 ? std::vector<int>() : wires.at(port.wireNode);
-            const Line* wire = nullptr;
-            for (const int i : list)
-                if (const Line* other = m_r.m_model.document().find(wires.segments[size_t(i)].line);
-                    other->name() == l->get("in"))
-                    wire = other;
+            const Line* const wire = wireOf(list, l->get("in"));
             if (!wire) {
                 m_r.fault(6264, *l, "at",
                           "this is no place of the wire '" + l->get("in") +

@@ -259,6 +259,30 @@ const WireMatrices& WireCurrents::matrices(double frequency) const
     return *known;
 }
 
+void WireCurrents::addPair(size_t i, size_t j, const Point& b0, const Point& b1, double sign,
+                           WireMatrices& m) const
+{
+    const auto& segments = m_wires.segments;
+    const auto& s = segments[i];
+    const Point &a0 = m_wires.nodes[size_t(s.from)], &a1 = m_wires.nodes[size_t(s.to)];
+    const Point ta = (1 / norm(a1 - a0)) * (a1 - a0);
+    // Two wires meet by the mean of the squares of their radii.
+    const double radius =
+        std::sqrt((s.radius * s.radius + segments[j].radius * segments[j].radius) / 2);
+    const auto p = between(a0, a1, b0, b1, m_degree, radius, m_wires.smooth);
+    const double along = dot(ta, (1 / norm(b1 - b0)) * (b1 - b0)), still = 1 + s.loss * s.loss;
+    for (const Local& u : m_locals[i])
+        for (const Local& v : m_locals[j]) {
+            const double f = s.share * sign * u.sign * v.sign / (4 * pi);
+            auto T = [&](int n) { return along * f * p.value[n][u.shape][v.shape]; };
+            auto Q = [&](int n) { return f * p.slope[n][u.shape][v.shape]; };
+            m.constant(u.current, v.current) += Q(0) / (s.eps * still);
+            m.medium(u.current, v.current) += Q(0) * s.loss / (s.eps * still);
+            m.square(u.current, v.current) += s.mu * (T(0) - Q(1));
+            m.fourth(u.current, v.current) += s.eps * s.mu * s.mu * (Q(2) - T(1));
+        }
+}
+
 WireMatrices WireCurrents::computed(double frequency) const
 {
     WireMatrices m;
@@ -269,26 +293,10 @@ WireMatrices WireCurrents::computed(double frequency) const
     for (size_t i = 0; i < segments.size(); ++i) {
         const auto& s = segments[i];
         const Point &a0 = m_wires.nodes[size_t(s.from)], &a1 = m_wires.nodes[size_t(s.to)];
-        const Point ta = (1 / norm(a1 - a0)) * (a1 - a0);
         auto add = [&](size_t j, const Point& b0, const Point& b1, double sign) {
             if (apart(a0, a1, b0, b1) > 2 * m_wires.smooth)
                 return;
-            // Two wires meet by the mean of the squares of their radii.
-            const double radius =
-                std::sqrt((s.radius * s.radius + segments[j].radius * segments[j].radius) / 2);
-            const auto p = between(a0, a1, b0, b1, m_degree, radius, m_wires.smooth);
-            const double along = dot(ta, (1 / norm(b1 - b0)) * (b1 - b0)),
-                         still = 1 + s.loss * s.loss;
-            for (const Local& u : m_locals[i])
-                for (const Local& v : m_locals[j]) {
-                    const double f = s.share * sign * u.sign * v.sign / (4 * pi);
-                    auto T = [&](int n) { return along * f * p.value[n][u.shape][v.shape]; };
-                    auto Q = [&](int n) { return f * p.slope[n][u.shape][v.shape]; };
-                    m.constant(u.current, v.current) += Q(0) / (s.eps * still);
-                    m.medium(u.current, v.current) += Q(0) * s.loss / (s.eps * still);
-                    m.square(u.current, v.current) += s.mu * (T(0) - Q(1));
-                    m.fourth(u.current, v.current) += s.eps * s.mu * s.mu * (Q(2) - T(1));
-                }
+            addPair(i, j, b0, b1, sign, m);
         };
         for (size_t j = 0; j < segments.size(); ++j) {
             add(j, m_wires.nodes[size_t(segments[j].from)], m_wires.nodes[size_t(segments[j].to)],

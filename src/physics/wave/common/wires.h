@@ -123,6 +123,9 @@ public:
 
 private:
     class CellProducts;
+    /// Adds what segment `i` and one that leads from b0 to b1 have in common.
+    void addPair(size_t i, size_t j, const Point& b0, const Point& b1, double sign,
+                 WireMatrices& m) const;
     [[nodiscard]] WireMatrices computed(double frequency) const;
     struct Local
     {
