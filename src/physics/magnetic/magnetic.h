@@ -311,9 +311,9 @@ private:
     Solved solvedAt(int order, Values guess, fem::NewtonReport& report) override;
     void complete(int order, Values& unit) const override;
     const Solved& solved(int order) const override;
-    /// Adds to fields the voltages that keep net currents zero. @returns these, V/m
     /// The load of one volt by length along a conductor; returns its conductance.
     double loadAlong(int conductor, int order, std::vector<double>& load) const;
+    /// Adds to fields the voltages that keep net currents zero. @returns these, V/m
     std::vector<std::complex<double>> isolate(int order, Values& u) const;
     /// Net current of a conductor that fields induce, A, of the modelled part.
     /// @param driven  V/m, what the terms hold as its own voltage

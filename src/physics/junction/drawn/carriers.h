@@ -159,9 +159,9 @@ private:
     void setContacts(State& s) const;
     [[nodiscard]] State equilibrium() const;
     [[nodiscard]] bool solve(State& s) const;
-    /// Assembles the matrix of a step and minus what is left of the equations.
     void addNodes(const State& s) const;
     void apply(State& s, double damp) const;
+    /// Assembles the matrix of a step and minus what is left of the equations.
     void assemble(const State& s) const;
     /// A guess for a state whose bias or strength was changed.
     /// @param before  an earlier state on the way; null: there is none

@@ -64,10 +64,10 @@ protected:
     /// @param hasPort  by side of the frame: behind a port the guide goes on, so that all of the
     ///                 side absorbs
     void readWalls(GridFrame& frame, const std::array<bool, 6>& hasPort);
-    /// Cells small enough for the waves and the device.
-    /// @param perWave  in the shortest one, where the line states no size
     /// Cells resolve waves and device.
     void checkCells(const GridFrame& p, const sheet::Line& l, double wave, double least);
+    /// Cells small enough for the waves and the device.
+    /// @param perWave  in the shortest one, where the line states no size
     void readCells(GridFrame& frame, const sheet::Line& l, double perWave);
     /// Says where there would be too many.
     void limit(const GridFrame& frame, const sheet::Line& l, double time, double runs);

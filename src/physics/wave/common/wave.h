@@ -312,6 +312,8 @@ private:
     /// Eigenvalues near those of the fields without loss, by inverse iteration with the complex
     /// matrices.
     [[nodiscard]] std::vector<std::complex<double>> lossyValues(const Solved& s);
+    /// The resonances of a closed device at an order.
+    Solved closedResonances(int p, base::Progress& progress);
     /// Resonances in open space, those above the frequency that the problem states.
     /// @param known  of the order below, if any
     [[nodiscard]] Solved openResonances(int order, const Solved* known, base::Progress& progress);

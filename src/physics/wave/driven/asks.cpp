@@ -78,6 +78,16 @@ private:
             7079, "the S-parameters of this band show no resonance near " + frequencyText(f),
             {line, "at", 0});
     }
+    /// Whether anything but the ports takes power.
+    [[nodiscard]] bool losesInside() const
+    {
+        return m_problem.shell.present ||
+               std::any_of(m_problem.sides.begin(), m_problem.sides.end(),
+                           [](int side) { return side >= 0; }) ||
+               std::any_of(m_problem.activePieces.begin(), m_problem.activePieces.end(),
+                           [&](int piece) { return m_problem.takesPower(size_t(piece)); });
+    }
+
     void loaded(const Line& l)
     {
         const double f = frequencyOf(l);
@@ -110,13 +120,7 @@ private:
                         (port.modes > 1 ? " " + std::to_string(k + 1) : ""),
                     dim::none, false,
                     [channel](const Resonance& r) { return r.external[channel]; });
-        const bool lossy =
-            m_problem.shell.present ||
-            std::any_of(m_problem.sides.begin(), m_problem.sides.end(),
-                        [](int side) { return side >= 0; }) ||
-            std::any_of(m_problem.activePieces.begin(), m_problem.activePieces.end(),
-                        [&](int piece) { return m_problem.takesPower(size_t(piece)); });
-        if (lossy)
+        if (losesInside())
             add("unloaded Q", dim::none, false, [](const Resonance& r) { return r.unloaded; });
     }
     void impedance(const Line& l)
@@ -239,6 +243,14 @@ private:
                             false});
         return false;
     }
+    /// A direction in words.
+    static std::string place(double t, double p)
+    {
+        char text[80];
+        std::snprintf(text, sizeof text, "theta %.3g°, phi %.3g°", t * 180 / pi, p * 180 / pi);
+        return std::string(text);
+    }
+
     void direction(const Line& l)
     {
         const double f = frequencyOf(l);
@@ -248,11 +260,7 @@ private:
         const double theta = m_model.optionalNumber(l, "theta").value_or(0),
                      phi = m_model.optionalNumber(l, "phi").value_or(0);
         const std::string kind = ratio ? "axial ratio" : m_model.choice(l, "kind");
-        auto place = [](double t, double p) {
-            char text[80];
-            std::snprintf(text, sizeof text, "theta %.3g°, phi %.3g°", t * 180 / pi, p * 180 / pi);
-            return std::string(text);
-        };
+
         Ask a = beginAsk(m_model, l, dim::none,
                          (largest && !ratio ? "largest " : "") + kind + " of " + l.get("of") +
                              " at " + frequencyText(f) + (largest ? "" : ", " + place(theta, phi)));
@@ -302,6 +310,22 @@ private:
         };
         m_asks.push_back(std::move(a));
     }
+    /// Gain in all directions, as a file.
+    static std::vector<std::pair<std::string, std::string>> gainFile(const WaveDrivenSolver& s,
+                                                                     double f,
+                                                                     const std::string& name,
+                                                                     const std::string& file)
+    {
+        const int drive = s.driveOf(name);
+        const auto far = s.farField(s.order(), f, drive);
+        const double accepted = s.powers(s.order(), f, drive).accepted;
+        constexpr int rows = 36;
+        return std::vector<std::pair<std::string, std::string>>{
+            {file, patternTable("gain (dBi)", rows, [&](double theta, double phi) {
+                 return level(4 * pi * far.intensity(theta, phi) / accepted);
+             })}};
+    }
+
     void pattern(const Line& l)
     {
         if (m_problem.planeWaveOf(l.get("of")) >= 0)
@@ -341,15 +365,7 @@ private:
         a.finding.of = l.get("of");
         a.finding.directions = "fields/pattern-" + a.finding.of + ".csv";
         a.files = [f, name = l.get("of"), file = a.finding.directions](Solution& field) {
-            auto& s = solverOf(field);
-            const int drive = s.driveOf(name);
-            const auto far = s.farField(s.order(), f, drive);
-            const double accepted = s.powers(s.order(), f, drive).accepted;
-            constexpr int rows = 36;
-            return std::vector<std::pair<std::string, std::string>>{
-                {file, patternTable("gain (dBi)", rows, [&](double theta, double phi) {
-                     return level(4 * pi * far.intensity(theta, phi) / accepted);
-                 })}};
+            return gainFile(solverOf(field), f, name, file);
         };
         m_asks.push_back(std::move(a));
     }

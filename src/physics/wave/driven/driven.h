@@ -229,6 +229,9 @@ private:
         const auto& d = m_problem.dispersive[r.medium];
         return d.eps(frequency, r.temperature) / d.reference - 1.0;
     }
+    /// The least and largest temperature in a medium that warms; `only` gets its cells.
+    [[nodiscard]] std::array<double, 2> temperaturesIn(const WaveProblem::Dispersive& d,
+                                                       std::vector<char>& only) const;
     /// Finds the temperatures at which media that depend on them are taken.
     void findRunning();
     [[nodiscard]] double temperatureAt(int cell, const Point& xi) const
@@ -358,6 +361,8 @@ private:
                                                   const PeriodicFunctions& periodic) const;
     /// The cell of a side of the mesh that carries the wave.
     [[nodiscard]] int cellBeside(int side) const;
+    /// Marks the functions of cells that the lowest order does not see well.
+    void markDirect(int order, std::vector<char>& direct) const;
     /// What an iterative solution needs to know of the unknowns.
     void findBlocks(int order, const fem::Numbering& numbering, std::vector<char>& lowest,
                     fem::EdgeBlocks& blocks) const;

@@ -13,29 +13,36 @@ void WaveDrivenSolver::warm(std::function<double(int, const Point&)> temperature
     findRunning();
 }
 
+std::array<double, 2> WaveDrivenSolver::temperaturesIn(const WaveProblem::Dispersive& d,
+                                                       std::vector<char>& only) const
+{
+    std::vector<char> isMedium(m_problem.eps.size(), 0);
+    for (const int f : d.pieces)
+        isMedium[size_t(f)] = 1;
+    double low = 1e300, high = -1e300;
+    for (int t = 0; t < m_mesh.cellCount(); ++t) {
+        const int p = m_mesh.piece[size_t(t)];
+        only.push_back(isMedium[size_t(p)]);
+        if (!only.back() || !d.warms)
+            continue;
+        const mesh::Geometry cell(m_mesh, t);
+        for (const Point& xi : {cell.centre(), Point{0, 0, 0}, Point{1, 0, 0}, Point{0, 1, 0},
+                                Point{0, 0, m_mesh.dimension == 3 ? 1.0 : 0.0}}) {
+            low = std::min(low, temperatureAt(t, xi));
+            high = std::max(high, temperatureAt(t, xi));
+        }
+    }
+    return {low, high};
+}
+
 void WaveDrivenSolver::findRunning()
 {
     m_running.clear();
     m_parts.resize(m_fixedParts);
     for (size_t g = 0; g < m_problem.dispersive.size(); ++g) {
         const auto& d = m_problem.dispersive[g];
-        std::vector<char> isMedium(m_problem.eps.size(), 0);
-        for (const int f : d.pieces)
-            isMedium[size_t(f)] = 1;
-        double low = 1e300, high = -1e300;
         std::vector<char> only;
-        for (int t = 0; t < m_mesh.cellCount(); ++t) {
-            const int p = m_mesh.piece[size_t(t)];
-            only.push_back(isMedium[size_t(p)]);
-            if (!only.back() || !d.warms)
-                continue;
-            const mesh::Geometry cell(m_mesh, t);
-            for (const Point& xi : {cell.centre(), Point{0, 0, 0}, Point{1, 0, 0}, Point{0, 1, 0},
-                                    Point{0, 0, m_mesh.dimension == 3 ? 1.0 : 0.0}}) {
-                low = std::min(low, temperatureAt(t, xi));
-                high = std::max(high, temperatureAt(t, xi));
-            }
-        }
+        const auto [low, high] = temperaturesIn(d, only);
         constexpr double even = 1e-3;  // K
         const bool isEven = !(high - low > even);
         constexpr int levels = 5;

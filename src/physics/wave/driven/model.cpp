@@ -22,19 +22,22 @@ double product(const std::vector<double>& a, const std::vector<double>& b)
     return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
 }
 
+/** How far two matrices differ in their largest entry. */
+double distance(const Eigen::MatrixXcd& a, const Eigen::MatrixXcd& b)
+{
+    double most = 0;
+    for (Eigen::Index i = 0; i < a.size(); ++i)
+        if (std::isfinite(std::abs(a(i) - b(i))))
+            most = std::max(most, std::abs(a(i) - b(i)));
+    return most;
+}
+
 }  // namespace
 
-void WaveDrivenSolver::findBlocks(int order, const fem::Numbering& numbering,
-                                  std::vector<char>& lowest, fem::EdgeBlocks& blocks) const
+void WaveDrivenSolver::markDirect(int order, std::vector<char>& direct) const
 {
-    // The lowest order sees neither the steep fields of the absorbing shell nor waves in cells that
-    // are large against the wavelength: those are few, and all their functions are solved directly.
     constexpr double large = 1.6;  // of wave number times length
     const double wave = 2 * pi * m_problem.high / c0;
-    // So are currents of wires.
-    std::vector<char> direct(numbering.place.size(), 1);
-    std::fill_n(direct.begin(), m_space.count(order), 0);
-    std::fill_n(direct.begin(), m_space.count(1), 1);
     const int local = m_space.localCount(order);
     int number[fem::mostEdgeLocal];
     for (int t = 0; t < m_mesh.cellCount(); ++t) {
@@ -53,6 +56,18 @@ void WaveDrivenSolver::findBlocks(int order, const fem::Numbering& numbering,
         for (int i = 0; i < local; ++i)
             direct[size_t(number[i])] = 1;
     }
+}
+
+void WaveDrivenSolver::findBlocks(int order, const fem::Numbering& numbering,
+                                  std::vector<char>& lowest, fem::EdgeBlocks& blocks) const
+{
+    // The lowest order sees neither the steep fields of the absorbing shell nor waves in cells that
+    // are large against the wavelength: those are few, and all their functions are solved directly.
+    // So are currents of wires.
+    std::vector<char> direct(numbering.place.size(), 1);
+    std::fill_n(direct.begin(), m_space.count(order), 0);
+    std::fill_n(direct.begin(), m_space.count(1), 1);
+    markDirect(order, direct);
     for (const int i : numbering.function)
         lowest.push_back(direct[size_t(i)]);
     std::vector<int> first, list;
@@ -276,6 +291,27 @@ Complex WaveDrivenSolver::Builder::onLoad(const std::vector<double>& x,
     return sum;
 }
 
+void WaveDrivenSolver::Builder::extendMatrices()
+{
+    const auto& newest = m_basis.back();
+    const auto size = Eigen::Index(m_basis.size());
+    const auto& parts = m_solver.m_parts;
+    std::vector<double> y;
+    for (size_t part = 0; part < m_model.reduced.size(); ++part) {
+        auto& R = m_model.reduced[part];
+        const auto at = std::find(parts.begin(), parts.end(), Part(part));
+        if (at == parts.end()) {
+            R.setZero(size, size);
+            continue;
+        }
+        R.conservativeResize(size, size);
+        fem::multiplySymmetric<double>(m_family.start, m_family.row,
+                                       m_family.value[size_t(at - parts.begin())], newest, y);
+        for (Eigen::Index i = 0; i < size; ++i)
+            R(i, size - 1) = R(size - 1, i) = product(m_basis[size_t(i)], y);
+    }
+}
+
 void WaveDrivenSolver::Builder::take(std::vector<double> x)
 {
     const size_t n = m_unknowns, drives = m_loads.size();
@@ -294,22 +330,8 @@ void WaveDrivenSolver::Builder::take(std::vector<double> x)
         v /= left;
     m_basis.push_back(std::move(x));
     const auto& newest = m_basis.back();
+    extendMatrices();
     const auto size = Eigen::Index(m_basis.size());
-    const auto& parts = m_solver.m_parts;
-    std::vector<double> y;
-    for (size_t part = 0; part < m_model.reduced.size(); ++part) {
-        auto& R = m_model.reduced[part];
-        const auto at = std::find(parts.begin(), parts.end(), Part(part));
-        if (at == parts.end()) {
-            R.setZero(size, size);
-            continue;
-        }
-        R.conservativeResize(size, size);
-        fem::multiplySymmetric<double>(m_family.start, m_family.row,
-                                       m_family.value[size_t(at - parts.begin())], newest, y);
-        for (Eigen::Index i = 0; i < size; ++i)
-            R(i, size - 1) = R(size - 1, i) = product(m_basis[size_t(i)], y);
-    }
     m_model.drive.conservativeResize(size, Eigen::Index(drives));
     for (size_t d = 0; d < drives; ++d)
         m_model.drive(size - 1, Eigen::Index(d)) = product(newest, m_drive[d]);
@@ -366,6 +388,23 @@ std::vector<std::vector<Complex>> WaveDrivenSolver::Builder::rightSides(double f
     return list;
 }
 
+void WaveDrivenSolver::Builder::solveReal(double f, const std::vector<Complex>& weights)
+{
+    const auto& parts = m_solver.m_parts;
+    const size_t n = m_unknowns;
+    const auto sides = driven(f);
+    std::vector<double> A(m_family.row.size(), 0.0), x;
+    for (size_t part = 0; part < parts.size(); ++part)
+        for (size_t k = 0; k < A.size(); ++k)
+            A[k] += weights[part].real() * m_family.value[part][k];
+    m_real.factorise(m_family.size, m_family.start, m_family.row, std::move(A));
+    for (const auto& d : sides)
+        x.insert(x.end(), d.begin(), d.end());
+    m_real.solve(x, int(sides.size()));
+    for (size_t d = 0; d < sides.size(); ++d)
+        take({x.begin() + std::ptrdiff_t(d * n), x.begin() + std::ptrdiff_t((d + 1) * n)});
+}
+
 void WaveDrivenSolver::Builder::solveAt(double f, base::Progress& progress)
 {
     progress.check();
@@ -378,17 +417,7 @@ void WaveDrivenSolver::Builder::solveAt(double f, base::Progress& progress)
         weights.push_back(m_solver.factor(part, f));
     const size_t n = m_unknowns;
     if (!m_solver.m_isComplex) {
-        const auto sides = driven(f);
-        std::vector<double> A(m_family.row.size(), 0.0), x;
-        for (size_t part = 0; part < parts.size(); ++part)
-            for (size_t k = 0; k < A.size(); ++k)
-                A[k] += weights[part].real() * m_family.value[part][k];
-        m_real.factorise(m_family.size, m_family.start, m_family.row, std::move(A));
-        for (const auto& d : sides)
-            x.insert(x.end(), d.begin(), d.end());
-        m_real.solve(x, int(sides.size()));
-        for (size_t d = 0; d < sides.size(); ++d)
-            take({x.begin() + std::ptrdiff_t(d * n), x.begin() + std::ptrdiff_t((d + 1) * n)});
+        solveReal(f, weights);
     } else {
         std::vector<Complex> A(m_family.row.size());
         for (size_t part = 0; part < parts.size(); ++part)
@@ -408,6 +437,27 @@ void WaveDrivenSolver::Builder::solveAt(double f, base::Progress& progress)
     m_solver.m_counters.factorSeconds += base::seconds() - start;
 }
 
+std::vector<std::complex<double>> WaveDrivenSolver::Builder::restOf(
+    const std::vector<Complex>& side, const fem::DenseLu& before) const
+{
+    const size_t n = m_unknowns, knowns = m_basis.size();
+    std::vector<Complex> rest = side, known(n), product;
+    if (knowns > 0) {
+        Eigen::VectorXcd reduced(static_cast<Eigen::Index>(knowns));
+        for (size_t k = 0; k < knowns; ++k)
+            reduced(Eigen::Index(k)) =
+                std::inner_product(side.begin(), side.end(), m_basis[k].begin(), Complex(0));
+        const Eigen::VectorXcd y = before.solve(reduced);
+        for (size_t k = 0; k < knowns; ++k)
+            for (size_t i = 0; i < n; ++i)
+                known[i] += y(Eigen::Index(k)) * m_basis[k][i];
+        m_levels.product(known, product);
+        for (size_t i = 0; i < n; ++i)
+            rest[i] -= product[i];
+    }
+    return rest;
+}
+
 bool WaveDrivenSolver::Builder::iterate(const std::vector<Complex>& A, double f,
                                         const std::vector<std::vector<Complex>>& sides,
                                         base::Progress& progress)
@@ -418,7 +468,6 @@ bool WaveDrivenSolver::Builder::iterate(const std::vector<Complex>& A, double f,
     if (m_lowest.empty())
         return false;
     m_levels.setUp(m_family.size, m_family.start, m_family.row, A, m_lowest, m_blocks);
-    const size_t n = m_unknowns, knowns = m_basis.size();
     const fem::DenseLu before(m_solver.assembledOnly(m_model, f));
     auto norm2 = [](const auto& v) {
         double sum = 0;
@@ -427,20 +476,7 @@ bool WaveDrivenSolver::Builder::iterate(const std::vector<Complex>& A, double f,
         return std::sqrt(sum);
     };
     for (const auto& side : sides) {
-        std::vector<Complex> rest = side, known(n), product;
-        if (knowns > 0) {
-            Eigen::VectorXcd reduced(static_cast<Eigen::Index>(knowns));
-            for (size_t k = 0; k < knowns; ++k)
-                reduced(Eigen::Index(k)) =
-                    std::inner_product(side.begin(), side.end(), m_basis[k].begin(), Complex(0));
-            const Eigen::VectorXcd y = before.solve(reduced);
-            for (size_t k = 0; k < knowns; ++k)
-                for (size_t i = 0; i < n; ++i)
-                    known[i] += y(Eigen::Index(k)) * m_basis[k][i];
-            m_levels.product(known, product);
-            for (size_t i = 0; i < n; ++i)
-                rest[i] -= product[i];
-        }
+        std::vector<Complex> rest = restOf(side, before);
         const double share = norm2(rest) / norm2(side);
         if (share < left)
             continue;
@@ -481,6 +517,15 @@ double WaveDrivenSolver::Builder::nextPlace(const std::vector<double>& places,
     return most > 0 ? best : alone;
 }
 
+void WaveDrivenSolver::Builder::spreadOut()
+{
+    for (const auto& v : m_basis) {
+        m_model.basis.emplace_back(m_numbering.place.size(), 0.0);
+        for (size_t i = 0; i < m_unknowns; ++i)
+            m_model.basis.back()[size_t(m_numbering.function[i])] = v[i];
+    }
+}
+
 void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
 {
     // Differences are looked for on a grid of the band; poles are as narrow as the losses make
@@ -496,13 +541,7 @@ void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
             list.push_back(m_solver.judged(m_model, f));
         return list;
     };
-    auto distance = [](const Eigen::MatrixXcd& a, const Eigen::MatrixXcd& b) {
-        double most = 0;
-        for (Eigen::Index i = 0; i < a.size(); ++i)
-            if (std::isfinite(std::abs(a(i) - b(i))))
-                most = std::max(most, std::abs(a(i) - b(i)));
-        return most;
-    };
+
     solveAt(m_solver.m_onlyShown ? m_problem.shown : (low + high) / 2, progress);
     if (high > low && !m_solver.m_onlyShown && !m_solver.m_onlyMiddle) {
         solveAt(low, progress);
@@ -527,12 +566,7 @@ void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
             before = now;
         }
     }
-    // Back to the functions of the order.
-    for (const auto& v : m_basis) {
-        m_model.basis.emplace_back(m_numbering.place.size(), 0.0);
-        for (size_t i = 0; i < m_unknowns; ++i)
-            m_model.basis.back()[size_t(m_numbering.function[i])] = v[i];
-    }
+    spreadOut();
     m_solver.m_counters.iterations += m_model.solutions;
 }
 

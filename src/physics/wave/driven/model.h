@@ -2,6 +2,7 @@
 // the matrices with them.
 #pragma once
 
+#include "fem/dense.h"
 #include "fem/ldlt.h"
 #include "physics/wave/driven/driven.h"
 
@@ -23,6 +24,13 @@ private:
     void wallDrives();
     void incidentLoads();
     void solveAt(double frequency, base::Progress& progress);
+    /// A real system and all its drives.
+    void solveReal(double frequency, const std::vector<Complex>& weights);
+    /// What the functions found so far leave of a right-hand side.
+    [[nodiscard]] std::vector<Complex> restOf(const std::vector<Complex>& side,
+                                              const fem::DenseLu& before) const;
+    /// The functions found, as coefficients of those of the order.
+    void spreadOut();
     /// False where it stalls: a factorisation has to do it.
     bool iterate(const std::vector<Complex>& A, double frequency,
                  const std::vector<std::vector<Complex>>& sides, base::Progress& progress);
@@ -38,6 +46,8 @@ private:
                                    const std::function<double(size_t)>& change) const;
     /// Adds what is new in a solution to the basis.
     void take(std::vector<double> x);
+    /// The row that the newest function adds to the matrices.
+    void extendMatrices();
     void takeBoth(const Complex* column);
     void takeWalls();
 

@@ -37,6 +37,23 @@ double radar(const WaveDrivenSolver& s, int order, double f, int wave, const Poi
            s.scattered(order, f, wave).intensity(direction) / byArea;
 }
 
+/** A cross-section and the components far away that tell how far it is off: its square root is
+ their amplitude. */
+std::vector<double> radarWithParts(WaveDrivenSolver& s, int order, double f, int wave,
+                                   const Point& direction)
+{
+    const double sigma = radar(s, order, f, wave, direction);
+    const auto F = s.scattered(order, f, wave).at(direction);
+    double square = 0;
+    for (const auto& v : F)
+        square += std::norm(v);
+    const double scale = square > 0 ? std::sqrt(sigma / square) : 0.0;
+    std::vector<double> list{sigma};
+    for (const auto& v : F)
+        list.insert(list.end(), {scale * v.real(), scale * v.imag()});
+    return list;
+}
+
 }  // namespace
 
 Ask crossSectionAsk(const Model& model, const WaveProblem& problem, const Line& l)
@@ -134,19 +151,9 @@ Ask radarAsk(const Model& model, const WaveProblem& problem, const Line& l)
         name += text;
     }
     Ask a = beginAsk(model, l, drawing ? dim::length : dim::area, name);
-    // Its square root is the amplitude far away, of which all components tell how far it is off.
+
     a.evaluate = [=](Solution& field, int order) {
-        auto& s = solverOf(field);
-        const double sigma = radar(s, order, f, wave, direction);
-        const auto F = s.scattered(order, f, wave).at(direction);
-        double square = 0;
-        for (const auto& v : F)
-            square += std::norm(v);
-        const double scale = square > 0 ? std::sqrt(sigma / square) : 0.0;
-        std::vector<double> list{sigma};
-        for (const auto& v : F)
-            list.insert(list.end(), {scale * v.real(), scale * v.imag()});
-        return list;
+        return radarWithParts(solverOf(field), order, f, wave, direction);
     };
     // Between two lobes it may vanish: its accuracy is that of the field, by the mean over all.
     a.scale = [=](Solution& field, int order) {

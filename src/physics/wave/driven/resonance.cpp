@@ -9,6 +9,30 @@ namespace yh::physics {
 
 using Complex = std::complex<double>;
 
+namespace {
+
+/** The pole nearest a frequency that shows in a reflection. */
+const fem::Pole* nearestOf(const std::vector<fem::Pole>& poles, const WaveProblem& p,
+                           size_t channels, double f)
+{
+    const fem::Pole* best = nullptr;
+    for (const fem::Pole& pole : poles) {
+        double most = 0;
+        for (size_t c = 0; c < channels; ++c)
+            most = std::max(most, std::abs(pole.residue[c * channels + c]));
+        // What hardly shows in any reflection is none of the device.
+        constexpr double least = 1e-4;
+        if (pole.at.imag() <= 0 || pole.at.real() < p.low || pole.at.real() > p.high ||
+            most < least * pole.at.imag())
+            continue;
+        if (!best || std::abs(pole.at - f) < std::abs(best->at - f))
+            best = &pole;
+    }
+    return best;
+}
+
+}  // namespace
+
 std::optional<DrivenResonance> resonanceNear(const WaveDrivenSolver& s, int order, double f)
 {
     constexpr int samples = 161;
@@ -27,20 +51,8 @@ std::optional<DrivenResonance> resonanceNear(const WaveDrivenSolver& s, int orde
     }
     // The model over the band is as near as this to its own solutions.
     const double close = std::max(3 * p.settled, 1e-9);
-    const fem::Pole* best = nullptr;
     const auto poles = fem::polesOf(x, value, close);
-    for (const fem::Pole& pole : poles) {
-        double most = 0;
-        for (size_t c = 0; c < channels; ++c)
-            most = std::max(most, std::abs(pole.residue[c * channels + c]));
-        // What hardly shows in any reflection is none of the device.
-        constexpr double least = 1e-4;
-        if (pole.at.imag() <= 0 || pole.at.real() < p.low || pole.at.real() > p.high ||
-            most < least * pole.at.imag())
-            continue;
-        if (!best || std::abs(pole.at - f) < std::abs(best->at - f))
-            best = &pole;
-    }
+    const fem::Pole* const best = nearestOf(poles, p, channels, f);
     if (!best)
         return std::nullopt;
     DrivenResonance r;

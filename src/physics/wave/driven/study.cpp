@@ -86,6 +86,25 @@ public:
     {
         return drivenAsks(model, partition, *m_problem, faults);
     }
+    /// How far the band can be trusted.
+    void bandModel(const sheet::Model& model, const WaveDrivenSolver& s,
+                   std::vector<Check>& list) const
+    {
+        char text[160];
+        std::snprintf(text, sizeof text,
+                      "the band rests on %d solutions; where one was left out it differed by %.0e",
+                      s.solutions(), s.verified());
+        const Line* band = model.document().first("band");
+        if (m_problem->high > m_problem->low)
+            list.push_back({"fast sweep",
+                            s.verified() < std::max(1e-4, m_problem->settled)
+                                ? Check::State::good
+                                : Check::State::warning,
+                            text,
+                            band ? band->id : -1,
+                            {}});
+    }
+
     std::vector<Check> checks(const sheet::Model& model, const shape::Partition&, Solution& field,
                               const std::vector<Ask>&) const override
     {
@@ -102,19 +121,7 @@ public:
                         "fields are shown for " + shown + " at " + frequencyText(m_problem->shown),
                         -1,
                         {}});
-        char text[160];
-        std::snprintf(text, sizeof text,
-                      "the band rests on %d solutions; where one was left out it differed by %.0e",
-                      s.solutions(), s.verified());
-        const Line* band = model.document().first("band");
-        if (m_problem->high > m_problem->low)
-            list.push_back({"fast sweep",
-                            s.verified() < std::max(1e-4, m_problem->settled)
-                                ? Check::State::good
-                                : Check::State::warning,
-                            text,
-                            band ? band->id : -1,
-                            {}});
+        bandModel(model, s, list);
         for (size_t k = 0; k < s.channels().size(); ++k)
             guide(s, k, list);
         if (m_problem->shell.present && !m_problem->shell.cylinder &&
@@ -245,6 +252,21 @@ private:
                         port.line,
                         {}});
     }
+    /// A mode of several media has no cut-off in closed form.
+    void hybrid(const PortMode& m, const WavePort& port, int mode, std::vector<Check>& list) const
+    {
+        char text[48];
+        std::snprintf(text, sizeof text, "effective index %.4f",
+                      m.beta(m_problem->shown, 1, 1).real() * c0 / (2 * pi * m_problem->shown));
+        list.push_back(
+            {"guide",
+             Check::State::note,
+             "port " + port.name + ", mode " + std::to_string(mode + 1) +
+                 (m.isLine() ? ": of a line in several media, " : ": of several media, ") + text,
+             port.line,
+             {}});
+    }
+
     void guide(const WaveDrivenSolver& s, size_t channel, std::vector<Check>& list) const
     {
         const auto& c = s.channels()[channel];
@@ -256,17 +278,7 @@ private:
                            : m.kind == PortMode::Kind::te ? "TE"
                                                           : "TM";
         if (m.kind == PortMode::Kind::hybrid) {
-            char text[48];
-            std::snprintf(text, sizeof text, "effective index %.4f",
-                          m.beta(m_problem->shown, 1, 1).real() * c0 / (2 * pi * m_problem->shown));
-            list.push_back(
-                {"guide",
-                 Check::State::note,
-                 "port " + port.name + ", mode " + std::to_string(c.mode + 1) +
-                     (m.isLine() ? ": of a line in several media, " : ": of several media, ") +
-                     text,
-                 port.line,
-                 {}});
+            hybrid(m, port, c.mode, list);
             return;
         }
         const double eps = m_problem->portEps(port, m_problem->low),

@@ -148,6 +148,23 @@ public:
     {
         return GuideAsks(model, partition, *m_problem, faults).run();
     }
+    /// Modes of one index: their patterns are those of one of many mixtures.
+    void equalModes(const GuideModesSolver& s, int line, std::vector<Check>& list) const
+    {
+        for (int k = 0; k + 1 < m_problem->guideModes; ++k) {
+            constexpr double same = 1e-6;
+            if (std::abs(s.effectiveIndex(s.order(), k) - s.effectiveIndex(s.order(), k + 1)) <
+                same)
+                list.push_back({"equal modes",
+                                Check::State::note,
+                                "modes " + std::to_string(k + 1) + " and " + std::to_string(k + 2) +
+                                    " have the same index: their patterns are those of one of "
+                                    "many mixtures",
+                                line,
+                                {}});
+        }
+    }
+
     std::vector<Check> checks(const sheet::Model& model, const shape::Partition&, Solution& field,
                               const std::vector<Ask>&) const override
     {
@@ -173,18 +190,7 @@ public:
                         "fields are shown for 1 W along the whole guide",
                         -1,
                         {}});
-        for (int k = 0; k + 1 < m_problem->guideModes; ++k) {
-            constexpr double same = 1e-6;
-            if (std::abs(s.effectiveIndex(s.order(), k) - s.effectiveIndex(s.order(), k + 1)) <
-                same)
-                list.push_back({"equal modes",
-                                Check::State::note,
-                                "modes " + std::to_string(k + 1) + " and " + std::to_string(k + 2) +
-                                    " have the same index: their patterns are those of one of "
-                                    "many mixtures",
-                                line ? line->id : -1,
-                                {}});
-        }
+        equalModes(s, line ? line->id : -1, list);
         std::vector<std::string> fields;
         for (int k = 1; k <= std::min(m_problem->asked, m_problem->guideModes); ++k)
             fields.push_back(m_problem->guideModes == 1 ? "E" : "E " + std::to_string(k));

@@ -129,6 +129,27 @@ void GridPort::checkStraight(const Voxels& voxels) const
             }
 }
 
+bool GridPort::placeEdge(Edge& e, const Voxels& voxels, const grid::YeeGrid& g, int axis,
+                         int across)
+{
+    const auto p = node(m_source, e.b, e.c), q = node(m_listen, e.b, e.c);
+    e.source = g.edge(axis, p[0], p[1], p[2]);
+    if (!(e.source.perMoment > 0))
+        return false;
+    const auto there = voxels.edge(axis, p[0], p[1], p[2]);
+    e.open = double(there.open);
+    e.eps = double(there.eps);
+    m_largestEps = std::max(m_largestEps, e.eps);
+    if (e.isBorder)
+        m_borderIndex = std::max(m_borderIndex, std::sqrt(e.eps));
+    e.e = g.line(axis, q[1], q[2]) + q[0];
+    auto r = q;
+    --r[size_t(m_axis)];
+    e.behind = g.line(3 + across, q[1], q[2]) + q[0];
+    e.before = g.line(3 + across, r[1], r[2]) + r[0];
+    return true;
+}
+
 void GridPort::edges(const GridFrame& frame, const Voxels& voxels, const grid::YeeGrid& g)
 {
     const int lastB = m_count[0] - 1, lastC = m_count[1] - 1;
@@ -160,22 +181,8 @@ void GridPort::edges(const GridFrame& frame, const Voxels& voxels, const grid::Y
                                            (at >= end - 2 && !isMirrored(of, true)));
                 };
                 e.isBorder = ends(m_b, b, lastB) || ends(m_c, c, lastC);
-                const auto p = node(m_source, b, c), q = node(m_listen, b, c);
-                e.source = g.edge(axis, p[0], p[1], p[2]);
-                if (!(e.source.perMoment > 0))
-                    continue;
-                const auto there = voxels.edge(axis, p[0], p[1], p[2]);
-                e.open = double(there.open);
-                e.eps = double(there.eps);
-                m_largestEps = std::max(m_largestEps, e.eps);
-                if (e.isBorder)
-                    m_borderIndex = std::max(m_borderIndex, std::sqrt(e.eps));
-                e.e = g.line(axis, q[1], q[2]) + q[0];
-                auto r = q;
-                --r[size_t(m_axis)];
-                e.behind = g.line(3 + across, q[1], q[2]) + q[0];
-                e.before = g.line(3 + across, r[1], r[2]) + r[0];
-                m_edges.push_back(e);
+                if (placeEdge(e, voxels, g, axis, across))
+                    m_edges.push_back(e);
             }
     if (m_edges.empty())
         throw base::Error(7952, "port " + m_name + " lies in metal: nothing can travel there",

@@ -109,6 +109,8 @@ private:
     /// Whether the window ends in a magnetic wall.
     [[nodiscard]] bool isMirrored(int axis, bool high) const;
     void window(const GridFrame& frame, const PortWindow& w);
+    /// Where an edge of the window is driven and read; false where it lies in metal.
+    bool placeEdge(Edge& e, const Voxels& voxels, const grid::YeeGrid& g, int axis, int across);
     void edges(const GridFrame& frame, const Voxels& voxels, const grid::YeeGrid& g);
     void section(const Voxels& voxels);
     void checkStraight(const Voxels& voxels) const;

@@ -95,6 +95,24 @@ std::vector<double> PulsedSolver::frequencies(const Voxels& voxels, const grid::
     return list;
 }
 
+void PulsedSolver::stretchBand(double fine, double best, size_t end)
+{
+    for (Level& level : m_levels) {
+        auto stretched = [&](double index) {
+            const double f = end ? m_problem.high : m_problem.low;
+            double g = f;
+            for (int step = 0; step < 4; ++step)
+                g = f * index / level.ports[0]->index(0, g);
+            return g / f;
+        };
+        level.stretch[end] = stretched(best);
+        // A third of what the extrapolation added is taken for its error.
+        constexpr double unsure = 0.3;
+        level.otherStretch[end] =
+            stretched(&level == m_levels ? fine : best + unsure * (fine - best));
+    }
+}
+
 void PulsedSolver::prepare(base::Progress& progress)
 {
     const auto& ports = m_problem.wave->ports;
@@ -138,21 +156,7 @@ void PulsedSolver::prepare(base::Progress& progress)
         if (p > 0 || m_frequencies.size() < 2)
             continue;
         for (const size_t end : {size_t(0), size_t(1)})
-            for (Level& level : m_levels) {
-                auto stretched = [&](double index) {
-                    const double f = end ? m_problem.high : m_problem.low;
-                    double g = f;
-                    for (int step = 0; step < 4; ++step)
-                        g = f * index / level.ports[0]->index(0, g);
-                    return g / f;
-                };
-                level.stretch[end] = stretched(beyond(0, end));
-                // A third of what the extrapolation added is taken for its error.
-                constexpr double unsure = 0.3;
-                const double best = beyond(0, end);
-                level.otherStretch[end] = stretched(
-                    &level == m_levels ? fine[0][end] : best + unsure * (fine[0][end] - best));
-            }
+            stretchBand(fine[0][end], beyond(0, end), end);
     }
 }
 

@@ -72,6 +72,8 @@ private:
     };
     [[nodiscard]] Eigen::MatrixXcd onGrid(const Level& level, double frequency, double share) const;
     [[nodiscard]] const Eigen::MatrixXcd& onGrid(const Level& level, double frequency) const;
+    /// Frequencies at which the coarse grids' waves are as long as they ought to be.
+    void stretchBand(double fine, double best, size_t end);
     /// Makes the grids and finds the modes of their ports.
     void prepare(base::Progress& progress);
     /// The frequency on a grid that stands for a true one.

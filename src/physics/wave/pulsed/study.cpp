@@ -1,7 +1,7 @@
 // Pulses through ports on a given sheet: reading, figures, checks.
-#include "physics/common/mesh_rung.h"
 #include "base/quantity.h"
 #include "physics/common/constants.h"
+#include "physics/common/mesh_rung.h"
 #include "physics/wave/common/scattering_asks.h"
 #include "physics/wave/pulsed/pulsed.h"
 #include "shape/layout.h"
@@ -102,6 +102,19 @@ private:
                           : "a time grid does not know this line; it has walls, media and ports "
                             "of guides");
     }
+    /// Names of ports are their own.
+    void sameNames()
+    {
+        const auto& p = *m_problem;
+        for (size_t k = 0; k < p.windows.size(); ++k)
+            for (size_t j = 0; j < k; ++j)
+                if (p.wave->ports[j].name == p.wave->ports[k].name)
+                    m_faults.push_back({7965,
+                                        {p.wave->ports[k].line, "name", 0},
+                                        "another port has this name",
+                                        false});
+    }
+
     void ports()
     {
         auto& p = *m_problem;
@@ -136,13 +149,7 @@ private:
                                 "no port yet: add a line such as `port A on guide.left` or "
                                 "`layout port A at label in of guide`",
                                 true});
-        for (size_t k = 0; k < p.windows.size(); ++k)
-            for (size_t j = 0; j < k; ++j)
-                if (p.wave->ports[j].name == p.wave->ports[k].name)
-                    m_faults.push_back({7965,
-                                        {p.wave->ports[k].line, "name", 0},
-                                        "another port has this name",
-                                        false});
+        sameNames();
         if (m_faults.empty())
             widen();
     }

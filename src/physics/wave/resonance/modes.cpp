@@ -39,6 +39,23 @@ WaveModesSolver::WaveModesSolver(const WaveProblem& problem, const mesh::Mesh& m
     }
 }
 
+WaveModesSolver::Solved WaveModesSolver::closedResonances(int p, base::Progress& progress)
+{
+    const double kFrom = 2 * pi * m_problem.from / c0;
+    ResonanceSearch search{m_space, m_scalar, m_elements, m_gradients, m_walls, m_ranks};
+    search.order = p;
+    search.count = m_problem.modes;
+    search.from = kFrom * kFrom;
+    search.size = m_partition.size();
+    search.rough = p < order();
+    if (!m_solved.empty()) {
+        search.knownValues = &m_solved.back().k2;
+        search.knownFields = &m_solved.back().field;
+    }
+    auto found = findResonances(search, m_counters, progress);
+    return {p, std::move(found.k2), std::move(found.field), {}};
+}
+
 void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_solved.clear();
@@ -46,7 +63,6 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
     m_ranks = fem::cornerRanks(m_mesh);
     m_counters.orderSeconds = base::seconds() - start;
     m_walls = wallSides(m_problem, m_mesh);
-    const double kFrom = 2 * pi * m_problem.from / c0;
     for (int p = lowestOrder; p <= order(); ++p) {
         progress.check();
         if (m_problem.shell.present) {
@@ -59,18 +75,7 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
                 periodicResonances(p, m_solved.empty() ? nullptr : &m_solved.back(), progress));
             continue;
         }
-        ResonanceSearch search{m_space, m_scalar, m_elements, m_gradients, m_walls, m_ranks};
-        search.order = p;
-        search.count = m_problem.modes;
-        search.from = kFrom * kFrom;
-        search.size = m_partition.size();
-        search.rough = p < order();
-        if (!m_solved.empty()) {
-            search.knownValues = &m_solved.back().k2;
-            search.knownFields = &m_solved.back().field;
-        }
-        auto found = findResonances(search, m_counters, progress);
-        m_solved.push_back({p, std::move(found.k2), std::move(found.field), {}});
+        m_solved.push_back(closedResonances(p, progress));
     }
     if (int(m_solved.back().k2.size()) < m_problem.modes)
         throw base::Error(5025, m_problem.shell.present

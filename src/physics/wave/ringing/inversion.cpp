@@ -19,6 +19,46 @@ struct Narrow
     std::vector<Eigen::VectorXcd> trace;
 };
 
+/** A trace moved down by the middle of the band and thinned out. */
+Eigen::VectorXcd thinned(const std::vector<float>& trace, const std::vector<double>& weight,
+                         size_t first, size_t stride, double turnBy)
+{
+    const size_t n = (trace.size() - first - weight.size()) / stride;
+    Eigen::VectorXcd samples(static_cast<Eigen::Index>(n));
+    for (size_t s = 0; s < n; ++s) {
+        Complex sum = 0;
+        const size_t begin = first + s * stride;
+        const Complex turn = std::polar(1.0, turnBy);
+        Complex at = std::polar(1.0, turnBy * double(begin));
+        for (size_t i = 0; i < weight.size(); ++i) {
+            sum += weight[i] * double(trace[begin + i]) * at;
+            at *= turn;
+        }
+        samples[Eigen::Index(s)] = sum;
+    }
+    return samples;
+}
+
+/** What is left of the pulse by rounding is none that rings, and what is faint beside the rest
+ is mostly that. */
+void keepLoud(const std::vector<std::vector<float>>& traces, Narrow& out)
+{
+    float loudest = 0;
+    double most = 0;
+    for (const auto& trace : traces)
+        for (const float x : trace)
+            loudest = std::max(loudest, std::abs(x));
+    for (const auto& t : out.trace)
+        most = std::max(most, t.norm());
+    constexpr double silent = 1e-6, faint = 1e-3;
+    std::erase_if(out.trace, [&](const Eigen::VectorXcd& t) {
+        return !(t.norm() > silent * double(loudest) * std::sqrt(double(t.size())) &&
+                 t.norm() > faint * most);
+    });
+    for (auto& t : out.trace)
+        t /= most;
+}
+
 Narrow narrowed(const std::vector<std::vector<float>>& traces, double dt, size_t first, double low,
                 double high)
 {
@@ -41,37 +81,9 @@ Narrow narrowed(const std::vector<std::vector<float>>& traces, double dt, size_t
     for (const auto& trace : traces) {
         if (trace.size() < first + taps + stride)
             return out;
-        const size_t n = (trace.size() - first - taps) / stride;
-        Eigen::VectorXcd samples(static_cast<Eigen::Index>(n));
-        for (size_t s = 0; s < n; ++s) {
-            Complex sum = 0;
-            const size_t begin = first + s * stride;
-            const Complex turn = std::polar(1.0, -2 * pi * middle * dt);
-            Complex at = std::polar(1.0, -2 * pi * middle * double(begin) * dt);
-            for (size_t i = 0; i < taps; ++i) {
-                sum += weight[i] * double(trace[begin + i]) * at;
-                at *= turn;
-            }
-            samples[Eigen::Index(s)] = sum;
-        }
-        out.trace.push_back(samples);
+        out.trace.push_back(thinned(trace, weight, first, stride, -2 * pi * middle * dt));
     }
-    // What is left of the pulse by rounding is none that rings, and what is faint beside the rest
-    // is mostly that.
-    float loudest = 0;
-    double most = 0;
-    for (const auto& trace : traces)
-        for (const float x : trace)
-            loudest = std::max(loudest, std::abs(x));
-    for (const auto& t : out.trace)
-        most = std::max(most, t.norm());
-    constexpr double silent = 1e-6, faint = 1e-3;
-    std::erase_if(out.trace, [&](const Eigen::VectorXcd& t) {
-        return !(t.norm() > silent * double(loudest) * std::sqrt(double(t.size())) &&
-                 t.norm() > faint * most);
-    });
-    for (auto& t : out.trace)
-        t /= most;
+    keepLoud(traces, out);
     return out;
 }
 

@@ -153,6 +153,18 @@ private:
                 s.estimate(level, [&](int grid) { return s.frequency(grid, mode); })};
         };
     }
+    /// Whether nothing but tan δ loses inside.
+    [[nodiscard]] bool losesByTangent() const
+    {
+        const WaveProblem& w = *m_problem.wave;
+        bool isTangent = true;
+        for (const int f : w.activePieces)
+            isTangent = isTangent && !(w.sigma[size_t(f)] > 0);
+        for (const auto wall : m_problem.walls)
+            isTangent = isTangent && wall != grid::Wall::absorbing;
+        return isTangent;
+    }
+
     void quality(const Line& l)
     {
         const WaveProblem& w = *m_problem.wave;
@@ -173,11 +185,7 @@ private:
         const std::string number = std::to_string(mode + 1);
         // A grid knows conductivities, set for one frequency: where nothing but tan δ loses, the
         // loss of other modes follows.
-        bool isTangent = true;
-        for (const int f : w.activePieces)
-            isTangent = isTangent && !(w.sigma[size_t(f)] > 0);
-        for (const auto wall : m_problem.walls)
-            isTangent = isTangent && wall != grid::Wall::absorbing;
+        const bool isTangent = losesByTangent();
         auto share = [isTangent, mode](RingDownSolver& s, int grid) {
             return isTangent ? s.frequency(grid, mode) / s.lossFrequency() : 1.0;
         };
@@ -202,6 +210,21 @@ private:
             of("Q by media and radiation", false, true, false);
         }
     }
+    /// The field at a place as a table.
+    static std::string traceTable(const RingDownSolver& s, int place)
+    {
+        const auto& t = s.trace(2, place);
+        std::string csv = "t (s),E z (V/m),E x (V/m),E y (V/m)\n";
+        char row[120];
+        const size_t stride = std::max<size_t>(1, t.E[0].size() / 6000);
+        for (size_t i = 0; i < t.E[0].size(); i += stride) {
+            std::snprintf(row, sizeof row, "%.9g,%.6g,%.6g,%.6g\n", double(i + 1) * t.dt,
+                          double(t.E[2][i]), double(t.E[0][i]), double(t.E[1][i]));
+            csv += row;
+        }
+        return csv;
+    }
+
     void trace(const Line& l)
     {
         int place = 0;
@@ -239,18 +262,7 @@ private:
             return list;
         };
         a.scale = [](Solution&, int) { return 1.0; };
-        a.curves = [place](Solution& field) {
-            const auto& t = solverOf(field).trace(2, place);
-            std::string csv = "t (s),E z (V/m),E x (V/m),E y (V/m)\n";
-            char row[120];
-            const size_t stride = std::max<size_t>(1, t.E[0].size() / 6000);
-            for (size_t i = 0; i < t.E[0].size(); i += stride) {
-                std::snprintf(row, sizeof row, "%.9g,%.6g,%.6g,%.6g\n", double(i + 1) * t.dt,
-                              double(t.E[2][i]), double(t.E[0][i]), double(t.E[1][i]));
-                csv += row;
-            }
-            return csv;
-        };
+        a.curves = [place](Solution& field) { return traceTable(solverOf(field), place); };
         m_asks.push_back(std::move(a));
     }
 };
@@ -286,6 +298,25 @@ public:
             rules.push_back({f, -1, size / (m_problem->isSolid ? solid : plane)});
         return rules;
     }
+    /// tan δ holds at one frequency.
+    void lossTangent(int id, std::vector<Check>& list) const
+    {
+        bool loses = false, alone = true;
+        for (const int piece : m_problem->wave->activePieces) {
+            loses = loses || m_problem->wave->loss[size_t(piece)] > 0;
+            alone = alone && !(m_problem->wave->sigma[size_t(piece)] > 0);
+        }
+        for (const auto wall : m_problem->walls)
+            alone = alone && wall != grid::Wall::absorbing;
+        if (loses && !alone)
+            list.push_back({"loss tangent",
+                            Check::State::note,
+                            "tan δ holds at the frequency of the highest mode asked for; at others "
+                            "the loss is that of the same conductivity",
+                            id,
+                            {}});
+    }
+
     std::vector<Check> checks(const sheet::Model& model, const shape::Partition&, Solution& field,
                               const std::vector<Ask>&) const override
     {
@@ -320,20 +351,7 @@ public:
                         text,
                         id,
                         {}});
-        bool loses = false, alone = true;
-        for (const int piece : m_problem->wave->activePieces) {
-            loses = loses || m_problem->wave->loss[size_t(piece)] > 0;
-            alone = alone && !(m_problem->wave->sigma[size_t(piece)] > 0);
-        }
-        for (const auto wall : m_problem->walls)
-            alone = alone && wall != grid::Wall::absorbing;
-        if (loses && !alone)
-            list.push_back({"loss tangent",
-                            Check::State::note,
-                            "tan δ holds at the frequency of the highest mode asked for; at others "
-                            "the loss is that of the same conductivity",
-                            id,
-                            {}});
+        lossTangent(id, list);
         return list;
     }
 
