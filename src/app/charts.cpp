@@ -4,9 +4,9 @@
 #include "app/theme.h"
 #include "base/constants.h"
 
-#include "app/plot.h"
 #include <algorithm>
 #include <cmath>
+#include "app/plot.h"
 
 using namespace Qt::Literals::StringLiterals;
 
@@ -65,20 +65,11 @@ void disc(QCustomPlot& plot)
     plot.xAxis->setScaleRatio(plot.yAxis, 1.0);
 }
 
-}  // namespace
-
-void drawPolar(QCustomPlot& plot, const CurveView& view)
+/** Circles of equal level and rays, with what they say. */
+void polarGrid(QCustomPlot& plot, double rim, double depth)
 {
     const Theme& t = theme();
-    double most = -300;
-    for (const double v : view.y)
-        most = std::max(most, v);
-    for (const auto& s : view.more)
-        for (const double v : s.y)
-            most = std::max(most, v);
-    // Forty decibels from the rim, which is the next whole five above the strongest.
-    constexpr double depth = 40, step = 10, round = 5;
-    const double rim = round * std::ceil(most / round + 1e-9);
+    constexpr double step = 10;
     auto radius = [&](double level) { return std::clamp((level - rim + depth) / depth, 0.0, 1.0); };
     for (double below = 0; below < depth; below += step) {
         line(plot, QPen(t.line), circle({}, radius(rim - below)));
@@ -91,6 +82,24 @@ void drawPolar(QCustomPlot& plot, const CurveView& view)
         if (a != 0)
             label(plot, 1.14 * way, u"%1°"_s.arg(a > 180 ? a - 360 : a), Qt::AlignCenter);
     }
+}
+
+}  // namespace
+
+void drawPolar(QCustomPlot& plot, const CurveView& view)
+{
+    const Theme& t = theme();
+    double most = -300;
+    for (const double v : view.y)
+        most = std::max(most, v);
+    for (const auto& s : view.more)
+        for (const double v : s.y)
+            most = std::max(most, v);
+    // Forty decibels from the rim, which is the next whole five above the strongest.
+    constexpr double depth = 40, round = 5;
+    const double rim = round * std::ceil(most / round + 1e-9);
+    auto radius = [&](double level) { return std::clamp((level - rim + depth) / depth, 0.0, 1.0); };
+    polarGrid(plot, rim, depth);
     label(plot, {0, 1.12}, u"0°, "_s + view.yLabel, Qt::AlignCenter);
     const QColor colours[] = {t.plum, t.yellow, t.good, t.warning};
     auto add = [&](const QString& name, const std::vector<double>& levels, const QColor& colour) {

@@ -158,6 +158,24 @@ void DiagramCanvas::drawLinks(QPainter& painter) const
     }
 }
 
+void DiagramCanvas::drawPorts(QPainter& painter, int box) const
+{
+    const Theme& t = theme();
+    const auto& b = m_diagram.boxes[size_t(box)];
+    painter.setFont(numberFont(7));
+    painter.setBrush(t.plum);
+    for (int p = 0; p < b.ports; ++p) {
+        const QPointF at = portAt(box, p);
+        painter.setPen(Qt::NoPen);
+        painter.drawEllipse(at, 3, 3);
+        painter.setPen(t.muted);
+        const bool left = sideOf(box, p) < 0;
+        painter.drawText(QRectF(at.x() + (left ? 5 : -17), at.y() - 7, 12, 14),
+                         Qt::AlignVCenter | (left ? Qt::AlignLeft : Qt::AlignRight),
+                         QString::number(p + 1));
+    }
+}
+
 void DiagramCanvas::drawBox(QPainter& painter, int box) const
 {
     const Theme& t = theme();
@@ -186,18 +204,7 @@ void DiagramCanvas::drawBox(QPainter& painter, int box) const
                      painter.fontMetrics().elidedText(text, Qt::ElideRight, int(inside.width())));
     if (b.isTerminal)
         return;
-    painter.setFont(numberFont(7));
-    painter.setBrush(t.plum);
-    for (int p = 0; p < b.ports; ++p) {
-        const QPointF at = portAt(box, p);
-        painter.setPen(Qt::NoPen);
-        painter.drawEllipse(at, 3, 3);
-        painter.setPen(t.muted);
-        const bool left = sideOf(box, p) < 0;
-        painter.drawText(QRectF(at.x() + (left ? 5 : -17), at.y() - 7, 12, 14),
-                         Qt::AlignVCenter | (left ? Qt::AlignLeft : Qt::AlignRight),
-                         QString::number(p + 1));
-    }
+    drawPorts(painter, box);
 }
 
 void DiagramCanvas::paintEvent(QPaintEvent*)

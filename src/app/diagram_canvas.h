@@ -32,6 +32,7 @@ protected:
 private:
     /// Columns by the number of joints from the first terminal; rows so that joints cross little.
     void layOut();
+    void drawPorts(QPainter& painter, int box) const;
     /// Which side each port of a box is on: -1 left, 1 right.
     [[nodiscard]] int sideOf(int box, int port) const;
     [[nodiscard]] QPointF portAt(int box, int port) const;

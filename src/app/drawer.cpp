@@ -406,6 +406,30 @@ void Drawer::resizeEvent(QResizeEvent* event)
         showCurve(k);
 }
 
+namespace {
+
+/** Text beside a curve's marker, on the side that has room. */
+void addNote(QCustomPlot* plot, double x, const QString& text)
+{
+    const Theme& t = theme();
+    auto* note = new QCPItemText(plot);
+    note->setObjectName(u"marker"_s);
+    const bool left = x > plot->xAxis->range().center();
+    note->position->setTypeX(QCPItemPosition::ptPlotCoords);
+    note->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
+    note->position->setCoords(x, 0.04);
+    note->setPositionAlignment((left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignTop);
+    note->setTextAlignment(Qt::AlignLeft);
+    note->setPadding(QMargins(6, 3, 6, 3));
+    note->setText(text);
+    note->setFont(numberFont(8));
+    note->setColor(t.ink);
+    note->setBrush(t.sheet);
+    note->setPen(QPen(t.line));
+}
+
+}  // namespace
+
 void Drawer::mark(double x)
 {
     const int k = m_curveChoice->currentIndex();
@@ -433,20 +457,7 @@ void Drawer::mark(double x)
         add(unit + u"  "_s + s.name, s.y[i]);
     if (i < c.right.y.size())
         add(c.rightLabel.section(u" / "_s, -1) + u"  "_s + c.right.name, c.right.y[i]);
-    auto* note = new QCPItemText(m_plot);
-    note->setObjectName(u"marker"_s);
-    const bool left = c.x[i] > m_plot->xAxis->range().center();
-    note->position->setTypeX(QCPItemPosition::ptPlotCoords);
-    note->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
-    note->position->setCoords(c.x[i], 0.04);
-    note->setPositionAlignment((left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignTop);
-    note->setTextAlignment(Qt::AlignLeft);
-    note->setPadding(QMargins(6, 3, 6, 3));
-    note->setText(text);
-    note->setFont(numberFont(8));
-    note->setColor(t.ink);
-    note->setBrush(t.sheet);
-    note->setPen(QPen(t.line));
+    addNote(m_plot, c.x[i], text);
     m_plot->replot(QCustomPlot::rpQueuedReplot);
 }
 

@@ -47,6 +47,51 @@ void describe(vtkUnstructuredGrid* grid, FieldData::Array& array)
         }
 }
 
+/** Means of what meets at the shared points. */
+void addMeans(vtkPointData* from, const std::vector<int>& number, const std::vector<int>& uses,
+              vtkUnstructuredGrid* grid)
+{
+    for (int k = 0; k < from->GetNumberOfArrays(); ++k) {
+        vtkDataArray* a = from->GetArray(k);
+        if (QString::fromUtf8(a->GetName()).contains(u'@'))
+            continue;
+        const int width = a->GetNumberOfComponents();
+        vtkNew<vtkFloatArray> mean;
+        mean->SetName(a->GetName());
+        mean->SetNumberOfComponents(width);
+        mean->SetNumberOfTuples(vtkIdType(uses.size()));
+        mean->Fill(0);
+        for (size_t i = 0; i < number.size(); ++i)
+            for (int c = 0; c < width; ++c)
+                mean->SetComponent(number[i], c,
+                                   mean->GetComponent(number[i], c) +
+                                       a->GetComponent(vtkIdType(i), c) / uses[size_t(number[i])]);
+        grid->GetPointData()->AddArray(mean);
+    }
+}
+
+/** The piece of every point, and the sum of places and their number by piece. */
+std::map<int, std::array<double, 4>> centresOf(vtkUnstructuredGrid* from, vtkDataArray* piece,
+                                               std::vector<int>& pieceOf)
+{
+    std::map<int, std::array<double, 4>> centre;
+    for (vtkIdType c = 0; c < from->GetNumberOfCells(); ++c) {
+        vtkIdType n = 0;
+        const vtkIdType* ids = nullptr;
+        from->GetCells()->GetCellAtId(c, n, ids);
+        const int p = int(piece->GetComponent(c, 0));
+        for (vtkIdType k = 0; k < n; ++k) {
+            pieceOf[size_t(ids[k])] = p;
+            const double* x = from->GetPoint(ids[k]);
+            auto& sum = centre[p];
+            for (size_t i = 0; i < 3; ++i)
+                sum[i] += x[i];
+            sum[3] += 1;
+        }
+    }
+    return centre;
+}
+
 }  // namespace
 
 FieldData::FieldData() : m_data(std::make_unique<Data>()) {}
@@ -57,20 +102,8 @@ void FieldData::clear()
     *m_data = Data{};
 }
 
-QString FieldData::load(const QString& path)
+void FieldData::takeArrays(vtkUnstructuredGrid* grid)
 {
-    clear();
-    if (!QFileInfo::exists(path))
-        return QObject::tr("The stored field %1 is missing; solve again.").arg(path);
-    vtkNew<vtkXMLUnstructuredGridReader> reader;
-    reader->SetFileName(path.toLocal8Bit().constData());
-    reader->Update();
-    vtkUnstructuredGrid* grid = reader->GetOutput();
-    if (!grid || grid->GetNumberOfCells() == 0 || grid->GetPointData()->GetNumberOfArrays() == 0)
-        return QObject::tr("The stored field %1 is broken; solve again.").arg(path);
-    readAxes(grid);
-    keepAlternating(grid->GetPointData());
-    // Magnitudes once, so that recolouring only looks numbers up.
     std::vector<vtkSmartPointer<vtkFloatArray>> magnitudes;
     for (int k = 0; k < grid->GetPointData()->GetNumberOfArrays(); ++k) {
         vtkDataArray* v = grid->GetPointData()->GetArray(k);
@@ -90,6 +123,22 @@ QString FieldData::load(const QString& path)
     }
     for (vtkFloatArray* a : magnitudes)
         grid->GetPointData()->AddArray(a);
+}
+
+QString FieldData::load(const QString& path)
+{
+    clear();
+    if (!QFileInfo::exists(path))
+        return QObject::tr("The stored field %1 is missing; solve again.").arg(path);
+    vtkNew<vtkXMLUnstructuredGridReader> reader;
+    reader->SetFileName(path.toLocal8Bit().constData());
+    reader->Update();
+    vtkUnstructuredGrid* grid = reader->GetOutput();
+    if (!grid || grid->GetNumberOfCells() == 0 || grid->GetPointData()->GetNumberOfArrays() == 0)
+        return QObject::tr("The stored field %1 is broken; solve again.").arg(path);
+    readAxes(grid);
+    keepAlternating(grid->GetPointData());
+    takeArrays(grid);
     m_data->poly = vtkSmartPointer<vtkPolyData>::New();
     if (grid->GetCellType(0) == VTK_TETRA) {
         m_data->solid = grid;
@@ -207,23 +256,7 @@ vtkUnstructuredGrid* FieldData::joined() const
         cells->InsertNextCell(4, own);
     }
     grid->SetCells(VTK_TETRA, cells);
-    for (int k = 0; k < from->GetPointData()->GetNumberOfArrays(); ++k) {
-        vtkDataArray* a = from->GetPointData()->GetArray(k);
-        if (QString::fromUtf8(a->GetName()).contains(u'@'))
-            continue;
-        const int width = a->GetNumberOfComponents();
-        vtkNew<vtkFloatArray> mean;
-        mean->SetName(a->GetName());
-        mean->SetNumberOfComponents(width);
-        mean->SetNumberOfTuples(count);
-        mean->Fill(0);
-        for (size_t i = 0; i < number.size(); ++i)
-            for (int c = 0; c < width; ++c)
-                mean->SetComponent(number[i], c,
-                                   mean->GetComponent(number[i], c) +
-                                       a->GetComponent(vtkIdType(i), c) / uses[size_t(number[i])]);
-        grid->GetPointData()->AddArray(mean);
-    }
+    addMeans(from->GetPointData(), number, uses, grid);
     m_data->joined = grid;
     return grid;
 }
@@ -242,22 +275,8 @@ vtkPolyData* FieldData::exploded(double share) const
     from->GetBounds(b);
     const std::array<double, 3> middle{0.5 * (b[0] + b[1]), 0.5 * (b[2] + b[3]),
                                        0.5 * (b[4] + b[5])};
-    std::map<int, std::array<double, 4>> centre;
     std::vector<int> pieceOf(m_data->shared.size(), 0);
-    for (vtkIdType c = 0; c < from->GetNumberOfCells(); ++c) {
-        vtkIdType n = 0;
-        const vtkIdType* ids = nullptr;
-        from->GetCells()->GetCellAtId(c, n, ids);
-        const int p = int(piece->GetComponent(c, 0));
-        for (vtkIdType k = 0; k < n; ++k) {
-            pieceOf[size_t(ids[k])] = p;
-            const double* x = from->GetPoint(ids[k]);
-            auto& sum = centre[p];
-            for (size_t i = 0; i < 3; ++i)
-                sum[i] += x[i];
-            sum[3] += 1;
-        }
-    }
+    auto centre = centresOf(from, piece, pieceOf);
     vtkNew<vtkPoints> points;
     points->SetDataTypeToDouble();
     points->SetNumberOfPoints(from->GetNumberOfPoints());

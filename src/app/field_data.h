@@ -110,6 +110,8 @@ public:
 
 private:
     struct Data;
+    /// Names all arrays; magnitudes once, so that recolouring only looks numbers up.
+    void takeArrays(vtkUnstructuredGrid* grid);
     /// What the arrays run over.
     void readAxes(vtkUnstructuredGrid* grid);
     /// Alternating fields keep what was stored, beside what is shown.

@@ -161,6 +161,20 @@ bool weightsIn(vtkPoints* points, const vtkIdType ids[3], QPointF p, double weig
     return weight[0] >= rounding && weight[1] >= rounding && weight[2] >= rounding;
 }
 
+/** The square about a cell: least x and y, largest x and y. */
+std::array<double, 4> squareAbout(vtkPolyData* poly, const vtkIdType* ids, vtkIdType count)
+{
+    double low[2] = {1e300, 1e300}, high[2] = {-1e300, -1e300}, q[3];
+    for (vtkIdType k = 0; k < count; ++k) {
+        poly->GetPoints()->GetPoint(ids[k], q);
+        for (int d = 0; d < 2; ++d) {
+            low[d] = std::min(low[d], q[d]);
+            high[d] = std::max(high[d], q[d]);
+        }
+    }
+    return {low[0], low[1], high[0], high[1]};
+}
+
 }  // namespace
 
 CellGrid::CellGrid(vtkPolyData* poly)
@@ -183,16 +197,9 @@ CellGrid::CellGrid(vtkPolyData* poly)
             vtkIdType count = 0;
             const vtkIdType* ids = nullptr;
             cells->GetCellAtId(c, count, ids);
-            double low[2] = {1e300, 1e300}, high[2] = {-1e300, -1e300}, q[3];
-            for (vtkIdType k = 0; k < count; ++k) {
-                poly->GetPoints()->GetPoint(ids[k], q);
-                for (int d = 0; d < 2; ++d) {
-                    low[d] = std::min(low[d], q[d]);
-                    high[d] = std::max(high[d], q[d]);
-                }
-            }
-            for (int j = row(low[1]); j <= row(high[1]); ++j)
-                for (int i = column(low[0]); i <= column(high[0]); ++i) {
+            const auto [lowX, lowY, highX, highY] = squareAbout(poly, ids, count);
+            for (int j = row(lowY); j <= row(highY); ++j)
+                for (int i = column(lowX); i <= column(highX); ++i) {
                     const auto square = size_t(j) * size_t(nx) + size_t(i);
                     if (fill)
                         cell[size_t(at[square]++)] = int(c);

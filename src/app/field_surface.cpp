@@ -43,28 +43,21 @@ std::vector<int> sharedNumbers(vtkPoints* points, double steps)
     return number;
 }
 
-void surfaceOf(vtkUnstructuredGrid* grid, const std::vector<int>& number, vtkDataArray* pieces,
-               vtkPolyData* surface, const Surroundings* around)
+namespace {
+
+/** A side of a cell, with the numbers by which equal ones are found. */
+struct Face
 {
-    struct Face
-    {
-        std::array<int, 4> key;
-        std::array<vtkIdType, 3> ids;
-        bool isAround = false;
-    };
+    std::array<int, 4> key;
+    std::array<vtkIdType, 3> ids;
+    bool isAround = false;
+};
+
+/** The faces of all cells, equal ones side by side. */
+std::vector<Face> facesOf(vtkUnstructuredGrid* grid, const std::vector<int>& number,
+                          vtkDataArray* pieces, const Surroundings* around)
+{
     vtkDataArray* own = around ? grid->GetCellData()->GetArray("face") : nullptr;
-    auto isNear = [&](const Face& f) {
-        for (int k = 0; k < 3; ++k) {
-            double middle = 0;
-            for (const vtkIdType i : f.ids)
-                middle += grid->GetPoint(i)[k] / 3;
-            constexpr double margin = 0.02;
-            const double more = margin * (around->high[size_t(k)] - around->low[size_t(k)]);
-            if (middle < around->low[size_t(k)] - more || middle > around->high[size_t(k)] + more)
-                return false;
-        }
-        return true;
-    };
     std::vector<Face> faces;
     constexpr int corners[4][3] = {{1, 2, 3}, {0, 3, 2}, {0, 1, 3}, {0, 2, 1}};
     vtkCellArray* cells = grid->GetCells();
@@ -84,6 +77,27 @@ void surfaceOf(vtkUnstructuredGrid* grid, const std::vector<int>& number, vtkDat
     }
     std::sort(faces.begin(), faces.end(),
               [](const Face& a, const Face& b) { return a.key < b.key; });
+    return faces;
+}
+
+}  // namespace
+
+void surfaceOf(vtkUnstructuredGrid* grid, const std::vector<int>& number, vtkDataArray* pieces,
+               vtkPolyData* surface, const Surroundings* around)
+{
+    auto isNear = [&](const Face& f) {
+        for (int k = 0; k < 3; ++k) {
+            double middle = 0;
+            for (const vtkIdType i : f.ids)
+                middle += grid->GetPoint(i)[k] / 3;
+            constexpr double margin = 0.02;
+            const double more = margin * (around->high[size_t(k)] - around->low[size_t(k)]);
+            if (middle < around->low[size_t(k)] - more || middle > around->high[size_t(k)] + more)
+                return false;
+        }
+        return true;
+    };
+    const std::vector<Face> faces = facesOf(grid, number, pieces, around);
     vtkNew<vtkCellArray> polys;
     // A device that carries no field itself is seen by the field before its surface.
     const bool onlyAround =

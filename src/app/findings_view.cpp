@@ -59,6 +59,22 @@ QLabel* heading(const QString& text)
     return l;
 }
 
+/** The scale: the band with room on both sides, wide enough for value and whisker. */
+std::array<double, 2> scaleOf(const GaugeView& view)
+{
+    double low = view.bandLow, high = view.bandHigh;
+    if (!(high > low)) {
+        low = view.value - 3 * view.error;
+        high = view.value + 3 * view.error;
+    }
+    low = std::min(low, view.value - view.error);
+    high = std::max(high, view.value + (view.noLimit ? 0 : view.error));
+    const double room = 0.15 * (high - low);
+    low -= room;
+    high += room;
+    return {low, high};
+}
+
 }  // namespace
 
 WhiskerGauge::WhiskerGauge(QWidget* parent) : QWidget(parent)
@@ -78,18 +94,8 @@ void WhiskerGauge::paintEvent(QPaintEvent*)
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const double mid = height() / 2.0;
-    // The scale: the band with room on both sides, wide enough for value and whisker.
-    double low = m_view.bandLow, high = m_view.bandHigh;
-    if (!(high > low)) {
-        low = m_view.value - 3 * m_view.error;
-        high = m_view.value + 3 * m_view.error;
-    }
-    low = std::min(low, m_view.value - m_view.error);
-    high = std::max(high, m_view.value + (m_view.noLimit ? 0 : m_view.error));
-    const double room = 0.15 * (high - low);
-    low -= room;
-    high += room;
-    auto x = [&](double v) {
+    const auto [low, high] = scaleOf(m_view);
+    auto x = [this, low = low, high = high](double v) {
         return 4 + (high > low ? (v - low) / (high - low) : 0.5) * (width() - 8);
     };
     const QColor c = m_view.good ? t.good : t.warning;

@@ -155,6 +155,23 @@ void ImportDialog::preview()
                                 {u"folder"_s, QFileInfo(m_file).path()}});
 }
 
+std::vector<double> ImportDialog::showShape(const QJsonObject& e)
+{
+    std::vector<double> extents;
+    if (m_space == "solid") {
+        SolidShape shape = SolidShape::fromJson(e);
+        for (size_t k = 0; k < 3; ++k)
+            extents.push_back(shape.high[k] - shape.low[k]);
+        m_solid->setShape(std::move(shape));
+    } else {
+        SceneShape shape = SceneShape::fromJson(e);
+        extents = {shape.box.width(), shape.box.height()};
+        m_flat->setShape(std::move(shape));
+        m_flat->fit();
+    }
+    return extents;
+}
+
 void ImportDialog::show(const QJsonObject& e)
 {
     if (e["event"_L1] != "shape"_L1 || e["id"_L1].toInt() != m_request)
@@ -168,18 +185,7 @@ void ImportDialog::show(const QJsonObject& e)
         say(e["failed"_L1].toString(), t.bad);
         return;
     }
-    std::vector<double> extents;
-    if (m_space == "solid") {
-        SolidShape shape = SolidShape::fromJson(e);
-        for (size_t k = 0; k < 3; ++k)
-            extents.push_back(shape.high[k] - shape.low[k]);
-        m_solid->setShape(std::move(shape));
-    } else {
-        SceneShape shape = SceneShape::fromJson(e);
-        extents = {shape.box.width(), shape.box.height()};
-        m_flat->setShape(std::move(shape));
-        m_flat->fit();
-    }
+    const std::vector<double> extents = showShape(e);
     QStringList parts;
     double largest = 0;
     for (const double x : extents) {

@@ -36,6 +36,8 @@ public:
 
 private:
     void preview();
+    /// Shows a shape. @returns how far it reaches along each axis
+    std::vector<double> showShape(const QJsonObject& e);
     void show(const QJsonObject& event);
     [[nodiscard]] sheet::Line line(const std::string& name) const;
 

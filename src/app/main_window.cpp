@@ -227,6 +227,35 @@ MainWindow::~MainWindow()
     m_solver->disconnect(this);
 }
 
+void MainWindow::buildStatus(QWidget* header)
+{
+    m_title = new QLabel(header);
+    m_title->setObjectName(u"title"_s);
+    m_progress = new QProgressBar(header);
+    m_progress->setFixedWidth(120);
+    m_progress->setTextVisible(false);
+    m_progress->setRange(0, 1000);
+    m_status = new QLabel(header);
+    m_status->setObjectName(u"status"_s);
+    m_status->setTextFormat(Qt::PlainText);
+    m_status->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Preferred);
+    m_status->setMinimumWidth(40);
+    m_status->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+}
+
+void MainWindow::buildButtons(QWidget* header)
+{
+    m_undo = new QPushButton(tr("Undo"), header);
+    m_redo = new QPushButton(tr("Redo"), header);
+    m_solve = new QPushButton(tr("Solve"), header);
+    m_undo->setObjectName(u"undo"_s);
+    m_redo->setObjectName(u"redo"_s);
+    m_solve->setObjectName(u"solve"_s);
+    m_undo->setToolTip(tr("Take back the last change (Ctrl+Z)"));
+    m_redo->setToolTip(tr("Do it again (Ctrl+Shift+Z)"));
+    m_solve->setToolTip(tr("Solve the sheet (F5); while it runs: cancel (Esc)"));
+}
+
 void MainWindow::buildHeader()
 {
     auto* header = new QWidget(centralWidget());
@@ -243,27 +272,8 @@ void MainWindow::buildHeader()
     m_menu->setText(tr("Sheet"));
     m_menu->setAccessibleName(tr("Menu of the sheet"));
     m_menu->setPopupMode(QToolButton::InstantPopup);
-    m_title = new QLabel(header);
-    m_title->setObjectName(u"title"_s);
-    m_progress = new QProgressBar(header);
-    m_progress->setFixedWidth(120);
-    m_progress->setTextVisible(false);
-    m_progress->setRange(0, 1000);
-    m_status = new QLabel(header);
-    m_status->setObjectName(u"status"_s);
-    m_status->setTextFormat(Qt::PlainText);
-    m_status->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Preferred);
-    m_status->setMinimumWidth(40);
-    m_status->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    m_undo = new QPushButton(tr("Undo"), header);
-    m_redo = new QPushButton(tr("Redo"), header);
-    m_solve = new QPushButton(tr("Solve"), header);
-    m_undo->setObjectName(u"undo"_s);
-    m_redo->setObjectName(u"redo"_s);
-    m_solve->setObjectName(u"solve"_s);
-    m_undo->setToolTip(tr("Take back the last change (Ctrl+Z)"));
-    m_redo->setToolTip(tr("Do it again (Ctrl+Shift+Z)"));
-    m_solve->setToolTip(tr("Solve the sheet (F5); while it runs: cancel (Esc)"));
+    buildStatus(header);
+    buildButtons(header);
     row->addWidget(mark);
     row->addWidget(name);
     row->addWidget(m_menu);

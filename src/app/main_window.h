@@ -60,6 +60,10 @@ protected:
     void dropEvent(QDropEvent* event) override;
 
 private:
+    /// Title, progress and what goes on.
+    void buildStatus(QWidget* header);
+    /// Undo, redo and solve.
+    void buildButtons(QWidget* header);
     void buildHeader();
     void buildColumns();
     void connectSolver();
@@ -88,6 +92,8 @@ private:
     /// Adds a reading to the table of pins; returns what is written beside the pin.
     QString keepReading(const QString& text, const std::array<double, 3>& at);
     void forgetPins();
+    /// Lines that still lack a place.
+    void offerLines(QMenu* menu, const QString& rule, bool edge);
     void offerPlace(const QString& rule, bool edge, int line, QPoint global);
     void composeLine(const QString& section, const QString& text);
     void editField(int line, const QString& field, const QString& text);

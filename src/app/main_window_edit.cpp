@@ -23,6 +23,26 @@ std::string lengthText(double v)
     return base::format(v, base::dim::length, 6);
 }
 
+std::string pair(QPointF p)
+{
+    return lengthText(p.x()) + ", " + lengthText(p.y());
+}
+
+/** The points of a path, and the arcs among them. */
+std::string pathText(const QVector<QPointF>& points, const QVector<int>& arcs)
+{
+    std::string text;
+    for (int i = 0; i < int(points.size()); ++i) {
+        if (arcs.contains(i + 1))
+            continue;  // it is the point an arc goes through
+        if (!text.empty())
+            text += "; ";
+        text += arcs.contains(i) ? "arc via " + pair(points[i - 1]) + " to " + pair(points[i])
+                                 : pair(points[i]);
+    }
+    return text;
+}
+
 }  // namespace
 
 void MainWindow::editField(int line, const QString& field, const QString& text)
@@ -72,7 +92,6 @@ void MainWindow::composeLine(const QString& section, const QString& text)
 
 void MainWindow::addDrawn(Tool tool, const QVector<QPointF>& points, const QVector<int>& arcs)
 {
-    auto pair = [](QPointF p) { return lengthText(p.x()) + ", " + lengthText(p.y()); };
     std::string kind;
     std::map<std::string, std::string> values;
     if (tool == Tool::rectangle) {
@@ -93,15 +112,7 @@ void MainWindow::addDrawn(Tool tool, const QVector<QPointF>& points, const QVect
         values = {{"from", pair(points[0])}, {"to", pair(points[1])}};
     } else {
         kind = tool == Tool::path ? "path" : "thin line";
-        std::string text;
-        for (int i = 0; i < int(points.size()); ++i) {
-            if (arcs.contains(i + 1))
-                continue;  // it is the point an arc goes through
-            if (!text.empty())
-                text += "; ";
-            text += arcs.contains(i) ? "arc via " + pair(points[i - 1]) + " to " + pair(points[i])
-                                     : pair(points[i]);
-        }
+        const std::string text = pathText(points, arcs);
         values = {{"points", text}};
     }
     int added = -1;
@@ -191,6 +202,25 @@ void MainWindow::offerBox(const std::set<int>& sides, const std::set<int>& solid
     menu->popup(global);
 }
 
+void MainWindow::offerLines(QMenu* menu, const QString& rule, bool edge)
+{
+    for (const sheet::Line& l : m_session->document().lines) {
+        const sheet::Kind* k = sheet::findKind(l.kind);
+        if (!k || k->section == "shape")
+            continue;
+        for (const sheet::Slot& f : k->entries)
+            if (f.type == sheet::SlotType::place && !l.has(f.key)) {
+                if (edge && l.kind == "material")
+                    continue;
+                menu->addAction(
+                    tr("%1 %2").arg(qs(sheet::plainText(l)), rule), this,
+                    [this, id = l.id, key = f.key, place = rule.toStdString()] {
+                        m_session->change([&](sheet::Document& d) { d.set(id, key, place); });
+                    });
+            }
+    }
+}
+
 void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint global)
 {
     if (rule.isEmpty())
@@ -215,22 +245,7 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
         if (!editField.empty())
             m_sheet->edit(added, editField);
     };
-    // Lines that still lack a place come first.
-    for (const sheet::Line& l : m_session->document().lines) {
-        const sheet::Kind* k = sheet::findKind(l.kind);
-        if (!k || k->section == "shape")
-            continue;
-        for (const sheet::Slot& f : k->entries)
-            if (f.type == sheet::SlotType::place && !l.has(f.key)) {
-                if (edge && l.kind == "material")
-                    continue;
-                menu->addAction(
-                    tr("%1 %2").arg(qs(sheet::plainText(l)), rule), this,
-                    [this, id = l.id, key = f.key, place] {
-                        m_session->change([&](sheet::Document& d) { d.set(id, key, place); });
-                    });
-            }
-    }
+    offerLines(menu, rule, edge);
     for (const sheet::Offer& o : sheet::topicOf(m_session->document()).offers)
         if (o.at == sheet::Offer::At::both || (o.at == sheet::Offer::At::sides) == edge)
             menu->addAction(translated(o.text), this, [addLine, place, o] {

@@ -164,6 +164,24 @@ QStringList matrixRows(const QJsonObject& finding, const base::Dimension& d,
     return rows;
 }
 
+/** The band of a gauge: what was asked for. */
+void setBand(FindingView& f, const Shown& s, const QJsonObject& ask, double value)
+{
+    const double within = numberOf(ask["within"_L1]), below = numberOf(ask["below"_L1]),
+                 above = numberOf(ask["above"_L1]);
+    if (std::isfinite(below)) {
+        f.gauge.bandLow = s.in.shown(0);
+        f.gauge.bandHigh = s.in.shown(below);
+    } else if (std::isfinite(above)) {
+        f.gauge.bandLow = s.in.shown(above);
+        f.gauge.bandHigh = s.in.shown(std::max(2 * above, 1.5 * value));
+    } else if (within > 0) {
+        const double band = within * std::abs(value - ask["reference"_L1].toDouble());
+        f.gauge.bandLow = s.in.shown(value - band);
+        f.gauge.bandHigh = s.in.shown(value + band);
+    }
+}
+
 }  // namespace
 
 std::vector<FindingView> Results::findings() const
@@ -182,8 +200,7 @@ std::vector<FindingView> Results::findings() const
         const auto chosen = units.find(name);
         const base::DisplayUnit* unit = chosen == units.end() ? nullptr : &chosen->second;
         const QJsonObject ask = j["ask"_L1].toObject();
-        const double within = numberOf(ask["within"_L1]), below = numberOf(ask["below"_L1]),
-                     above = numberOf(ask["above"_L1]);
+        const double below = numberOf(ask["below"_L1]);
         f.status = !j.contains("met"_L1) ? QString()
                    : f.met               ? QObject::tr("met")
                                          : QObject::tr("missed");
@@ -208,17 +225,7 @@ std::vector<FindingView> Results::findings() const
         f.gauge.error = f.noLimit || !std::isfinite(error) ? 0 : error / s.in.factor;
         f.gauge.good = f.met;
         f.gauge.noLimit = f.noLimit;
-        if (std::isfinite(below)) {
-            f.gauge.bandLow = s.in.shown(0);
-            f.gauge.bandHigh = s.in.shown(below);
-        } else if (std::isfinite(above)) {
-            f.gauge.bandLow = s.in.shown(above);
-            f.gauge.bandHigh = s.in.shown(std::max(2 * above, 1.5 * value));
-        } else if (within > 0) {
-            const double band = within * std::abs(value - ask["reference"_L1].toDouble());
-            f.gauge.bandLow = s.in.shown(value - band);
-            f.gauge.bandHigh = s.in.shown(value + band);
-        }
+        setBand(f, s, ask, value);
         if (std::isfinite(below) && f.note.isEmpty())
             f.note = QObject::tr("limit %1").arg(qs(base::format(below, d, 4)));
         list.push_back(f);
@@ -300,38 +307,43 @@ QString Results::sweptText(qsizetype sweep, double value) const
            (symbol.isEmpty() || symbol == u"°"_s ? symbol : u' ' + symbol);
 }
 
+TableView Results::sweepTable(const QJsonArray& swept) const
+{
+    TableView t;
+    t.name = QObject::tr("sweep");
+    for (const QJsonValue& s : swept)
+        t.header << s.toString();
+    // What the course of a sweep says stands behind the figures of its points.
+    for (const QJsonValue& f : m_json["points"_L1][0]["findings"_L1].toArray())
+        if (f["value"_L1].isDouble())
+            t.header << f["label"_L1].toString() << u"±"_s;
+    for (const QJsonValue& p : m_json["points"_L1].toArray()) {
+        QStringList row;
+        for (qsizetype i = 0; i < swept.size(); ++i)
+            row << sweptText(i, p["parameters"_L1][i].toDouble());
+        for (const QJsonValue& f : p["findings"_L1].toArray())
+            if (!f["value"_L1].isArray() &&
+                (f["value"_L1].isDouble() || !f.toObject().contains("table"_L1))) {
+                const base::Dimension d = dimensionOf(f["unit"_L1].toString());
+                const auto s =
+                    base::formatWithError(f["value"_L1].toDouble(), numberOf(f["error"_L1]), d);
+                const std::string symbol =
+                    base::symbolIn(s.unit, f["unit"_L1].toString().toStdString());
+                row << (f["value"_L1].isDouble() ? qs(s.value + " " + symbol)
+                                                 : QObject::tr("failed"))
+                    << qs(s.error);
+            }
+        t.rows.push_back(row);
+    }
+    return t;
+}
+
 std::vector<TableView> Results::tables() const
 {
     std::vector<TableView> list;
     const QJsonArray swept = m_json["swept"_L1].toArray();
     if (!swept.isEmpty()) {
-        TableView t;
-        t.name = QObject::tr("sweep");
-        for (const QJsonValue& s : swept)
-            t.header << s.toString();
-        // What the course of a sweep says stands behind the figures of its points.
-        for (const QJsonValue& f : m_json["points"_L1][0]["findings"_L1].toArray())
-            if (f["value"_L1].isDouble())
-                t.header << f["label"_L1].toString() << u"±"_s;
-        for (const QJsonValue& p : m_json["points"_L1].toArray()) {
-            QStringList row;
-            for (qsizetype i = 0; i < swept.size(); ++i)
-                row << sweptText(i, p["parameters"_L1][i].toDouble());
-            for (const QJsonValue& f : p["findings"_L1].toArray())
-                if (!f["value"_L1].isArray() &&
-                    (f["value"_L1].isDouble() || !f.toObject().contains("table"_L1))) {
-                    const base::Dimension d = dimensionOf(f["unit"_L1].toString());
-                    const auto s =
-                        base::formatWithError(f["value"_L1].toDouble(), numberOf(f["error"_L1]), d);
-                    const std::string symbol =
-                        base::symbolIn(s.unit, f["unit"_L1].toString().toStdString());
-                    row << (f["value"_L1].isDouble() ? qs(s.value + " " + symbol)
-                                                     : QObject::tr("failed"))
-                        << qs(s.error);
-                }
-            t.rows.push_back(row);
-        }
-        list.push_back(t);
+        list.push_back(sweepTable(swept));
     }
     TableView f;
     f.name = QObject::tr("findings");

@@ -62,6 +62,8 @@ public:
     [[nodiscard]] std::vector<Number> numbersOfLine(int line) const;
 
 private:
+    /// The points of a sweep.
+    [[nodiscard]] TableView sweepTable(const QJsonArray& swept) const;
     class TableCurves;
     /// Figures over what was swept.
     void addSwept(std::vector<CurveView>& list) const;

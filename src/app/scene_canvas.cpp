@@ -437,24 +437,29 @@ void SceneCanvas::finishPath()
     update();
 }
 
+void SceneCanvas::dragHandle()
+{
+    const QPointF world = snapped(toWorld(m_cursor));
+    if (m_dragging == 0) {
+        m_handles.centre = world;
+    } else {
+        const double w = std::abs(world.x() - m_handles.centre.x()),
+                     h = std::abs(world.y() - m_handles.centre.y());
+        if (m_handles.canSizeX && w > 0)
+            m_handles.halfWidth = w;
+        if (m_handles.canSizeY && h > 0)
+            m_handles.halfHeight = h;
+    }
+    Q_EMIT handleDragged(m_handles.line, m_handles.centre, m_handles.halfWidth,
+                         m_handles.halfHeight);
+    update();
+}
+
 void SceneCanvas::mouseMoveEvent(QMouseEvent* e)
 {
     m_cursor = e->position();
     if (m_dragging >= 0) {
-        const QPointF world = snapped(toWorld(m_cursor));
-        if (m_dragging == 0) {
-            m_handles.centre = world;
-        } else {
-            const double w = std::abs(world.x() - m_handles.centre.x()),
-                         h = std::abs(world.y() - m_handles.centre.y());
-            if (m_handles.canSizeX && w > 0)
-                m_handles.halfWidth = w;
-            if (m_handles.canSizeY && h > 0)
-                m_handles.halfHeight = h;
-        }
-        Q_EMIT handleDragged(m_handles.line, m_handles.centre, m_handles.halfWidth,
-                             m_handles.halfHeight);
-        update();
+        dragHandle();
         return;
     }
     if (m_panning) {

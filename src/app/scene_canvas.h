@@ -103,6 +103,10 @@ protected:
 private:
     struct Vtk;
     void contourBy(const QString& array);
+    /// Moves or sizes what is held.
+    void dragHandle();
+    /// What is being drawn, so far. @returns what to say of it
+    QString paintFigure(QPainter& p, QPointF cursor);
     void paintDraft(QPainter& painter);
     void paintHandles(QPainter& painter);
     void paintArrows(QPainter& painter);

@@ -125,6 +125,38 @@ void SceneCanvas::paintArrows(QPainter& p)
         }
 }
 
+static QString lengthShown(double v)
+{
+    return QString::fromStdString(base::format(v, base::dim::length, 5));
+}
+
+QString SceneCanvas::paintFigure(QPainter& p, QPointF cursor)
+{
+    const QPointF a = toWidget(m_draft.first()), c = toWidget(cursor);
+    if (m_tool == Tool::rectangle) {
+        p.drawRect(QRectF(a, c).normalized());
+        return (lengthShown(std::abs(cursor.x() - m_draft[0].x())) + u" × "_s +
+                lengthShown(std::abs(cursor.y() - m_draft[0].y())));
+    } else if (m_tool == Tool::disc) {
+        const double r = std::hypot(c.x() - a.x(), c.y() - a.y());
+        p.drawEllipse(a, r, r);
+        return (tr("radius %1").arg(lengthShown(r * m_scale)));
+    } else {
+        QPolygonF line;
+        for (const QPointF& q : m_draft)
+            line << toWidget(q);
+        line << c;
+        p.setBrush(Qt::NoBrush);
+        p.drawPolyline(line);
+        return (m_tool == Tool::profile
+                    ? tr("to %1, %2").arg(lengthShown(cursor.x()), lengthShown(cursor.y()))
+                    : (m_arcStage > 0
+                           ? tr("arc: through, then end")
+                           : tr("%1, %2   A: arc, Enter: done")
+                                 .arg(lengthShown(cursor.x()), lengthShown(cursor.y()))));
+    }
+}
+
 void SceneCanvas::paintDraft(QPainter& p)
 {
     if (m_tool == Tool::select || m_tool == Tool::pin)
@@ -145,39 +177,16 @@ void SceneCanvas::paintDraft(QPainter& p)
         p.setPen(t.ink);
         p.drawText(box, Qt::AlignCenter, s);
     };
-    auto show = [](double v) {
-        return QString::fromStdString(base::format(v, base::dim::length, 5));
-    };
+
     if (m_draft.isEmpty()) {
-        text(show(cursor.x()) + u", "_s + show(cursor.y()));
+        text(lengthShown(cursor.x()) + u", "_s + lengthShown(cursor.y()));
         return;
     }
     QColor fill = t.yellow;
     fill.setAlphaF(0.25f);
     p.setBrush(fill);
     p.setPen(QPen(t.plum, 1.6));
-    const QPointF a = toWidget(m_draft.first());
-    if (m_tool == Tool::rectangle) {
-        p.drawRect(QRectF(a, c).normalized());
-        text(show(std::abs(cursor.x() - m_draft[0].x())) + u" × "_s +
-             show(std::abs(cursor.y() - m_draft[0].y())));
-    } else if (m_tool == Tool::disc) {
-        const double r = std::hypot(c.x() - a.x(), c.y() - a.y());
-        p.drawEllipse(a, r, r);
-        text(tr("radius %1").arg(show(r * m_scale)));
-    } else {
-        QPolygonF line;
-        for (const QPointF& q : m_draft)
-            line << toWidget(q);
-        line << c;
-        p.setBrush(Qt::NoBrush);
-        p.drawPolyline(line);
-        text(m_tool == Tool::profile
-                 ? tr("to %1, %2").arg(show(cursor.x()), show(cursor.y()))
-                 : (m_arcStage > 0 ? tr("arc: through, then end")
-                                   : tr("%1, %2   A: arc, Enter: done")
-                                         .arg(show(cursor.x()), show(cursor.y()))));
-    }
+    text(paintFigure(p, cursor));
 }
 
 void SceneCanvas::paintHandles(QPainter& p)

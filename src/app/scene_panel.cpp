@@ -232,6 +232,36 @@ void ScenePanel::setPattern(const FarPattern& pattern)
     showPills();
 }
 
+void ScenePanel::nameLayers()
+{
+    const QString scalar = m_field->firstOf(false), vector = m_field->firstOf(true);
+    const auto* levels = m_field->array(scalar);
+    m_potential->setText(levels && !levels->levels.isEmpty()
+                             ? translated(levels->levels.toStdString())
+                             : tr("equal values"));
+    // Lines are drawn by themselves only where they have a name of their own.
+    if (m_lined != scalar && !m_isSolid)
+        m_potential->setChecked(levels && !levels->levels.isEmpty());
+    m_lined = scalar;
+    m_potential->setToolTip(tr("Lines of equal %1").arg(scalar));
+    m_arrows->setToolTip(tr("Direction of %1").arg(vector));
+}
+
+void ScenePanel::resetPlayer()
+{
+    if (times().size() > 1) {
+        const QSignalBlocker quiet(m_timeAt);
+        m_timeAt->setValue(m_timeAt->maximum());
+        m_timeText->setText(QString::fromStdString(base::format(times().back(), dim::time, 4)));
+    } else if (playsPhase()) {
+        const QSignalBlocker quiet(m_timeAt);
+        m_play->setChecked(false);
+        m_spanned.clear();
+        m_timeAt->setValue(0);
+        m_timeText->setText(tr("phase %1°").arg(0));
+    }
+}
+
 void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygonF> lines)
 {
     m_field = std::move(field);
@@ -243,28 +273,8 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
     if (any) {
         m_quantity = current().name;
         rebuildMenus();
-        const QString scalar = m_field->firstOf(false), vector = m_field->firstOf(true);
-        const auto* levels = m_field->array(scalar);
-        m_potential->setText(levels && !levels->levels.isEmpty()
-                                 ? translated(levels->levels.toStdString())
-                                 : tr("equal values"));
-        // Lines are drawn by themselves only where they have a name of their own.
-        if (m_lined != scalar && !m_isSolid)
-            m_potential->setChecked(levels && !levels->levels.isEmpty());
-        m_lined = scalar;
-        m_potential->setToolTip(tr("Lines of equal %1").arg(scalar));
-        m_arrows->setToolTip(tr("Direction of %1").arg(vector));
-        if (times().size() > 1) {
-            const QSignalBlocker quiet(m_timeAt);
-            m_timeAt->setValue(m_timeAt->maximum());
-            m_timeText->setText(QString::fromStdString(base::format(times().back(), dim::time, 4)));
-        } else if (playsPhase()) {
-            const QSignalBlocker quiet(m_timeAt);
-            m_play->setChecked(false);
-            m_spanned.clear();
-            m_timeAt->setValue(0);
-            m_timeText->setText(tr("phase %1°").arg(0));
-        }
+        nameLayers();
+        resetPlayer();
         applyLens();
         // A natural vibration can be played once its shape is moved; what alternates is shown at
         // the moment at which it moves most.

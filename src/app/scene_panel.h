@@ -81,6 +81,11 @@ private:
     [[nodiscard]] QLayout* scenes();
     void connectLayers();
     void connectScenes();
+    /// The player stands at the end of a course, at the beginning of a period.
+    void resetPlayer();
+    /// What lines and arrows are called.
+    void nameLayers();
+    void connectPlayer();
     void buildPlayer();
     void showTime();
     void spanBothSigns(double low, double high);

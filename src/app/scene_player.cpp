@@ -18,6 +18,28 @@ namespace yh::app {
 
 namespace dim = base::dim;
 
+void ScenePanel::connectPlayer()
+{
+    connect(m_play, &QToolButton::toggled, this, [this](bool on) {
+        m_play->setText(on ? tr("pause") : tr("play"));
+        if (on && playsPhase()) {
+            showPhase();
+        } else if (on && m_timeAt->value() == m_timeAt->maximum()) {
+            m_timeAt->setValue(0);
+        }
+        on ? m_ticks->start() : m_ticks->stop();
+    });
+    connect(m_ticks, &QTimer::timeout, this, [this] {
+        constexpr int tick = 12;
+        const int next = m_timeAt->value() + tick;
+        // A period goes round, a course ends.
+        m_timeAt->setValue(playsPhase() ? next % m_timeAt->maximum() : next);
+        if (!playsPhase() && m_timeAt->value() == m_timeAt->maximum())
+            m_play->setChecked(false);
+    });
+    connect(m_timeAt, &QSlider::valueChanged, this, &ScenePanel::showTime);
+}
+
 void ScenePanel::buildPlayer()
 {
     m_player = new QWidget(this);
@@ -44,24 +66,7 @@ void ScenePanel::buildPlayer()
     m_player->hide();
     m_ticks = new QTimer(this);
     m_ticks->setInterval(60);
-    connect(m_play, &QToolButton::toggled, this, [this](bool on) {
-        m_play->setText(on ? tr("pause") : tr("play"));
-        if (on && playsPhase()) {
-            showPhase();
-        } else if (on && m_timeAt->value() == m_timeAt->maximum()) {
-            m_timeAt->setValue(0);
-        }
-        on ? m_ticks->start() : m_ticks->stop();
-    });
-    connect(m_ticks, &QTimer::timeout, this, [this] {
-        constexpr int tick = 12;
-        const int next = m_timeAt->value() + tick;
-        // A period goes round, a course ends.
-        m_timeAt->setValue(playsPhase() ? next % m_timeAt->maximum() : next);
-        if (!playsPhase() && m_timeAt->value() == m_timeAt->maximum())
-            m_play->setChecked(false);
-    });
-    connect(m_timeAt, &QSlider::valueChanged, this, &ScenePanel::showTime);
+    connectPlayer();
 }
 
 const std::vector<double>& ScenePanel::times() const

@@ -139,36 +139,40 @@ void SheetView::openCompose(const std::string& section, const QString& text)
     updateCompletions();
 }
 
+void SheetView::offerLines()
+{
+    m_model->clear();
+    const QString typed = m_editor->text();
+    for (const sheet::Completion& c : sheet::completions(typed.toStdString(), m_state.document)) {
+        const std::string key = c.text;
+        // Under a section's + only that section's lines are offered until something is typed.
+        if (typed.isEmpty() && !m_composeSection.empty()) {
+            bool mine = false;
+            for (const sheet::Kind& k : sheet::kinds())
+                mine =
+                    mine || (k.section == m_composeSection && (k.example == key || k.words == key));
+            if (!mine)
+                continue;
+        }
+        auto* item = new QStandardItem(qs(c.text));
+        item->setToolTip(qs(c.help));
+        m_model->appendRow(item);
+    }
+    if (typed.isEmpty() && !m_composeSection.empty()) {
+        m_model->clear();
+        for (const sheet::Kind& k : sheet::kinds())
+            if (k.section == m_composeSection && k.key != "space") {
+                auto* item = new QStandardItem(qs(k.example));
+                item->setToolTip(qs(k.help));
+                m_model->appendRow(item);
+            }
+    }
+}
+
 void SheetView::updateCompletions()
 {
     if (m_composing) {
-        m_model->clear();
-        const QString typed = m_editor->text();
-        for (const sheet::Completion& c :
-             sheet::completions(typed.toStdString(), m_state.document)) {
-            const std::string key = c.text;
-            // Under a section's + only that section's lines are offered until something is typed.
-            if (typed.isEmpty() && !m_composeSection.empty()) {
-                bool mine = false;
-                for (const sheet::Kind& k : sheet::kinds())
-                    mine = mine ||
-                           (k.section == m_composeSection && (k.example == key || k.words == key));
-                if (!mine)
-                    continue;
-            }
-            auto* item = new QStandardItem(qs(c.text));
-            item->setToolTip(qs(c.help));
-            m_model->appendRow(item);
-        }
-        if (typed.isEmpty() && !m_composeSection.empty()) {
-            m_model->clear();
-            for (const sheet::Kind& k : sheet::kinds())
-                if (k.section == m_composeSection && k.key != "space") {
-                    auto* item = new QStandardItem(qs(k.example));
-                    item->setToolTip(qs(k.help));
-                    m_model->appendRow(item);
-                }
-        }
+        offerLines();
     }
     m_completer->setCompletionPrefix(m_editor->text());
     if (m_completer->completionCount() > 0 && m_editor->hasFocus() &&

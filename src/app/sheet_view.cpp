@@ -28,6 +28,18 @@ bool boxed(sheet::Piece::Kind k)
 {
     return k == sheet::Piece::Kind::chip || k == sheet::Piece::Kind::pill;
 }
+/** Where a text is broken that has to fit, -1 where it cannot be. */
+qsizetype breakOf(const QString& rest, const QFontMetrics& fm, int room)
+{
+    qsizetype cut = -1;
+    for (qsizetype space = rest.indexOf(u' '); space >= 0; space = rest.indexOf(u' ', space + 1)) {
+        if (fm.horizontalAdvance(rest.left(space)) > room)
+            break;
+        cut = space;
+    }
+    return cut;
+}
+
 }  // namespace
 
 SheetView::SheetView(QWidget* parent) : QAbstractScrollArea(parent)
@@ -115,14 +127,7 @@ void SheetView::place(Item item, int& x, int& y, int indent, int height)
             x += width + 5;
             return;
         }
-        qsizetype cut = -1;
-        if (pad == 0)
-            for (qsizetype space = rest.indexOf(u' '); space >= 0;
-                 space = rest.indexOf(u' ', space + 1)) {
-                if (x + fm.horizontalAdvance(rest.left(space)) > right)
-                    break;
-                cut = space;
-            }
+        const qsizetype cut = pad == 0 ? breakOf(rest, fm, right - x) : -1;
         if (cut > 0) {
             Item part = item;
             part.text = rest.left(cut);
@@ -227,6 +232,46 @@ void SheetView::layoutLine(const sheet::Line& line, int& y)
     m_rows.push_back({line.id, QRect(0, top, viewport()->width(), y - top)});
 }
 
+void SheetView::layoutHeading(const sheet::Section& s, int y)
+{
+    const int height = QFontMetrics(textFont()).height() + 5;
+    Item heading;
+    heading.kind = Item::Kind::heading;
+    heading.section = s.key;
+    heading.text = qs(s.title).toUpper();
+    heading.rect = QRect(sheetLeft, y + 5, viewport()->width() - sheetLeft - marginRight, height);
+    m_items.push_back(heading);
+    Item add;
+    add.kind = Item::Kind::add;
+    add.section = s.key;
+    add.text = u"+ "_s + qs(s.add);
+    const int width = QFontMetrics(textFont(8.75)).horizontalAdvance(add.text) + 8;
+    add.rect = QRect(viewport()->width() - marginRight - width, y + 5, width, height);
+    add.tip = tr("Add a line here (Ctrl+K)");
+    m_items.push_back(add);
+}
+
+void SheetView::layoutHint(const base::Fault& f, const std::string& section,
+                           const sheet::Kind* missing, int& y)
+{
+    const int height = QFontMetrics(textFont()).height() + 5;
+    int x = sheetLeft;
+    Item mark;
+    mark.kind = Item::Kind::mark;
+    mark.section = section;
+    mark.rect = QRect(markCentre - 6, y + height / 2 - 6, 12, 12);
+    m_items.push_back(mark);
+    Item hint;
+    hint.kind = Item::Kind::hint;
+    hint.section = section;
+    hint.text = qs(f.text);
+    // A click begins the line that is missing.
+    if (missing)
+        hint.field = missing->words + ' ';
+    place(hint, x, y, sheetLeft, height);
+    y += height + 2;
+}
+
 void SheetView::layoutItems()
 {
     m_items.clear();
@@ -236,21 +281,7 @@ void SheetView::layoutItems()
     for (const sheet::Section& s : sheet::sections()) {
         if (!sheet::isOffered(s.key, m_state.document))
             continue;
-        Item heading;
-        heading.kind = Item::Kind::heading;
-        heading.section = s.key;
-        heading.text = qs(s.title).toUpper();
-        heading.rect =
-            QRect(sheetLeft, y + 5, viewport()->width() - sheetLeft - marginRight, height);
-        m_items.push_back(heading);
-        Item add;
-        add.kind = Item::Kind::add;
-        add.section = s.key;
-        add.text = u"+ "_s + qs(s.add);
-        const int width = QFontMetrics(textFont(8.75)).horizontalAdvance(add.text) + 8;
-        add.rect = QRect(viewport()->width() - marginRight - width, y + 5, width, height);
-        add.tip = tr("Add a line here (Ctrl+K)");
-        m_items.push_back(add);
+        layoutHeading(s, y);
         y += height + 8;
         for (const sheet::Line& l : m_state.document.lines)
             if (sheet::findKind(l.kind) && sheet::findKind(l.kind)->section == s.key)
@@ -259,21 +290,7 @@ void SheetView::layoutItems()
             if (const sheet::Kind* missing = sheet::findKind(f.place.field);
                 f.place.line < 0 &&
                 (missing ? missing->section == s.key : f.place.field == s.key)) {
-                int x = sheetLeft;
-                Item mark;
-                mark.kind = Item::Kind::mark;
-                mark.section = s.key;
-                mark.rect = QRect(markCentre - 6, y + height / 2 - 6, 12, 12);
-                m_items.push_back(mark);
-                Item hint;
-                hint.kind = Item::Kind::hint;
-                hint.section = s.key;
-                hint.text = qs(f.text);
-                // A click begins the line that is missing.
-                if (missing)
-                    hint.field = missing->words + ' ';
-                place(hint, x, y, sheetLeft, height);
-                y += height + 2;
+                layoutHint(f, s.key, missing, y);
             }
         y += 2;
     }

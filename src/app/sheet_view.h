@@ -85,6 +85,11 @@ private:
         int line = -1;
         QRect rect;
     };
+    /// What is missing in a section, as a click begins it.
+    void layoutHint(const base::Fault& f, const std::string& section, const sheet::Kind* missing,
+                    int& y);
+    /// A section's title and the button that adds a line to it.
+    void layoutHeading(const sheet::Section& s, int y);
     void layoutItems();
     void layoutLine(const sheet::Line& line, int& y);
     void place(Item item, int& x, int& y, int indent, int height);
@@ -92,6 +97,8 @@ private:
     void startEditor(const QRect& at, const QString& text, const QStringList& completions);
     void commitEditor(int step);
     void closeEditor();
+    /// What completes a line that is being written.
+    void offerLines();
     void updateCompletions();
     void paintMark(QPainter& painter, const Item& item) const;
     [[nodiscard]] QStringList choicesFor(int line, const std::string& field) const;

@@ -46,6 +46,51 @@ V3 pointOf(const QJsonValue& v)
     return {v[0].toDouble(), v[1].toDouble(), v[2].toDouble()};
 }
 
+/** A wire; it widens the box about the shape. */
+SolidShape::Wire wireFrom(const QJsonValue& v, SolidShape& s)
+{
+    SolidShape::Wire w{v["line"_L1].toInt(), v["radius"_L1].toDouble(), {}, {}};
+    for (const QJsonValue& run : v["runs"_L1].toArray()) {
+        w.runs.emplace_back();
+        for (const QJsonValue& p : run.toArray()) {
+            w.runs.back().push_back(pointOf(p));
+            for (size_t k = 0; k < 3; ++k) {
+                s.low[k] = std::min(s.low[k], w.runs.back().back()[k] - w.radius);
+                s.high[k] = std::max(s.high[k], w.runs.back().back()[k] + w.radius);
+            }
+        }
+    }
+    for (const QJsonValue& p : v["ports"_L1].toArray())
+        w.ports.push_back(pointOf(p));
+    return w;
+}
+
+/** Every image of the modelled part: mirrored at each plane; a wedge mirrored at y = 0 and turned
+ on by twice its angle. */
+std::vector<std::array<double, 16>> imagesOf(const std::array<bool, 3>& mirrors, int wedges)
+{
+    std::vector<std::array<double, 16>> images;
+    const int pairs = wedges > 1 ? wedges : 2;
+    for (int w = 0; w < pairs; ++w)
+        for (int mask = 0; mask < 8; ++mask) {
+            const bool x = mask & 1, y = mask & 2, z = mask & 4;
+            const bool byPlanes = wedges <= 1;
+            if ((z && !mirrors[2]) ||
+                (byPlanes && (w > 0 || (x && !mirrors[0]) || (y && !mirrors[1]))) ||
+                (!byPlanes && x))
+                continue;
+            if (!byPlanes && w >= (wedges + 1) / 2)
+                continue;
+            if (mask == 0 && w == 0)
+                continue;
+            const double angle = byPlanes ? 0 : 4 * base::pi / wedges * w, c = std::cos(angle),
+                         s = std::sin(angle), sx = x ? -1 : 1, sy = y ? -1 : 1;
+            images.push_back(
+                {c * sx, -s * sy, 0, 0, s * sx, c * sy, 0, 0, 0, 0, z ? -1.0 : 1.0, 0, 0, 0, 0, 1});
+        }
+    return images;
+}
+
 }  // namespace
 
 struct SolidCanvas::Vtk
@@ -94,22 +139,28 @@ SolidShape SolidShape::fromJson(const QJsonObject& event)
         s.curves.push_back(std::move(line));
     }
     for (const QJsonValue& v : event["wires"_L1].toArray()) {
-        Wire w{v["line"_L1].toInt(), v["radius"_L1].toDouble(), {}, {}};
-        for (const QJsonValue& run : v["runs"_L1].toArray()) {
-            w.runs.emplace_back();
-            for (const QJsonValue& p : run.toArray()) {
-                w.runs.back().push_back(pointOf(p));
-                for (size_t k = 0; k < 3; ++k) {
-                    s.low[k] = std::min(s.low[k], w.runs.back().back()[k] - w.radius);
-                    s.high[k] = std::max(s.high[k], w.runs.back().back()[k] + w.radius);
-                }
-            }
-        }
-        for (const QJsonValue& p : v["ports"_L1].toArray())
-            w.ports.push_back(pointOf(p));
-        s.wires.push_back(std::move(w));
+        s.wires.push_back(wireFrom(v, s));
     }
     return s;
+}
+
+void SolidCanvas::connectField()
+{
+    auto& v = *m_vtk;
+    for (vtkPolyDataMapper* m : {v.surfaceMapper.Get(), v.cutMapper.Get()}) {
+        m->SetLookupTable(colours());
+        m->SetScalarModeToUsePointFieldData();
+        m->UseLookupTableScalarRangeOn();
+        m->InterpolateScalarsBeforeMappingOn();
+    }
+    v.surfaceClip->SetClipFunction(v.plane);
+    v.cutter->SetCutFunction(v.plane);
+    v.cutMapper->SetInputConnection(v.cutter->GetOutputPort());
+    v.surface->SetMapper(v.surfaceMapper);
+    v.surface->GetProperty()->SetAmbient(0.6);
+    v.surface->GetProperty()->SetDiffuse(0.4);
+    v.cut->SetMapper(v.cutMapper);
+    v.cut->GetProperty()->LightingOff();
 }
 
 SolidCanvas::SolidCanvas(QWidget* parent)
@@ -137,20 +188,7 @@ SolidCanvas::SolidCanvas(QWidget* parent)
     v.wire->SetMapper(v.wireMapper);
     v.wire->GetProperty()->SetAmbient(0.5);
     v.wire->GetProperty()->SetDiffuse(0.5);
-    for (vtkPolyDataMapper* m : {v.surfaceMapper.Get(), v.cutMapper.Get()}) {
-        m->SetLookupTable(colours());
-        m->SetScalarModeToUsePointFieldData();
-        m->UseLookupTableScalarRangeOn();
-        m->InterpolateScalarsBeforeMappingOn();
-    }
-    v.surfaceClip->SetClipFunction(v.plane);
-    v.cutter->SetCutFunction(v.plane);
-    v.cutMapper->SetInputConnection(v.cutter->GetOutputPort());
-    v.surface->SetMapper(v.surfaceMapper);
-    v.surface->GetProperty()->SetAmbient(0.6);
-    v.surface->GetProperty()->SetDiffuse(0.4);
-    v.cut->SetMapper(v.cutMapper);
-    v.cut->GetProperty()->LightingOff();
+    connectField();
     // Lines lie on the faces: drawn a little nearer to the eye.
     vtkMapper::SetResolveCoincidentTopologyToPolygonOffset();
     for (vtkActor* a : {v.face.Get(), v.curve.Get(), v.surface.Get(), v.cut.Get(), v.wire.Get()}) {
@@ -456,27 +494,7 @@ void SolidCanvas::rebuildCopies()
     v.copies.clear();
     if (!m_whole)
         return;
-    // Every image of the modelled part: mirrored at each plane; a wedge mirrored at y = 0 and
-    // turned on by twice its angle.
-    std::vector<std::array<double, 16>> images;
-    const int pairs = m_wedges > 1 ? m_wedges : 2;
-    for (int w = 0; w < pairs; ++w)
-        for (int mask = 0; mask < 8; ++mask) {
-            const bool x = mask & 1, y = mask & 2, z = mask & 4;
-            const bool byPlanes = m_wedges <= 1;
-            if ((z && !m_mirrors[2]) ||
-                (byPlanes && (w > 0 || (x && !m_mirrors[0]) || (y && !m_mirrors[1]))) ||
-                (!byPlanes && x))
-                continue;
-            if (!byPlanes && w >= (m_wedges + 1) / 2)
-                continue;
-            if (mask == 0 && w == 0)
-                continue;
-            const double angle = byPlanes ? 0 : 4 * base::pi / m_wedges * w, c = std::cos(angle),
-                         s = std::sin(angle), sx = x ? -1 : 1, sy = y ? -1 : 1;
-            images.push_back(
-                {c * sx, -s * sy, 0, 0, s * sx, c * sy, 0, 0, 0, 0, z ? -1.0 : 1.0, 0, 0, 0, 0, 1});
-        }
+    const auto images = imagesOf(m_mirrors, m_wedges);
     for (const auto& image : images)
         for (vtkActor* from :
              {v.face.Get(), v.curve.Get(), v.surface.Get(), v.cut.Get(), v.wire.Get()}) {

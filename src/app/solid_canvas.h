@@ -123,6 +123,8 @@ protected:
 private:
     struct Vtk;
     void rebuildFaces();
+    /// How fields are coloured, on the surface and in a cut.
+    void connectField();
     void rebuildWires();
     void rebuildField();
     /// Of the field, what is around the device and goes on to infinity.
