@@ -74,6 +74,25 @@ bool FieldData::hasMoves() const
                        [](const Array& a) { return a.moves; });
 }
 
+namespace {
+
+/** The largest of both parts, so that the size stays the same over a period, and twice the angle at
+ which the squares of all add up to most, as its sine and cosine. */
+std::array<double, 3> mostOf(vtkDataArray* a, vtkDataArray* b)
+{
+    double most = 0, squares = 0, product = 0;
+    for (vtkIdType i = 0; a && i < a->GetNumberOfTuples(); ++i) {
+        const double x = lensValue(a, i, -1), y = lensValue(b, i, -1);
+        most = std::max({most, x, y});
+        squares += x * x - y * y;
+        for (int k = 0; k < a->GetNumberOfComponents(); ++k)
+            product += a->GetComponent(i, k) * b->GetComponent(i, k);
+    }
+    return {most, 2 * product, squares};
+}
+
+}  // namespace
+
 FieldData::Moved FieldData::setMoved(const QString& name)
 {
     Data& d = *m_data;
@@ -92,16 +111,7 @@ FieldData::Moved FieldData::setMoved(const QString& name)
     vtkDataArray *a = part(storedInPhase), *b = part(storedAhead);
     if (!a || !b)
         a = b = part({});
-    // The largest of both parts, so that the size stays the same over a period, and the moment at
-    // which the squares of all add up to most.
-    double most = 0, squares = 0, product = 0;
-    for (vtkIdType i = 0; a && i < a->GetNumberOfTuples(); ++i) {
-        const double x = lensValue(a, i, -1), y = lensValue(b, i, -1);
-        most = std::max({most, x, y});
-        squares += x * x - y * y;
-        for (int k = 0; k < a->GetNumberOfComponents(); ++k)
-            product += a->GetComponent(i, k) * b->GetComponent(i, k);
-    }
+    const auto [most, product, squares] = mostOf(a, b);
     double box[6];
     d.rest->GetBounds(box);
     constexpr double share = 0.06;  // of the extent
@@ -110,7 +120,7 @@ FieldData::Moved FieldData::setMoved(const QString& name)
     constexpr double seen = 0.008;
     d.movedBy = most > seen * extent ? 1 : most > 0 ? share * extent / most : 0;
     valuesChanged();
-    double phase = a == b ? 0 : 0.5 * std::atan2(2 * product, squares);
+    double phase = a == b ? 0 : 0.5 * std::atan2(product, squares);
     if (phase < 0)
         phase += std::numbers::pi;
     return {d.movedBy, phase};

@@ -94,6 +94,9 @@ private:
     void forgetPins();
     /// Lines that still lack a place.
     void offerLines(QMenu* menu, const QString& rule, bool edge);
+    /// Adds a line at a place and begins to edit what it still lacks.
+    void addAt(const std::string& kind, std::map<std::string, std::string> values,
+               const std::string& editField, const std::string& name);
     void offerPlace(const QString& rule, bool edge, int line, QPoint global);
     void composeLine(const QString& section, const QString& text);
     void editField(int line, const QString& field, const QString& text);

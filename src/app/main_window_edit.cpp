@@ -221,6 +221,21 @@ void MainWindow::offerLines(QMenu* menu, const QString& rule, bool edge)
     }
 }
 
+void MainWindow::addAt(const std::string& kind, std::map<std::string, std::string> values,
+                       const std::string& editField, const std::string& name)
+{
+    int added = -1;
+    m_session->change([&](sheet::Document& d) {
+        const sheet::Kind* k = sheet::findKind(kind);
+        if (k->slot("name"))
+            values["name"] = d.freeName(name.empty() ? kind : name);
+        added = d.add(kind, values);
+    });
+    m_sheet->select(added);
+    if (!editField.empty())
+        m_sheet->edit(added, editField);
+}
+
 void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint global)
 {
     if (rule.isEmpty())
@@ -234,16 +249,7 @@ void MainWindow::offerPlace(const QString& rule, bool edge, int line, QPoint glo
     const std::string place = rule.toStdString();
     auto addLine = [this](const std::string& kind, std::map<std::string, std::string> values,
                           const std::string& editField, const std::string& name) {
-        int added = -1;
-        m_session->change([&](sheet::Document& d) {
-            const sheet::Kind* k = sheet::findKind(kind);
-            if (k->slot("name"))
-                values["name"] = d.freeName(name.empty() ? kind : name);
-            added = d.add(kind, values);
-        });
-        m_sheet->select(added);
-        if (!editField.empty())
-            m_sheet->edit(added, editField);
+        addAt(kind, std::move(values), editField, name);
     };
     offerLines(menu, rule, edge);
     for (const sheet::Offer& o : sheet::topicOf(m_session->document()).offers)

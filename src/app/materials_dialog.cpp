@@ -6,7 +6,6 @@
 #include "sheet/materials.h"
 #include "sheet/topic.h"
 
-#include "app/plot.h"
 #include <QDialogButtonBox>
 #include <QDir>
 #include <QFileInfo>
@@ -22,6 +21,7 @@
 #include <QStandardPaths>
 #include <QTableWidget>
 #include <QVBoxLayout>
+#include "app/plot.h"
 
 using namespace Qt::Literals::StringLiterals;
 
@@ -172,19 +172,22 @@ MaterialsDialog::MaterialsDialog(QWidget* parent) : QDialog(parent)
     fill();
 }
 
+void MaterialsDialog::addRow(const QStringList& cells, int own)
+{
+    const int row = m_table->rowCount();
+    m_table->insertRow(row);
+    for (int c = 0; c < cells.size(); ++c)
+        m_table->setItem(row, c, new QTableWidgetItem(cells[c]));
+    m_table->item(row, 0)->setData(Qt::UserRole, own);
+    if (own >= 0)
+        m_table->item(row, 0)->setText(cells[0] + tr("  (mine)"));
+}
+
 void MaterialsDialog::fill()
 {
     const QString wanted = m_search->text().trimmed();
     m_table->setRowCount(0);
-    auto add = [this](const QStringList& cells, int own) {
-        const int row = m_table->rowCount();
-        m_table->insertRow(row);
-        for (int c = 0; c < cells.size(); ++c)
-            m_table->setItem(row, c, new QTableWidgetItem(cells[c]));
-        m_table->item(row, 0)->setData(Qt::UserRole, own);
-        if (own >= 0)
-            m_table->item(row, 0)->setText(cells[0] + tr("  (mine)"));
-    };
+    auto add = [this](const QStringList& cells, int own) { addRow(cells, own); };
     for (size_t i = 0; i < m_own.size(); ++i) {
         auto get = [&](const char* key) {
             const auto it = m_own[i].find(key);

@@ -42,6 +42,8 @@ Q_SIGNALS:
     void chosen(const std::map<std::string, std::string>& values);
 
 private:
+    /// Adds a row. @param own its number among the user's materials, or -1
+    void addRow(const QStringList& cells, int own);
     void fill();
     void show(int row);
     [[nodiscard]] PersonalMaterials::Values valuesOf(int row) const;

@@ -182,6 +182,21 @@ void setBand(FindingView& f, const Shown& s, const QJsonObject& ask, double valu
     }
 }
 
+/** Value, error and gauge of a figure. */
+void setFigure(FindingView& f, const QJsonObject& j, const base::DisplayUnit* unit)
+{
+    const double value = numberOf(j["value"_L1]), error = numberOf(j["error"_L1]);
+    const Shown s = show(value, f.noLimit ? 0 : error, j["unit"_L1].toString(), unit);
+    f.value = s.value;
+    f.error = f.noLimit ? QString() : s.error;
+    f.unit = s.unit;
+    f.gauge.value = s.in.shown(value);
+    f.gauge.error = f.noLimit || !std::isfinite(error) ? 0 : error / s.in.factor;
+    f.gauge.good = f.met;
+    f.gauge.noLimit = f.noLimit;
+    setBand(f, s, j["ask"_L1].toObject(), value);
+}
+
 }  // namespace
 
 std::vector<FindingView> Results::findings() const
@@ -199,8 +214,7 @@ std::vector<FindingView> Results::findings() const
         const base::Dimension d = dimensionOf(j["unit"_L1].toString());
         const auto chosen = units.find(name);
         const base::DisplayUnit* unit = chosen == units.end() ? nullptr : &chosen->second;
-        const QJsonObject ask = j["ask"_L1].toObject();
-        const double below = numberOf(ask["below"_L1]);
+        const double below = numberOf(j["ask"_L1].toObject()["below"_L1]);
         f.status = !j.contains("met"_L1) ? QString()
                    : f.met               ? QObject::tr("met")
                                          : QObject::tr("missed");
@@ -216,16 +230,7 @@ std::vector<FindingView> Results::findings() const
             list.push_back(f);
             continue;
         }
-        const double value = numberOf(j["value"_L1]), error = numberOf(j["error"_L1]);
-        const Shown s = show(value, f.noLimit ? 0 : error, j["unit"_L1].toString(), unit);
-        f.value = s.value;
-        f.error = f.noLimit ? QString() : s.error;
-        f.unit = s.unit;
-        f.gauge.value = s.in.shown(value);
-        f.gauge.error = f.noLimit || !std::isfinite(error) ? 0 : error / s.in.factor;
-        f.gauge.good = f.met;
-        f.gauge.noLimit = f.noLimit;
-        setBand(f, s, ask, value);
+        setFigure(f, j, unit);
         if (std::isfinite(below) && f.note.isEmpty())
             f.note = QObject::tr("limit %1").arg(qs(base::format(below, d, 4)));
         list.push_back(f);

@@ -125,6 +125,8 @@ private:
     void rebuildFaces();
     /// How fields are coloured, on the surface and in a cut.
     void connectField();
+    /// What is under the pointer lights up and is said.
+    void hover(QPointF at);
     void rebuildWires();
     void rebuildField();
     /// Of the field, what is around the device and goes on to infinity.

@@ -184,26 +184,31 @@ void SolidCanvas::mousePressEvent(QMouseEvent* e)
     m_panning = e->button() == Qt::MiddleButton || (e->modifiers() & Qt::ShiftModifier);
 }
 
+void SolidCanvas::hover(QPointF at)
+{
+    const Hit hit = hitAt(at);
+    if (hit.side != m_hoverSide) {
+        m_hoverSide = hit.side;
+        rebuildFaces();
+    }
+    if (m_tool == Tool::select)
+        setCursor(hit.side >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    const QString solid = hit.solid >= 0 ? m_shape.solids[size_t(hit.solid)].name : QString();
+    if (hit.side >= 0)
+        Q_EMIT hovered(
+            (solid.isEmpty() ? QString() : solid + u"   "_s) + m_shape.sides[size_t(hit.side)].rule,
+            hit.at[0], hit.at[1], hit.at[2], false);
+    else if (hit.solid >= 0)
+        Q_EMIT hovered(solid, hit.at[0], hit.at[1], hit.at[2], true);
+    else
+        Q_EMIT left();
+}
+
 void SolidCanvas::mouseMoveEvent(QMouseEvent* e)
 {
     const QPointF d = e->position() - m_last;
     if (m_button == Qt::NoButton) {
-        const Hit hit = hitAt(e->position());
-        if (hit.side != m_hoverSide) {
-            m_hoverSide = hit.side;
-            rebuildFaces();
-        }
-        if (m_tool == Tool::select)
-            setCursor(hit.side >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
-        const QString solid = hit.solid >= 0 ? m_shape.solids[size_t(hit.solid)].name : QString();
-        if (hit.side >= 0)
-            Q_EMIT hovered((solid.isEmpty() ? QString() : solid + u"   "_s) +
-                               m_shape.sides[size_t(hit.side)].rule,
-                           hit.at[0], hit.at[1], hit.at[2], false);
-        else if (hit.solid >= 0)
-            Q_EMIT hovered(solid, hit.at[0], hit.at[1], hit.at[2], true);
-        else
-            Q_EMIT left();
+        hover(e->position());
         return;
     }
     if (d.isNull())

@@ -21,6 +21,7 @@ double sizeOf(const std::vector<Scalar>& a)
 {
     return std::sqrt(std::abs(dotOf(a, a)));
 }
+
 }  // namespace
 
 template <class Scalar>
@@ -86,7 +87,15 @@ void EdgeMultilevel<Scalar>::setUp(int size, const std::vector<int>& start,
         }
     m_blocks = blocks;
     invertBlocks();
-    // The lowest order by itself.
+    factoriseCoarse(start, row, value, place);
+}
+
+template <class Scalar>
+void EdgeMultilevel<Scalar>::factoriseCoarse(const std::vector<int>& start,
+                                             const std::vector<int>& row,
+                                             const std::vector<Scalar>& value,
+                                             const std::vector<int>& place)
+{
     std::vector<int> coarseStart{0}, coarseRow;
     std::vector<Scalar> coarseValue;
     for (const int c : m_coarse) {

@@ -45,6 +45,9 @@ public:
 
 private:
     void findRows(int size, const std::vector<int>& start, const std::vector<int>& row);
+    /// Factorises the lowest order by itself. @param place  by unknown, its place in it or -1
+    void factoriseCoarse(const std::vector<int>& start, const std::vector<int>& row,
+                         const std::vector<Scalar>& value, const std::vector<int>& place);
     void invertBlocks();
     void multiply(const std::vector<Scalar>& x, std::vector<Scalar>& y) const;  ///< scaled
     void precondition(const std::vector<Scalar>& r, std::vector<Scalar>& z);

@@ -171,6 +171,25 @@ void extend(const EigenProblem& p, RitzBasis& basis, size_t from)
     }
 }
 
+/** Adds the rows of the newest functions to the small matrix of stiffness. */
+void extendProducts(const RitzBasis& basis, size_t newest, Eigen::MatrixXd& H)
+{
+    const auto size = Eigen::Index(basis.v.size());
+    H.conservativeResize(size, size);
+    for (Eigen::Index i = 0; i < size; ++i)
+        for (Eigen::Index j = std::max(i, Eigen::Index(newest)); j < size; ++j)
+            H(i, j) = H(j, i) = product(basis.v[size_t(i)], basis.Kv[size_t(j)]);
+}
+
+/** How far values have moved; 1 where there were none before. */
+double changeOf(const std::vector<double>& now, const std::vector<double>& last, int count)
+{
+    double change = now.size() == last.size() && int(now.size()) == count ? 0 : 1;
+    for (size_t k = 0; k < now.size() && change < 1; ++k)
+        change = std::max(change, std::abs(now[k] / last[k] - 1));
+    return change;
+}
+
 }  // namespace
 
 EigenPairs improvedEigenpairs(const EigenProblem& p, const Columns& guess, int count,
@@ -188,11 +207,8 @@ EigenPairs improvedEigenpairs(const EigenProblem& p, const Columns& guess, int c
     constexpr int mostBlocks = 12;
     for (int block = 0; block < mostBlocks; ++block) {
         progress.check();
+        extendProducts(basis, newest, H);
         const auto size = Eigen::Index(basis.v.size());
-        H.conservativeResize(size, size);
-        for (Eigen::Index i = 0; i < size; ++i)
-            for (Eigen::Index j = std::max(i, Eigen::Index(newest)); j < size; ++j)
-                H(i, j) = H(j, i) = product(basis.v[size_t(i)], basis.Kv[size_t(j)]);
         const SymmetricEigen ritz = symmetricEigen(H);
         // Values rise; those below the shift are not wanted.
         Eigen::Index first = 0;
@@ -201,9 +217,7 @@ EigenPairs improvedEigenpairs(const EigenProblem& p, const Columns& guess, int c
         std::vector<double> now;
         for (int k = 0; k < count && first + k < size; ++k)
             now.push_back(ritz.value(first + k));
-        double change = now.size() == last.size() && int(now.size()) == count ? 0 : 1;
-        for (size_t k = 0; k < now.size() && change < 1; ++k)
-            change = std::max(change, std::abs(now[k] / last[k] - 1));
+        const double change = changeOf(now, last, count);
         if (change < p.tolerance) {
             putTogether(ritz, first, int(guess.size()), basis, out);
             return out;

@@ -157,39 +157,42 @@ private:
                 }
             }
     }
+    /// How far the mesh would go beyond the most cells there may be, were gaps filled by cells no
+    /// smaller than `least`. Inside of a face cells are as large as those of its border in the
+    /// mean.
+    [[nodiscard]] double shareOfMost(double least) const
+    {
+        constexpr double mostCells = 30000, mostOnEdges = 12000;
+        std::vector<double> onEdge(m_edges.size(), 0.0), length(m_edges.size(), 0.0);
+        for (size_t e = 0; e < m_edges.size(); ++e) {
+            const EdgeSizes& s = m_edges[e];
+            for (size_t k = 0; k + 1 < s.at.size(); ++k) {
+                const double d = std::hypot(s.at[k + 1].x - s.at[k].x, s.at[k + 1].y - s.at[k].y);
+                length[e] += d;
+                onEdge[e] += d / std::min(s.size[k], std::max(s.acrossGap[k], least));
+            }
+        }
+        double cells = 0, edges = 0;
+        for (const double n : onEdge)
+            edges += n;
+        for (const int f : m_o.pieces) {
+            double border = 0, parts = 0;
+            for (const int e : m_p.pieces()[size_t(f)].sides) {
+                border += length[size_t(e)];
+                parts += onEdge[size_t(e)];
+            }
+            const double size = parts > 0 ? border / parts : m_largest;
+            constexpr double ofEquilateral = 0.433;
+            cells +=
+                std::max(parts, m_p.pieces()[size_t(f)].content / (ofEquilateral * size * size));
+        }
+        return std::max(cells / mostCells, edges / mostOnEdges);
+    }
+
     /// Cells as small as gaps are narrow: but where these are so long that there would be too many
     /// of them, flat ones, which refinement divides where the field asks for it.
     void enoughAcrossGaps()
     {
-        constexpr double mostCells = 30000, mostOnEdges = 12000;
-        // Inside of a face cells are as large as those of its border in the mean.
-        auto shareOfMost = [this](double least) {
-            std::vector<double> onEdge(m_edges.size(), 0.0), length(m_edges.size(), 0.0);
-            for (size_t e = 0; e < m_edges.size(); ++e) {
-                const EdgeSizes& s = m_edges[e];
-                for (size_t k = 0; k + 1 < s.at.size(); ++k) {
-                    const double d =
-                        std::hypot(s.at[k + 1].x - s.at[k].x, s.at[k + 1].y - s.at[k].y);
-                    length[e] += d;
-                    onEdge[e] += d / std::min(s.size[k], std::max(s.acrossGap[k], least));
-                }
-            }
-            double cells = 0, edges = 0;
-            for (const double n : onEdge)
-                edges += n;
-            for (const int f : m_o.pieces) {
-                double border = 0, parts = 0;
-                for (const int e : m_p.pieces()[size_t(f)].sides) {
-                    border += length[size_t(e)];
-                    parts += onEdge[size_t(e)];
-                }
-                const double size = parts > 0 ? border / parts : m_largest;
-                constexpr double ofEquilateral = 0.433;
-                cells += std::max(parts,
-                                  m_p.pieces()[size_t(f)].content / (ofEquilateral * size * size));
-            }
-            return std::max(cells / mostCells, edges / mostOnEdges);
-        };
         double least = 0;
         if (shareOfMost(0) > 1) {
             // Bisection of its logarithm, up to where gaps ask for nothing any more.
@@ -298,6 +301,17 @@ std::vector<Mesh::CurveEdge> edgesOnCurves(const shape::Partition& p, const Matc
     return onCurves;
 }
 
+/** Adds a triangle, counted counterclockwise. */
+void addTriangle(Mesh& mesh, int a, int b, int c, int face)
+{
+    const Point &A = mesh.vertices[size_t(a)], &B = mesh.vertices[size_t(b)],
+                &C = mesh.vertices[size_t(c)];
+    if ((B.x - A.x) * (C.y - A.y) - (B.y - A.y) * (C.x - A.x) < 0)
+        std::swap(b, c);
+    mesh.cells.push_back({a, b, c, -1});
+    mesh.piece.push_back(face);
+}
+
 Mesh collect(const shape::Partition& p, const Matching& m)
 {
     Mesh mesh;
@@ -325,17 +339,11 @@ Mesh collect(const shape::Partition& p, const Matching& m)
         std::vector<std::size_t> elements, nodes;
         gmsh::model::mesh::getElementsByType(threeNodeTriangle, elements, nodes, tag);
         for (size_t i = 0; i + 2 < nodes.size(); i += 3) {
-            int a = vertex(nodes[i]), b = vertex(nodes[i + 1]), c = vertex(nodes[i + 2]);
-            const Point &A = mesh.vertices[size_t(a)], &B = mesh.vertices[size_t(b)],
-                        &C = mesh.vertices[size_t(c)];
-            if ((B.x - A.x) * (C.y - A.y) - (B.y - A.y) * (C.x - A.x) < 0)
-                std::swap(b, c);
-            mesh.cells.push_back({a, b, c, -1});
-            mesh.piece.push_back(face);
+            const int a = vertex(nodes[i]), b = vertex(nodes[i + 1]), c = vertex(nodes[i + 2]);
+            addTriangle(mesh, a, b, c, face);
         }
-        if (nodes.empty()) {
+        if (nodes.empty())
             noCells(p, face);
-        }
     }
     mesh.connect(p, edgesOnCurves(p, m, index));
     return mesh;

@@ -31,6 +31,18 @@ constexpr double leastShare = 1.0 / 30;
 class SolidSizes
 {
 public:
+    void takeRules(const std::vector<SizeRule>& rules)
+    {
+        for (const SizeRule& r : rules) {
+            if (r.side >= 0)
+                m_side[size_t(r.side)] = std::min(m_side[size_t(r.side)], r.size);
+            if (r.piece >= 0) {
+                limit(r.piece, r.size);
+                m_volume[size_t(r.piece)] = r.size;
+            }
+        }
+    }
+
     /// @param finer  how many times smaller cells of open space are than usual
     SolidSizes(const shape::Partition& p, const Options& o, double finer) : m_p(p)
     {
@@ -64,14 +76,7 @@ public:
                     m_side[size_t(s)] =
                         std::min(m_side[size_t(s)], rimShare * p.openShell().inner / finer);
         }
-        for (const SizeRule& r : o.sizes) {
-            if (r.side >= 0)
-                m_side[size_t(r.side)] = std::min(m_side[size_t(r.side)], r.size);
-            if (r.piece >= 0) {
-                limit(r.piece, r.size);
-                m_volume[size_t(r.piece)] = r.size;
-            }
-        }
+        takeRules(o.sizes);
     }
     [[nodiscard]] double side(int s) const { return m_side[size_t(s)]; }
     [[nodiscard]] double inside(int f) const { return m_volume[size_t(f)]; }

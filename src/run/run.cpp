@@ -180,6 +180,17 @@ public:
     }
 
 private:
+    /// Every second point goes to a second process; with the same mesh for all there is nothing to
+    /// be gained from one.
+    void findWorker()
+    {
+        const Model first(m_document, m_points[0]), last(m_document, m_points.back());
+        if (!m_settings.program.empty() && m_points.size() > 2 && omp_get_max_threads() > 1 &&
+            sheet::validate(first).empty() && sheet::validate(last).empty() &&
+            shapeKey(first) != shapeKey(last))
+            m_worker = std::make_unique<Worker>(m_settings.program);
+    }
+
     /// Works out the points of a sweep, and starts the second process where it will be of use.
     void plan(const Model& model, const std::vector<const Line*>& lines)
     {
@@ -213,13 +224,7 @@ private:
         }
         // A period ends where it began.
         m_closes = lines.size() == 1 && courseOf(*lines[0]) == Course::Kind::period;
-        // Every second point goes to a second process; with the same mesh for all there is nothing
-        // to be gained from one.
-        const Model first(m_document, m_points[0]), last(m_document, m_points.back());
-        if (!m_settings.program.empty() && points > 2 && omp_get_max_threads() > 1 &&
-            sheet::validate(first).empty() && sheet::validate(last).empty() &&
-            shapeKey(first) != shapeKey(last))
-            m_worker = std::make_unique<Worker>(m_settings.program);
+        findWorker();
     }
 
     [[nodiscard]] bool isFirstAgain(size_t i) const
@@ -237,13 +242,19 @@ private:
         worker.ask(m_document, theirs, calibration, m_settings.folder);
     }
 
-    void sweep(double share, Reuse& reuse, Result& result)
+    /// What is swept goes into the result.
+    void announce(Result& result)
     {
         result.swept = std::move(m_sweep.swept);
         result.sweptUnits = std::move(m_sweep.sweptUnits);
         result.sweptDegrees = std::move(m_sweep.sweptDegrees);
         result.sweptHere = std::move(m_sweep.sweptHere);
         result.points = std::move(m_sweep.points);
+    }
+
+    void sweep(double share, Reuse& reuse, Result& result)
+    {
+        announce(result);
         Settings quiet = m_settings;
         quiet.calibration = calibrationOf(result.report);
         quiet.onPass = nullptr;

@@ -221,6 +221,17 @@ std::string State::limitReached(int pass, double effort) const
            base::format(m_seconds, base::dim::time) + ", which the line of limits can raise";
 }
 
+void State::chooseOrder()
+{
+    const int solidOrder = m_study->solidOrder();
+    if (mesh().dimension == 3)
+        m_order = solidOrder;
+    if (const Line* l = m_model.document().first("mesh"))
+        m_order = mesh().dimension == 3 && !l->has("order")
+                      ? solidOrder
+                      : std::stoi(m_model.choice(*l, "order"));
+}
+
 void State::prepare(Reuse& reuse)
 {
     const std::string key = shapeKey(m_model);
@@ -250,13 +261,7 @@ void State::prepare(Reuse& reuse)
     if (!m_rung->wasKnown())
         log("mesh: " + std::to_string(mesh().cellCount()) + " cells, " +
             base::format(base::seconds() - start, base::dim::time, 3));
-    const int solidOrder = m_study->solidOrder();
-    if (mesh().dimension == 3)
-        m_order = solidOrder;
-    if (const Line* l = m_model.document().first("mesh"))
-        m_order = mesh().dimension == 3 && !l->has("order")
-                      ? solidOrder
-                      : std::stoi(m_model.choice(*l, "order"));
+    chooseOrder();
     reuse.shapeKey = key;
     reuse.partition = m_partition;
     reuse.hasMesh = false;

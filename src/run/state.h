@@ -83,6 +83,8 @@ private:
     /// What the next pass is to be better for.
     [[nodiscard]] physics::Goals goals();
     void climb();
+    /// Of the study or of the sheet.
+    void chooseOrder();
     void check();
     void meshFacts();
 

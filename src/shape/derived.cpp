@@ -282,6 +282,27 @@ private:
         return list;
     }
 
+    /// Trims a body by a maker of fillets or chamfers; its sides keep their names.
+    template <class Maker>
+    void trim(Maker& maker, const Body& b, double by, std::vector<TopoDS_Shape>& solids,
+              Body& body) const
+    {
+        maker.Build();
+        if (!maker.IsDone())
+            fail(3045, "by",
+                 base::format(by * m_unit, base::dim::length) + " does not fit on the edges of '" +
+                     b.name + "'");
+        for (TopExp_Explorer s(maker.Shape(), TopAbs_SOLID); s.More(); s.Next())
+            solids.push_back(s.Current());
+        for (const NamedSide& side : b.sides) {
+            const TopTools_ListOfShape images = maker.Modified(side.native);
+            for (const TopoDS_Shape& f : images)
+                body.sides.push_back({f, side.side});
+            if (images.IsEmpty() && !maker.IsDeleted(side.native))
+                body.sides.push_back(side);
+        }
+    }
+
     Body trimmed(bool isRound)
     {
         needsSolids("a body with trimmed edges");
@@ -289,22 +310,7 @@ private:
         const std::string which = m_model.choice(m_line, "edges");
         Body body;
         std::vector<TopoDS_Shape> solids;
-        auto treat = [&](auto& maker, const Body& b) {
-            maker.Build();
-            if (!maker.IsDone())
-                fail(3045, "by",
-                     base::format(by * m_unit, base::dim::length) +
-                         " does not fit on the edges of '" + b.name + "'");
-            for (TopExp_Explorer s(maker.Shape(), TopAbs_SOLID); s.More(); s.Next())
-                solids.push_back(s.Current());
-            for (const NamedSide& side : b.sides) {
-                const TopTools_ListOfShape images = maker.Modified(side.native);
-                for (const TopoDS_Shape& f : images)
-                    body.sides.push_back({f, side.side});
-                if (images.IsEmpty() && !maker.IsDeleted(side.native))
-                    body.sides.push_back(side);
-            }
-        };
+
         for (const Body* b : take("of")) {
             for (TopExp_Explorer s(b->shape, TopAbs_SOLID); s.More(); s.Next()) {
                 const auto edges = edgesOf(s.Current(), which);
@@ -314,12 +320,12 @@ private:
                     BRepFilletAPI_MakeFillet maker(s.Current());
                     for (const TopoDS_Edge& e : edges)
                         maker.Add(by, e);
-                    treat(maker, *b);
+                    trim(maker, *b, by, solids, body);
                 } else {
                     BRepFilletAPI_MakeChamfer maker(s.Current());
                     for (const TopoDS_Edge& e : edges)
                         maker.Add(by, e);
-                    treat(maker, *b);
+                    trim(maker, *b, by, solids, body);
                 }
             }
         }

@@ -134,28 +134,34 @@ private:
         word(a.side);
     }
 
-    PlaceAtom single()
+    /// `outer of`, `edges of` and `faces facing`; nothing where it was the name of a shape.
+    std::optional<PlaceAtom> sidesOf(const std::string& first)
     {
         PlaceAtom a;
         const int at = m_at;
+        word(first);
+        if (first == "outer")
+            static_cast<void>(word("faces"));
+        else if (word("facing"))
+            return facing();
+        if (!word("of")) {
+            m_at = at;
+            return {};
+        }
+        a.kind = first == "outer" ? PlaceAtom::Kind::outerOf : PlaceAtom::Kind::edgesOf;
+        a.parts = {single()};
+        return a;
+    }
+
+    PlaceAtom single()
+    {
+        PlaceAtom a;
         const std::string first = peekWord();
-        if (first == "outer" || first == "edges" || first == "faces") {
-            word(first);
-            if (first == "outer")
-                static_cast<void>(word("faces"));
-            else if (word("facing"))
-                return facing();
-            if (!word("of"))
-                m_at = at;
-            else {
-                a.kind = first == "outer" ? PlaceAtom::Kind::outerOf : PlaceAtom::Kind::edgesOf;
-                a.parts = {single()};
-                return a;
-            }
-        }
-        if (word("on")) {
+        if (first == "outer" || first == "edges" || first == "faces")
+            if (auto sides = sidesOf(first))
+                return *sides;
+        if (word("on"))
             return onLine();
-        }
         if (word("nearest")) {
             expectWord("to");
             a.kind = PlaceAtom::Kind::nearest;
@@ -171,9 +177,8 @@ private:
         word(first);
         a.name = first;
         members(a);
-        if (symbol(".")) {
+        if (symbol("."))
             side(a);
-        }
         return a;
     }
     PlaceAtom facing()

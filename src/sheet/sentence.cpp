@@ -242,6 +242,20 @@ bool hasReadableNumbers(const Kind& kind, const Composed& c)
     });
 }
 
+/** Each but once, no more than fit. */
+std::vector<Completion> shortened(std::vector<Completion> list)
+{
+    std::vector<Completion> unique;
+    for (Completion& c : list)
+        if (std::none_of(unique.begin(), unique.end(),
+                         [&](const Completion& u) { return u.text == c.text; }))
+            unique.push_back(std::move(c));
+    constexpr size_t most = 12;
+    if (unique.size() > most)
+        unique.resize(most);
+    return unique;
+}
+
 }  // namespace
 
 Composed compose(const std::string& typed, const Document& document)
@@ -345,15 +359,7 @@ std::vector<Completion> completions(const std::string& typed, const Document& do
               m.conductor ? "conductor" : "ε " + base::formatNumber(m.eps, 5) + ", " + m.source);
     for (const TopicMaterial& m : topicMaterials())
         offer(m.name + " in ", m.help);
-    std::vector<Completion> unique;
-    for (Completion& c : list)
-        if (std::none_of(unique.begin(), unique.end(),
-                         [&](const Completion& u) { return u.text == c.text; }))
-            unique.push_back(std::move(c));
-    constexpr size_t most = 12;
-    if (unique.size() > most)
-        unique.resize(most);
-    return unique;
+    return shortened(std::move(list));
 }
 
 void rename(Document& document, const std::string& from, const std::string& to)

@@ -210,19 +210,12 @@ Wedge wedgeAtCorner(const mesh::Mesh& mesh, int t, int v, double strength)
     return {{first, last}, std::atan2(p.x * q.y - p.y * q.x, p.x * q.x + p.y * q.y), strength};
 }
 
-}  // namespace
-
-std::vector<SingularCorner> findSingularCorners(const CornerProblem& problem,
-                                                const mesh::Mesh& mesh,
-                                                const shape::Partition& partition)
+/** The cells at every corner of a drawing; only ends of curves can be corners. */
+std::map<int, std::vector<int>> cellsAtCorners(const mesh::Mesh& mesh,
+                                               const shape::Partition& partition)
 {
-    if (mesh.dimension == 3)
-        return singularEdges(problem, mesh, partition);
-    // Only ends of curves can be corners.
     std::map<int, std::vector<int>> at;
-    std::vector<std::array<int, 2>> touches(size_t(mesh.vertexCount()), {-1, -1});
     std::vector<char> corner(size_t(mesh.vertexCount()), 0);
-    const Ends ends(problem, mesh);
     for (int e = 0; e < mesh.edgeCount(); ++e)
         if (const int c = mesh.sideTag[size_t(e)]; c >= 0)
             for (size_t k = 0; k < 2; ++k) {
@@ -236,6 +229,19 @@ std::vector<SingularCorner> findSingularCorners(const CornerProblem& problem,
         for (const int v : mesh.corners(t))
             if (corner[size_t(v)])
                 at[v].push_back(t);
+    return at;
+}
+
+}  // namespace
+
+std::vector<SingularCorner> findSingularCorners(const CornerProblem& problem,
+                                                const mesh::Mesh& mesh,
+                                                const shape::Partition& partition)
+{
+    if (mesh.dimension == 3)
+        return singularEdges(problem, mesh, partition);
+    const auto at = cellsAtCorners(mesh, partition);
+    const Ends ends(problem, mesh);
     std::vector<SingularCorner> list;
     for (const auto& [corner_, triangles] : at) {
         const int v = corner_;

@@ -214,6 +214,8 @@ private:
     using AddForce = std::function<void(int cell, const Point& xi, const Point& force)>;
     /// A load by volume: at all points of cells that move.
     void onCells(const ElasticProblem::Load& load, int degree, const AddForce& add) const;
+    /// Real and imaginary parts as coefficients of all functions.
+    void split(int order, Fields& f) const;
     /// The states that refinement looks at.
     [[nodiscard]] std::vector<State> judgedStates() const;
     /// Adds the energy of what the highest order adds, by cell; returns that of all.

@@ -66,6 +66,20 @@ void addParallel(std::vector<Complex> open, const std::vector<Complex>& alone,
     }
 }
 
+/** A resonance as L1, C1, R1 in series beside C0. */
+ElectricalResonance circuitOf(const Complex& at, double C0, double C1, double scale)
+{
+    const double lambda = at.real();
+    ElectricalResonance e;
+    e.series = std::sqrt(lambda) / (2 * pi);
+    e.quality = at.imag() > 0 ? lambda / at.imag() : std::numeric_limits<double>::infinity();
+    e.C0 = scale * C0;
+    e.C1 = scale * C1;
+    e.L1 = 1 / (scale * C1 * lambda);
+    e.R1 = std::max(0.0, at.imag()) / std::sqrt(lambda) * e.L1;
+    return e;
+}
+
 }  // namespace
 
 void ElasticSolver::nameQuantities()
@@ -371,14 +385,7 @@ std::vector<ElectricalResonance> ElasticSolver::findResonances(int order, int el
             alone.push_back(pole.at);
             continue;
         }
-        ElectricalResonance e;
-        e.series = std::sqrt(lambda) / (2 * pi);
-        e.quality =
-            pole.at.imag() > 0 ? lambda / pole.at.imag() : std::numeric_limits<double>::infinity();
-        e.C0 = scale * C0.real();
-        e.C1 = scale * C1;
-        e.L1 = 1 / (scale * strength);
-        e.R1 = std::max(0.0, pole.at.imag()) / std::sqrt(lambda) * e.L1;
+        const ElectricalResonance e = circuitOf(pole.at, C0.real(), C1, scale);
         list.push_back(e);
         at.push_back(pole.at);
     }

@@ -358,6 +358,20 @@ void ElasticSolver::solveModes(Solved& s, base::Progress& progress) const
     }
 }
 
+void ElasticSolver::split(int order, Fields& f) const
+{
+    std::vector<double> re, im;
+    for (const Complex& v : f.x) {
+        re.push_back(v.real());
+        im.push_back(v.imag());
+    }
+    const auto& layout = m_block.layout(order);
+    for (int c = 0; c < ElasticProblem::count; ++c) {
+        f.real[c] = m_block.coefficients(layout, c, re);
+        f.imaginary[c] = m_block.coefficients(layout, c, im);
+    }
+}
+
 const ElasticSolver::Fields& ElasticSolver::fields(int order, const State& state) const
 {
     Solved& s = solved(order);
@@ -373,19 +387,8 @@ const ElasticSolver::Fields& ElasticSolver::fields(int order, const State& state
                     s.modes.vector[size_t(state.mode)].end());
     else
         f->x = s.response->at(squared(2 * pi * state.frequency), inputs(order));
-    auto split = [&] {
-        std::vector<double> re, im;
-        for (const Complex& v : f->x) {
-            re.push_back(v.real());
-            im.push_back(v.imag());
-        }
-        const auto& layout = m_block.layout(order);
-        for (int c = 0; c < ElasticProblem::count; ++c) {
-            f->real[c] = m_block.coefficients(layout, c, re);
-            f->imaginary[c] = m_block.coefficients(layout, c, im);
-        }
-    };
-    split();
+
+    split(order, *f);
     if (m_problem.task == Task::modes) {
         double most = 0;
         for (int v = 0; v < m_mesh.vertexCount(); ++v)
@@ -393,7 +396,7 @@ const ElasticSolver::Fields& ElasticSolver::fields(int order, const State& state
         constexpr double shown = 1e-6;  // m
         for (Complex& v : f->x)
             v *= most > 0 ? shown / most : 0.0;
-        split();
+        split(order, *f);
     }
     s.fields.push_back(std::move(f));
     return *s.fields.back();

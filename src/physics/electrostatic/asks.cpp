@@ -110,8 +110,7 @@ ReducedMatrix reducedMatrix(const ElectrostaticSolver& solver, int order,
         Eigen::MatrixXd m(Eigen::Index(rows.size()), Eigen::Index(columns.size()));
         for (size_t i = 0; i < rows.size(); ++i)
             for (size_t j = 0; j < columns.size(); ++j)
-                m(Eigen::Index(i), Eigen::Index(j)) =
-                    wholeEntry(solver, C, rows[i], columns[j]);
+                m(Eigen::Index(i), Eigen::Index(j)) = wholeEntry(solver, C, rows[i], columns[j]);
         return m;
     };
     Eigen::MatrixXd A = block(kept, kept);
@@ -276,6 +275,21 @@ private:
         return whole;
     }
 
+    /// Mutual capacitances of Maxwell's; the rest of a row is the capacitance to ground (walls,
+    /// infinity).
+    static std::vector<double> mutualOf(const std::vector<double>& C, size_t n)
+    {
+        std::vector<double> v(C.size());
+        for (size_t i = 0; i < n; ++i) {
+            double sum = 0;
+            for (size_t j = 0; j < n; ++j)
+                sum += C[i * n + j];
+            for (size_t j = 0; j < n; ++j)
+                v[i * n + j] = i == j ? sum : -C[i * n + j];
+        }
+        return v;
+    }
+
     void matrix(const Line& l, bool mutual)
     {
         if (!hasWhole(l))
@@ -291,18 +305,7 @@ private:
         }
         a.evaluate = [mutual, images = m_images](Solution& field, int order) {
             const ReducedMatrix r = reducedMatrix(solverOf(field), order, images, true);
-            const size_t n = r.names.size();
-            std::vector<double> v = r.C;
-            if (mutual)
-                for (size_t i = 0; i < n; ++i) {
-                    // The rest of a row is the capacitance to ground (walls, infinity).
-                    double sum = 0;
-                    for (size_t j = 0; j < n; ++j)
-                        sum += r.C[i * n + j];
-                    for (size_t j = 0; j < n; ++j)
-                        v[i * n + j] = i == j ? sum : -r.C[i * n + j];
-                }
-            return v;
+            return mutual ? mutualOf(r.C, r.names.size()) : r.C;
         };
         a.uncancelled = [mutual, images = m_images](Solution& field) {
             std::vector<double> changes = uncancelledEntries(solverOf(field), images);

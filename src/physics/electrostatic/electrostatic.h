@@ -196,6 +196,10 @@ private:
     [[nodiscard]] Potentials lifted(int order) const;
     /// Charges, potentials and energy that follow from the fields of each drive.
     void complete(Potentials& p) const;
+    /// The factor of a matrix, or what stands for it.
+    std::unique_ptr<fem::PotentialSystem> factorised(int order, const fem::SparseSymmetric& K,
+                                                     const fem::Numbering& numbering,
+                                                     base::Progress& progress);
     /// The best fields with what the next order adds to them.
     [[nodiscard]] Potentials lookAhead(const base::Progress& progress);
     /// By function: whether it is solved for.

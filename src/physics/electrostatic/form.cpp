@@ -334,32 +334,39 @@ void ElectrostaticSolver::scatter(const fem::Numbering& numbering, const double*
             full[size_t(v)] = own[numbering.size() - 1];
 }
 
-Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
+std::unique_ptr<fem::PotentialSystem> ElectrostaticSolver::factorised(
+    int order, const fem::SparseSymmetric& K, const fem::Numbering& numbering,
+    base::Progress& progress)
 {
-    const int n = m_space.count(order), nv = m_mesh.vertexCount();
-    const auto conductors = m_problem.conductors.size();
-    const fem::Numbering numbering = numberingOf(order);
-    progress.check();
-    double start = base::seconds();
-    const fem::SparseSymmetric K = matrixOf(order, numbering);
-    progress.check();
     auto factor = std::make_unique<fem::PotentialSystem>(m_mesh.dimension, order);
-    start = base::seconds();
+    const double start = base::seconds();
     if (K.size > 0) {
         std::vector<char> coarse(size_t(K.size), 0);
         for (int i = 0; i < K.size; ++i)
-            coarse[size_t(i)] = numbering.function[size_t(i)] < nv;
+            coarse[size_t(i)] = numbering.function[size_t(i)] < m_mesh.vertexCount();
         factor->factorise(K, coarse, progress);
     }
     m_counters.factorSeconds += base::seconds() - start;
     m_counters.factorEntries = factor->factorEntries();
+    return factor;
+}
+
+Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
+{
+    const int n = m_space.count(order);
+    const auto conductors = m_problem.conductors.size();
+    const fem::Numbering numbering = numberingOf(order);
+    progress.check();
+    const fem::SparseSymmetric K = matrixOf(order, numbering);
+    progress.check();
+    auto factor = factorised(order, K, numbering, progress);
     progress.check();
 
     Potentials p = lifted(order);
     p.unknowns = K.size;
     const bool fixedCharge = m_problem.hasFixedCharge();
     std::vector<double> rhs = rightHandSides(order, p, numbering);
-    start = base::seconds();
+    const double start = base::seconds();
     if (K.size > 0)
         factor->solve(rhs, int(conductors) + (fixedCharge ? 1 : 0), progress);
     m_counters.solveSeconds += base::seconds() - start;

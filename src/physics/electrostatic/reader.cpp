@@ -209,6 +209,17 @@ private:
             }
     }
 
+    /// Metal that nothing touches floats by itself.
+    void addFloating(size_t f)
+    {
+        Conductor c;
+        c.name = m_p.proposeRegion(m_p.pieces()[f].region) + " (floating)";
+        c.kind = Conductor::Kind::floating;
+        c.pieces = {int(f)};
+        m_owner[f] = int(m_problem.conductors.size());
+        m_problem.conductors.push_back(c);
+    }
+
     /// Metal regions join the conductor that they touch; what touches none floats.
     void metals()
     {
@@ -239,12 +250,7 @@ private:
                 continue;
             for (size_t f = 0; f < faces.size() && !changed; ++f)
                 if (m_metal[f] && m_owner[f] < 0) {
-                    Conductor c;
-                    c.name = m_p.proposeRegion(faces[f].region) + " (floating)";
-                    c.kind = Conductor::Kind::floating;
-                    c.pieces = {int(f)};
-                    m_owner[f] = int(m_problem.conductors.size());
-                    m_problem.conductors.push_back(c);
+                    addFloating(f);
                     changed = true;
                 }
         }

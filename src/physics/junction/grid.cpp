@@ -75,6 +75,18 @@ double JunctionProblem::length() const
     return sum;
 }
 
+void LineGrid::setEnds()
+{
+    for (const size_t end : {size_t(0), size_t(1)}) {
+        const Real N = Real(m_problem.layers[end == 0 ? 0 : m_problem.layers.size() - 1].net()) /
+                       m_scale,
+                   root = std::sqrt(N * N / 4 + m_ni * m_ni), more = std::abs(N) / 2 + root,
+                   less = m_ni * m_ni / more;
+        const Real n = N >= 0 ? more : less, p = N >= 0 ? less : more;
+        m_ends[end] = {std::log(n / m_ni), n, p};
+    }
+}
+
 LineGrid::LineGrid(const JunctionProblem& problem, int level) : m_problem(problem)
 {
     double heaviest = problem.ni;
@@ -109,14 +121,7 @@ LineGrid::LineGrid(const JunctionProblem& problem, int level) : m_problem(proble
         }
         x += L;
     }
-    // Ohmic contacts: neutral, at equilibrium.
-    for (const size_t end : {size_t(0), size_t(1)}) {
-        const Real N = Real(problem.layers[end == 0 ? 0 : count - 1].net()) / m_scale,
-                   root = std::sqrt(N * N / 4 + m_ni * m_ni), more = std::abs(N) / 2 + root,
-                   less = m_ni * m_ni / more;
-        const Real n = N >= 0 ? more : less, p = N >= 0 ? less : more;
-        m_ends[end] = {std::log(n / m_ni), n, p};
-    }
+    setEnds();
 }
 
 LineGrid::Flux LineGrid::electronFlux(const JunctionState& s, size_t c) const

@@ -81,6 +81,8 @@ private:
     [[nodiscard]] Flux electronFlux(const JunctionState& s, size_t cell) const;
     [[nodiscard]] Flux holeFlux(const JunctionState& s, size_t cell) const;
     using Rate = Recombination<Real>;
+    /// Ohmic contacts: neutral, at equilibrium.
+    void setEnds();
     /// Recombination less generation by volume in a layer.
     [[nodiscard]] Rate recombination(int layer, Real n, Real p) const;
     [[nodiscard]] std::vector<Real> currents(const JunctionState& s) const;

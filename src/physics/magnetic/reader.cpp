@@ -102,7 +102,8 @@ private:
             medium.mu = mu0 * mu.value->value.real();
     }
 
-    void materials()
+    /// Whatever is around the drawing is empty.
+    void surroundings()
     {
         for (size_t f = 0; f < m_p.pieces().size(); ++f) {
             const shape::Region& r = m_p.regions()[size_t(m_p.pieces()[f].region)];
@@ -112,6 +113,11 @@ private:
             m_problem->media[f].material = "vacuum";
             m_problem->media[f].isFarShell = r.name == "far shell";
         }
+    }
+
+    void materials()
+    {
+        surroundings();
         for (const Line* l : m_model.document().ofKind("material")) {
             MagneticMedium medium;
             medium.material = l->get("material");

@@ -41,6 +41,28 @@ public:
 private:
     void profile(const Line& l) { profileOf(l, dim::voltage); }
     using Part = double (*)(std::complex<double> admittance, double omega);
+    /// A figure of the admittance between two contacts.
+    void addBetween(const Line& l, const std::string& name, const base::Dimension& d, Part part,
+                    int a, int b)
+    {
+        Ask k = beginAsk(m_model, l, d, name);
+        k.evaluate = [a, b, part](Solution& field, int order) {
+            auto& s = solverOf(field);
+            const auto x = s.contact(order, a), y = s.contact(order, b);
+            return std::vector{
+                part(x.current / (x.voltage - y.voltage), 2 * pi * s.problem().frequency)};
+        };
+        // A part that vanishes is judged by the size of the whole.
+        if (d == dim::conductance || d == dim::resistance)
+            k.scale = [a, b, isY = d == dim::conductance](Solution& field, int order) {
+                auto& s = solverOf(field);
+                const auto x = s.contact(order, a), y = s.contact(order, b);
+                const double Y = std::abs(x.current / (x.voltage - y.voltage));
+                return isY ? Y : 1 / Y;
+            };
+        m_asks.push_back(std::move(k));
+    }
+
     void between(const Line& l)
     {
         const int a = m_problem.contactOf(l.get("from")), b = m_problem.contactOf(l.get("to"));
@@ -51,22 +73,7 @@ private:
         }
         const std::string ends = " " + l.get("from") + " to " + l.get("to");
         auto add = [&](const std::string& name, const base::Dimension& d, Part part) {
-            Ask k = beginAsk(m_model, l, d, name + ends);
-            k.evaluate = [a, b, part](Solution& field, int order) {
-                auto& s = solverOf(field);
-                const auto x = s.contact(order, a), y = s.contact(order, b);
-                return std::vector{
-                    part(x.current / (x.voltage - y.voltage), 2 * pi * s.problem().frequency)};
-            };
-            // A part that vanishes is judged by the size of the whole.
-            if (d == dim::conductance || d == dim::resistance)
-                k.scale = [a, b, isY = d == dim::conductance](Solution& field, int order) {
-                    auto& s = solverOf(field);
-                    const auto x = s.contact(order, a), y = s.contact(order, b);
-                    const double Y = std::abs(x.current / (x.voltage - y.voltage));
-                    return isY ? Y : 1 / Y;
-                };
-            m_asks.push_back(std::move(k));
+            addBetween(l, name + ends, d, part, a, b);
         };
         if (l.kind == "admittance") {
             add("conductance", dim::conductance,

@@ -174,6 +174,26 @@ double currentBalance(const TransportSolver& solver, const TransportProblem& p, 
     return most > 0 ? std::abs(sum) / most : 0.0;
 }
 
+/** The lines of layers that warm, and of sides that heat crosses. */
+void linesOf(const TransportProblem& p, std::vector<int>& sheets, std::vector<int>& lines)
+{
+    auto once = [](std::vector<int>& list, int line) {
+        if (std::find(list.begin(), list.end(), line) == list.end())
+            list.push_back(line);
+    };
+    for (const auto& [side, c] : p.sides) {
+        for (const auto& s : c.sheets)
+            if (s.what.heats)
+                once(sheets, s.line);
+        for (const auto& e : c.exchange)
+            once(lines, e.line);
+        for (const auto& f : c.flux)
+            once(lines, f.line);
+    }
+    for (const auto& h : p.held)
+        once(lines, h.line);
+}
+
 }  // namespace
 
 double TransportSolver::volumeAbove(int order, int t, double melts) const
@@ -391,21 +411,7 @@ Balance balance(const TransportSolver& solver)
     for (size_t f = 0; f < p.pieces.size(); ++f)
         if (p.conducts[f] && p.warms[f] && (p.pieces[f].heats || p.pieces[f].thermoelectric))
             pieces.push_back(int(f));
-    auto once = [](std::vector<int>& list, int line) {
-        if (std::find(list.begin(), list.end(), line) == list.end())
-            list.push_back(line);
-    };
-    for (const auto& [side, c] : p.sides) {
-        for (const auto& s : c.sheets)
-            if (s.what.heats)
-                once(sheets, s.line);
-        for (const auto& e : c.exchange)
-            once(lines, e.line);
-        for (const auto& f : c.flux)
-            once(lines, f.line);
-    }
-    for (const auto& h : p.held)
-        once(lines, h.line);
+    linesOf(p, sheets, lines);
     in += solver.heating(order, pieces, sheets) + solver.jointHeat(order);
     double out = 0;
     double most = std::max(std::abs(in), most0);

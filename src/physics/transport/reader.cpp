@@ -42,14 +42,10 @@ public:
             o.scale *= m_model.wedges(*l);
     }
 
-    std::unique_ptr<TransportProblem> run()
+    /// Which fields the sheet has.
+    void chooseFields()
     {
         auto& o = *m_out;
-        const size_t n = m_p.pieces().size();
-        o.area = m_model.space() == sheet::Space::axisymmetric ? fem::Measure::axisymmetric
-                                                               : fem::Measure::plane;
-        o.scale = m_model.depth();
-        symmetry();
         // An alternating current is another field's.
         const bool alternates = m_model.document().first("frequency") != nullptr;
         for (const Line& l : m_model.document().lines) {
@@ -60,6 +56,17 @@ public:
         }
         o.V = o.current ? 0 : -1;
         o.T = o.heat ? (o.current ? 1 : 0) : -1;
+    }
+
+    std::unique_ptr<TransportProblem> run()
+    {
+        auto& o = *m_out;
+        const size_t n = m_p.pieces().size();
+        o.area = m_model.space() == sheet::Space::axisymmetric ? fem::Measure::axisymmetric
+                                                               : fem::Measure::plane;
+        o.scale = m_model.depth();
+        symmetry();
+        chooseFields();
         o.pieces.resize(n);
         o.conducts.assign(n, 0);
         o.warms.assign(n, 0);
@@ -484,9 +491,8 @@ private:
         }
     }
 
-    /// Resistances between touching regions. A field that has none at such a side goes through a
-    /// conductance so high that its jump is some millionth of its change across a cell's width.
-    void joints()
+    /// Which sides have both fields' regions on either side.
+    void markJoins()
     {
         auto& o = *m_out;
         const size_t n = m_p.sides().size();
@@ -497,6 +503,14 @@ private:
                 o.joinsBoth[size_t(f) * n + s] =
                     p.size() == 2 && o.active(f, p[0]) && o.active(f, p[1]);
             }
+    }
+
+    /// Resistances between touching regions. A field that has none at such a side goes through a
+    /// conductance so high that its jump is some millionth of its change across a cell's width.
+    void joints()
+    {
+        auto& o = *m_out;
+        markJoins();
         for (const char* kind : {"joint resistance", "joint conductance"})
             for (const Line* l : m_model.document().ofKind(kind)) {
                 const bool electric = l->kind == "joint resistance";

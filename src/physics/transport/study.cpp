@@ -406,6 +406,25 @@ private:
                 {s.temperature(s.order(), pieces, wanted).hit, {}, T}};
         };
     }
+    /// A temperature of pieces at all times of an order.
+    static std::vector<double> temperaturesOver(TransportSolver& s, int order,
+                                                const std::string& which,
+                                                const std::vector<int>& pieces)
+    {
+        std::vector<double> T;
+        for (const double t : s.times(order)) {
+            s.select(t);
+            T.push_back(which == "mean"
+                            ? s.meanTemperature(order, pieces)
+                            : s.temperature(order, pieces,
+                                            which == "highest" ? TransportSolver::Wanted::highest
+                                                               : TransportSolver::Wanted::lowest)
+                                  .value);
+        }
+        s.select();
+        return T;
+    }
+
     void timeToReach(const Line& l)
     {
         if (!needs(l, m_problem.T, "heat"))
@@ -426,18 +445,8 @@ private:
         a.degree = 1;
         a.evaluate = [=, line = l.id, place = l.get("in")](Solution& field, int order) {
             auto& s = solverOf(field);
-            const std::vector<double> times = s.times(order);
-            std::vector<double> T;
-            for (const double t : times) {
-                s.select(t);
-                T.push_back(which == "mean" ? s.meanTemperature(order, pieces)
-                                            : s.temperature(order, pieces,
-                                                            which == "highest"
-                                                                ? TransportSolver::Wanted::highest
-                                                                : TransportSolver::Wanted::lowest)
-                                                  .value);
-            }
-            s.select();
+            const std::vector<double> times = s.times(order),
+                                      T = temperaturesOver(s, order, which, pieces);
             for (size_t i = 1; i < T.size(); ++i)
                 if ((T[i - 1] < value) != (T[i] < value))
                     return std::vector{crossing(times, T, i, value)};

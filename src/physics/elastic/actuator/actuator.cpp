@@ -45,6 +45,15 @@ std::vector<fem::BlockSpace::Body> bodiesOf(const ActuatorProblem& problem, int 
     return list;
 }
 
+/** Takes half of the last step back. */
+void halve(int n, std::vector<double>& step, std::vector<double>& x, double& square)
+{
+    for (int i = 0; i <= n; ++i) {
+        step[size_t(i)] /= 2;
+        (i < n ? x[size_t(i)] : square) += step[size_t(i)];
+    }
+}
+
 }  // namespace
 
 ActuatorSolver::ActuatorSolver(const ActuatorProblem& problem, const mesh::Mesh& mesh,
@@ -159,10 +168,7 @@ int ActuatorSolver::newton(Solved& s, State& at, const Cut& cut) const
                 throw;
             if (next.empty() || ++halvings > mostHalvings)
                 return 0;
-            for (int i = 0; i <= n; ++i) {
-                next[size_t(i)] /= 2;
-                (i < n ? at.x[size_t(i)] : at.square) += next[size_t(i)];
-            }
+            halve(n, next, at.x, at.square);
             continue;
         }
         constexpr double rough = 1e-5;

@@ -137,6 +137,8 @@ private:
     template <int D>
     void assembleCells(Solved& s, const State& at, std::vector<double>& residual,
                        std::vector<double>& bySquare) const;
+    /// A unit vector across a stop, towards the gap.
+    [[nodiscard]] Point towardsGap(const shape::Side& wall, const Point& a, Point across) const;
     [[nodiscard]] std::vector<Touch> touches(int order) const;
     /// Distance left before the stop at one of its places, m.
     [[nodiscard]] double gapAt(const Solved& s, const State& at, const Touch& touch) const;

@@ -252,6 +252,14 @@ void ActuatorSolver::assemble(Solved& s, const State& at, const Cut& cut,
     }
 }
 
+Point ActuatorSolver::towardsGap(const shape::Side& wall, const Point& a, Point across) const
+{
+    for (const int f : wall.pieces)
+        if (m_problem.gap[size_t(f)] && dot(m_partition.pieces()[size_t(f)].inside - a, across) < 0)
+            across = -1.0 * across;
+    return across;
+}
+
 std::vector<ActuatorSolver::Touch> ActuatorSolver::touches(int order) const
 {
     const auto& stop = *m_problem.stop;
@@ -265,11 +273,7 @@ std::vector<ActuatorSolver::Touch> ActuatorSolver::touches(int order) const
         const double length = norm(b - a);
         const Point along = isSolid ? Point{} : (1 / length) * (b - a);
         Point across = isSolid ? wall.normal : Point{-along.y, along.x};
-        // Towards the gap.
-        for (const int f : wall.pieces)
-            if (m_problem.gap[size_t(f)] &&
-                dot(m_partition.pieces()[size_t(f)].inside - a, across) < 0)
-                across = -1.0 * across;
+        across = towardsGap(wall, a, across);
         const double near = 1e-6 * m_partition.size();
         auto isBefore = [&](const Point& p) {
             if (!isSolid)

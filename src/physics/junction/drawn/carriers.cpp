@@ -440,6 +440,21 @@ size_t cellOf(const std::vector<double>& lines, double x)
 
 }  // namespace
 
+CarrierGrid::Values CarrierGrid::stated(double psi, const double* levels, const double* J) const
+{
+    const double vt = m_problem.thermal(), gap = m_problem.material.gapAt(m_problem.temperature),
+                 skew = m_problem.material.skew(vt);
+    return {psi * vt,
+            -psi * vt + gap / 2 + skew,
+            -psi * vt - gap / 2 + skew,
+            -levels[electrons] * vt,
+            -levels[holes] * vt,
+            m_ni * m_scale * std::exp(psi - levels[electrons]),
+            m_ni * m_scale * std::exp(levels[holes] - psi),
+            J[0],
+            J[1]};
+}
+
 CarrierGrid::Values CarrierGrid::at(const Point& p, double bias, base::Progress& progress) const
 {
     const State& s = at(bias, progress);
@@ -470,17 +485,9 @@ CarrierGrid::Values CarrierGrid::at(const Point& p, double bias, base::Progress&
     psi /= all;
     for (const int carrier : {electrons, holes})
         levels[carrier] /= all;
-    const double vt = m_problem.thermal(), gap = m_problem.material.gapAt(m_problem.temperature),
-                 skew = m_problem.material.skew(vt);
-    return {psi * vt,
-            -psi * vt + gap / 2 + skew,
-            -psi * vt - gap / 2 + skew,
-            -levels[electrons] * vt,
-            -levels[holes] * vt,
-            m_ni * m_scale * std::exp(psi - levels[electrons]),
-            m_ni * m_scale * std::exp(levels[holes] - psi),
-            J[0] / all,
-            J[1] / all};
+    for (double& part : J)
+        part /= all;
+    return stated(psi, levels, J);
 }
 
 }  // namespace yh::physics

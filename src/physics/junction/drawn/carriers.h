@@ -146,6 +146,8 @@ private:
     void makeEdges();
     void findSources();
     void addFaces(const Node& n, int axis, double length, Edge& e) const;
+    /// Values as they are stated, of potentials by the thermal voltage.
+    [[nodiscard]] Values stated(double psi, const double* levels, const double* J) const;
     void eliminationOrder();
     void pattern();
     /// Voltage of a contact over the thermal one.

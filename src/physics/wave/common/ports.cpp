@@ -28,6 +28,20 @@ struct Scalars
     std::vector<double> k2;
     std::vector<std::vector<double>> field;  ///< by edge function, integral of e^2 = 1
 };
+/** Fields of the scalar modes, of energy 1. */
+void addGradients(const fem::EdgeSpace& space, const fem::H1Space& scalar, int order,
+                  const fem::Numbering& numbering, const fem::EigenPairs& pairs, Scalars& out)
+{
+    for (size_t k = 0; k < pairs.value.size(); ++k) {
+        std::vector<double> phi(size_t(scalar.count(order)), 0.0);
+        for (size_t i = 0; i < pairs.vector[k].size(); ++i)
+            phi[size_t(numbering.function[i])] = pairs.vector[k][i];
+        out.k2.push_back(pairs.value[k]);
+        out.field.push_back(space.gradient(scalar, order, phi));
+        scale(out.field.back(), 1 / std::sqrt(pairs.value[k]));
+    }
+}
+
 Scalars scalarModes(const fem::EdgeSpace& space, const fem::H1Space& scalar, int order,
                     const fem::ElementMatrices& stiffness, std::span<const int> walls,
                     std::span<const int> ranks, int count, double size, base::Progress& progress)
@@ -64,14 +78,7 @@ Scalars scalarModes(const fem::EdgeSpace& space, const fem::H1Space& scalar, int
     };
     e.solveShifted = [&](std::vector<double>& x, int n) { factor.solve(x, n); };
     const auto pairs = fem::lowestEigenpairs(e, std::min(count, e.size / 3 + 1), progress);
-    for (size_t k = 0; k < pairs.value.size(); ++k) {
-        std::vector<double> phi(size_t(scalar.count(order)), 0.0);
-        for (size_t i = 0; i < pairs.vector[k].size(); ++i)
-            phi[size_t(numbering.function[i])] = pairs.vector[k][i];
-        out.k2.push_back(pairs.value[k]);
-        out.field.push_back(space.gradient(scalar, order, phi));
-        scale(out.field.back(), 1 / std::sqrt(pairs.value[k]));
-    }
+    addGradients(space, scalar, order, numbering, pairs, out);
     return out;
 }
 

@@ -44,6 +44,10 @@ private:
     void dipoles();
     /// A wave must have the symmetry of the planes.
     void mustFitPlanes(const Line& l, const PlaneWave& w);
+    /// In a drawing a wave travels in its plane, and E lies in it or across it.
+    void mustFitDrawing(const Line& l, const PlaneWave& w, bool across);
+    /// The side of a list that another one is moved to, or -1.
+    [[nodiscard]] int partnerOf(int side, const std::vector<int>& list, const Point& shift) const;
     void planeWaves();
     void lumpedPorts();
     /// Thin wires and the ports in them; behind all other ports.

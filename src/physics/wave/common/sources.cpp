@@ -36,6 +36,18 @@ void WaveReader::periodicPairs()
     }
 }
 
+int WaveReader::partnerOf(int side, const std::vector<int>& list, const Point& shift) const
+{
+    const double near = 1e-6 * m_p.size();
+    int partner = -1;
+    for (const int b : list) {
+        const shape::Side &x = m_p.sides()[size_t(side)], &y = m_p.sides()[size_t(b)];
+        if (norm(x.centre + shift - y.centre) < near && std::abs(x.content / y.content - 1) < 1e-6)
+            partner = b;
+    }
+    return partner;
+}
+
 void WaveReader::pairUp(const Line& l, const std::vector<int>& from, const std::vector<int>& to)
 {
     auto& o = *m_out;
@@ -57,13 +69,7 @@ void WaveReader::pairUp(const Line& l, const std::vector<int>& from, const std::
     fits = fits && norm(pair.shift) > near &&
            (m_model.space() != sheet::Space::axisymmetric || std::abs(pair.shift.x) < near);
     for (const int a : from) {
-        int partner = -1;
-        for (const int b : to) {
-            const shape::Side &x = m_p.sides()[size_t(a)], &y = m_p.sides()[size_t(b)];
-            if (fits && norm(x.centre + pair.shift - y.centre) < near &&
-                std::abs(x.content / y.content - 1) < 1e-6)
-                partner = b;
-        }
+        const int partner = fits ? partnerOf(a, to, pair.shift) : -1;
         fits = fits && partner >= 0 && fieldsAt(a) == 1 && fieldsAt(partner) == 1;
         if (!fits)
             break;
@@ -131,6 +137,19 @@ void WaveReader::mustFitPlanes(const Line& l, const PlaneWave& w)
     }
 }
 
+void WaveReader::mustFitDrawing(const Line& l, const PlaneWave& w, bool across)
+{
+    constexpr double right = 1e-6;
+    const double out = std::abs(w.polarisation.z);
+    if (std::abs(w.towards.z) > right)
+        fault(6231, l, "towards", "a wave in a drawing travels in its plane");
+    else if (std::abs(out - (across ? 1 : 0)) > right)
+        fault(6231, l, "E",
+              across ? "E points across the drawing, along z"
+                     : "E lies in the plane of the drawing, unless a line says `E across "
+                       "the drawing`");
+}
+
 void WaveReader::planeWaves()
 {
     auto& o = *m_out;
@@ -159,14 +178,8 @@ void WaveReader::planeWaves()
                          : across    ? Point{0, 0, 1}
                                      : Point{-w.towards.y, w.towards.x, 0};
         constexpr double right = 1e-6;
-        const double out = std::abs(w.polarisation.z);
-        if (drawing && std::abs(w.towards.z) > right)
-            fault(6231, *l, "towards", "a wave in a drawing travels in its plane");
-        else if (drawing && std::abs(out - (across ? 1 : 0)) > right)
-            fault(6231, *l, "E",
-                  across ? "E points across the drawing, along z"
-                         : "E lies in the plane of the drawing, unless a line says `E across "
-                           "the drawing`");
+        if (drawing)
+            mustFitDrawing(*l, w, across);
         const double along = dot(w.polarisation, w.towards);
         if (std::abs(along) > right)
             fault(6232, *l, "E", "the electric field lies across the way that the wave travels");

@@ -314,6 +314,8 @@ private:
     [[nodiscard]] std::vector<std::complex<double>> lossyValues(const Solved& s);
     /// The resonances of a closed device at an order.
     Solved closedResonances(int p, base::Progress& progress);
+    /// Perturbation errs by the square of 1/Q: losses that are not small are solved for.
+    void solveLossy();
     /// Resonances in open space, those above the frequency that the problem states.
     /// @param known  of the order below, if any
     [[nodiscard]] Solved openResonances(int order, const Solved* known, base::Progress& progress);

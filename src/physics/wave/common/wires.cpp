@@ -283,6 +283,18 @@ void WireCurrents::addPair(size_t i, size_t j, const Point& b0, const Point& b1,
         }
 }
 
+void WireCurrents::addMetal(size_t i, double by, WireMatrices& m) const
+{
+    for (const auto& q : fem::gaussLegendre(m_degree + 1)) {
+        double value[mostShapes], slope[mostShapes];
+        shapes(m_degree, q.x, value, slope);
+        for (const Local& u : m_locals[i])
+            for (const Local& v : m_locals[i])
+                m.metal(u.current, v.current) +=
+                    by * q.w * u.sign * v.sign * value[u.shape] * value[v.shape];
+    }
+}
+
 WireMatrices WireCurrents::computed(double frequency) const
 {
     WireMatrices m;
@@ -309,15 +321,7 @@ WireMatrices WireCurrents::computed(double frequency) const
         const double Z = std::abs(insideImpedance(s.radius, s.sigma, frequency));
         if (metal == 0)
             metal = Z;
-        for (const auto& q : fem::gaussLegendre(m_degree + 1)) {
-            double value[mostShapes], slope[mostShapes];
-            shapes(m_degree, q.x, value, slope);
-            for (const Local& u : m_locals[i])
-                for (const Local& v : m_locals[i])
-                    m.metal(u.current, v.current) += s.share * Z / metal * q.w * norm(a1 - a0) *
-                                                     u.sign * v.sign * value[u.shape] *
-                                                     value[v.shape];
-        }
+        addMetal(i, s.share * Z / metal * norm(a1 - a0), m);
     }
     // Both ways of integrating differ by rounding and by what their rules leave.
     for (auto* part : {&m.constant, &m.square, &m.fourth, &m.medium})

@@ -126,6 +126,8 @@ private:
     /// Adds what segment `i` and one that leads from b0 to b1 have in common.
     void addPair(size_t i, size_t j, const Point& b0, const Point& b1, double sign,
                  WireMatrices& m) const;
+    /// Adds what a wire's metal loses, over that of a wire of impedance 1.
+    void addMetal(size_t i, double by, WireMatrices& m) const;
     [[nodiscard]] WireMatrices computed(double frequency) const;
     struct Local
     {

@@ -171,13 +171,9 @@ private:
             m_asks.push_back(std::move(a));
         }
     }
-    /// What media take.
-    void taken(const Line& l)
+    /// Whether pieces take power, by mass or not; says where they do not.
+    bool takesPower(const Line& l, const std::vector<int>& pieces, bool byMass)
     {
-        const double f = frequencyOf(l);
-        const bool byMass = l.kind == "specific absorption rate",
-                   largest = byMass && m_model.choice(l, "kind") == "largest";
-        const auto pieces = m_p.resolve(m_model.place(l, "in"), m_model, {l.id, "in", 0}).pieces;
         for (const int piece : pieces) {
             const auto k = size_t(piece);
             const char* fault =
@@ -190,9 +186,21 @@ private:
                     : nullptr;
             if (fault) {
                 m_faults.push_back({7081, {l.id, "in", 0}, fault, false});
-                return;
+                return false;
             }
         }
+        return true;
+    }
+
+    /// What media take.
+    void taken(const Line& l)
+    {
+        const double f = frequencyOf(l);
+        const bool byMass = l.kind == "specific absorption rate",
+                   largest = byMass && m_model.choice(l, "kind") == "largest";
+        const auto pieces = m_p.resolve(m_model.place(l, "in"), m_model, {l.id, "in", 0}).pieces;
+        if (!takesPower(l, pieces, byMass))
+            return;
         const base::Dimension specific = dim::power / (dim::density * dim::length * dim::area);
         Ask a = beginAsk(m_model, l, byMass ? specific : dim::power,
                          std::string(!byMass   ? "power absorbed"
@@ -251,6 +259,18 @@ private:
         return std::string(text);
     }
 
+    /// Decibels, and where a largest value points.
+    static void noteDecibels(Finding& finding, const FarField::Peak& towards, bool ratio,
+                             bool largest)
+    {
+        char text[64];
+        std::snprintf(text, sizeof text, ratio ? "%.2f dB" : "%.2f dBi",
+                      (ratio ? 20 : 10) * std::log10(finding.value[0]));
+        finding.note = text;
+        if (largest)
+            finding.note += " towards " + place(towards.theta, towards.phi);
+    }
+
     void direction(const Line& l)
     {
         const double f = frequencyOf(l);
@@ -283,13 +303,7 @@ private:
             return Evaluated({4 * pi * far.intensity(towards.theta, towards.phi) / per}, towards);
         };
         a.reduce = [=](Finding& finding, const std::any& with) {
-            char text[64];
-            std::snprintf(text, sizeof text, ratio ? "%.2f dB" : "%.2f dBi",
-                          (ratio ? 20 : 10) * std::log10(finding.value[0]));
-            finding.note = text;
-            const auto& towards = std::any_cast<const FarField::Peak&>(with);
-            if (largest)
-                finding.note += " towards " + place(towards.theta, towards.phi);
+            noteDecibels(finding, std::any_cast<const FarField::Peak&>(with), ratio, largest);
         };
         m_asks.push_back(std::move(a));
     }
@@ -326,6 +340,21 @@ private:
              })}};
     }
 
+    /// Gains in directions all round.
+    static std::vector<double> gainsOf(WaveDrivenSolver& s, int order, double f,
+                                       const std::string& name)
+    {
+        constexpr int rows = 6;
+        const int drive = s.driveOf(name);
+        const auto far = s.farField(order, f, drive);
+        const double accepted = s.powers(order, f, drive).accepted;
+        std::vector<double> list;
+        for (int i = 0; i <= rows; ++i)
+            for (int k = 0; k < 2 * rows; ++k)
+                list.push_back(4 * pi * far.intensity(pi * i / rows, pi * k / rows) / accepted);
+        return list;
+    }
+
     void pattern(const Line& l)
     {
         if (m_problem.planeWaveOf(l.get("of")) >= 0)
@@ -337,20 +366,12 @@ private:
                          "pattern of " + l.get("of") + " at " + frequencyText(f));
         a.finding.table = "curves";
         // Judged by the gain in directions all round, of which small ones count by the largest.
-        auto gains = [f, name = l.get("of")](Solution& field, int order, int rows) {
-            auto& s = solverOf(field);
-            const int drive = s.driveOf(name);
-            const auto far = s.farField(order, f, drive);
-            const double accepted = s.powers(order, f, drive).accepted;
-            std::vector<double> list;
-            for (int i = 0; i <= rows; ++i)
-                for (int k = 0; k < 2 * rows; ++k)
-                    list.push_back(4 * pi * far.intensity(pi * i / rows, pi * k / rows) / accepted);
-            return list;
+        auto gains = [f, name = l.get("of")](Solution& field, int order) {
+            return gainsOf(solverOf(field), order, f, name);
         };
-        a.evaluate = [gains](Solution& field, int order) { return gains(field, order, 6); };
+        a.evaluate = [gains](Solution& field, int order) { return gains(field, order); };
         a.scale = [gains](Solution& field, int order) {
-            const auto list = gains(field, order, 6);
+            const auto list = gains(field, order);
             return *std::max_element(list.begin(), list.end());
         };
         a.curves = [f, name = l.get("of")](Solution& field) {

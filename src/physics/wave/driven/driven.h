@@ -232,6 +232,12 @@ private:
     /// The least and largest temperature in a medium that warms; `only` gets its cells.
     [[nodiscard]] std::array<double, 2> temperaturesIn(const WaveProblem::Dispersive& d,
                                                        std::vector<char>& only) const;
+    /// The share of temperature `k` of those at which a medium is taken.
+    [[nodiscard]] fem::Coefficient shareOf(const std::vector<double>& at, size_t k,
+                                           double reference) const;
+    /// What of a dipole belongs to the modelled part: a plane of symmetry through it leaves half of
+    /// it on each side.
+    [[nodiscard]] double shareOf(const PointDipole& d) const;
     /// Finds the temperatures at which media that depend on them are taken.
     void findRunning();
     [[nodiscard]] double temperatureAt(int cell, const Point& xi) const

@@ -35,6 +35,24 @@ std::array<double, 2> WaveDrivenSolver::temperaturesIn(const WaveProblem::Disper
     return {low, high};
 }
 
+fem::Coefficient WaveDrivenSolver::shareOf(const std::vector<double>& at, size_t k,
+                                           double reference) const
+{
+    fem::Coefficient share;
+    share.inCell = [this, at, k, reference](int t, const Point& p) {
+        const mesh::Geometry cell(m_mesh, t);
+        Point xi;
+        cell.invert(p, xi);
+        const double T = temperatureAt(t, xi);
+        double value = reference;
+        for (size_t j = 0; j < at.size(); ++j)
+            if (j != k)
+                value *= (T - at[j]) / (at[k] - at[j]);
+        return fem::Tensor::isotropic(value);
+    };
+    return share;
+}
+
 void WaveDrivenSolver::findRunning()
 {
     m_running.clear();
@@ -54,18 +72,7 @@ void WaveDrivenSolver::findRunning()
             r.medium = g;
             r.temperature = at[k];
             if (!isEven) {
-                fem::Coefficient share;
-                share.inCell = [this, at, k, reference = d.reference](int t, const Point& p) {
-                    const mesh::Geometry cell(m_mesh, t);
-                    Point xi;
-                    cell.invert(p, xi);
-                    const double T = temperatureAt(t, xi);
-                    double value = reference;
-                    for (size_t j = 0; j < at.size(); ++j)
-                        if (j != k)
-                            value *= (T - at[j]) / (at[k] - at[j]);
-                    return fem::Tensor::isotropic(value);
-                };
+                const fem::Coefficient share = shareOf(at, k, d.reference);
                 r.share.assign(m_problem.eps.size(), share);
                 r.elements = fem::edgeElements(m_space, m_problem.inverseMu, r.share,
                                                m_problem.measure, only);

@@ -82,6 +82,19 @@ void WaveDrivenSolver::findBlocks(int order, const fem::Numbering& numbering,
     }
 }
 
+double WaveDrivenSolver::shareOf(const PointDipole& d) const
+{
+    double share = 1;
+    for (const auto& mirror : m_problem.mirrors) {
+        const double x = mirror.axis == 0 ? d.at.x : mirror.axis == 1 ? d.at.y : d.at.z;
+        if (std::abs(x) < 1e-9 * m_partition.size())
+            share /= 2;
+    }
+    if (std::hypot(d.at.x, d.at.y) < 1e-9 * m_partition.size())
+        share /= m_problem.wedges;
+    return share;
+}
+
 std::vector<fem::SideLoad> WaveDrivenSolver::drives(const std::vector<PortMode>& modes,
                                                     const fem::EdgeSpace& space, int order,
                                                     const PeriodicFunctions& periodic) const
@@ -101,15 +114,7 @@ std::vector<fem::SideLoad> WaveDrivenSolver::drives(const std::vector<PortMode>&
         if (hit.cell < 0)
             throw base::Error(6223, "there is no field at the place of this dipole",
                               {d.line, "at", 0});
-        // A plane of symmetry through it leaves half of it on each side.
-        double share = 1;
-        for (const auto& mirror : m_problem.mirrors) {
-            const double x = mirror.axis == 0 ? d.at.x : mirror.axis == 1 ? d.at.y : d.at.z;
-            if (std::abs(x) < 1e-9 * m_partition.size())
-                share /= 2;
-        }
-        if (std::hypot(d.at.x, d.at.y) < 1e-9 * m_partition.size())
-            share /= m_problem.wedges;
+        const double share = shareOf(d);
         const fem::EdgePoint at(space, order, hit.cell, hit.xi);
         fem::SideLoad load;
         for (int i = 0; i < at.count(); ++i) {
@@ -526,11 +531,11 @@ void WaveDrivenSolver::Builder::spreadOut()
     }
 }
 
-void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
+void WaveDrivenSolver::Builder::settleBand(bool rough, base::Progress& progress)
 {
+    const double low = m_problem.low, high = m_problem.high;
     // Differences are looked for on a grid of the band; poles are as narrow as the losses make
     // them, so that it is fine.
-    const double low = m_problem.low, high = m_problem.high;
     constexpr int grid = 401;
     std::vector<double> places;
     for (int i = 0; i < grid; ++i)
@@ -541,30 +546,35 @@ void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
             list.push_back(m_solver.judged(m_model, f));
         return list;
     };
+    solveAt(low, progress);
+    solveAt(high, progress);
+    auto before = response();
+    double next = low + 0.25 * (high - low);
+    const double settled = m_problem.settled * (rough ? 10 : 1);
+    constexpr int most = 24;
+    for (m_model.verified = 1; m_model.solutions < most;) {
+        const auto predicted = m_solver.judged(m_model, next);
+        solveAt(next, progress);
+        m_model.verified = distance(predicted, m_solver.judged(m_model, next));
+        const auto now = response();
+        double largest = -1;
+        for (size_t i = 0; i < places.size(); ++i)
+            largest = std::max(largest, distance(now[i], before[i]));
+        if (m_model.verified < settled && largest < settled)
+            break;
+        next = nextPlace(places, [&](size_t i) {
+            return largest < settled ? 0.0 : distance(now[i], before[i]);
+        });
+        before = now;
+    }
+}
 
+void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
+{
+    const double low = m_problem.low, high = m_problem.high;
     solveAt(m_solver.m_onlyShown ? m_problem.shown : (low + high) / 2, progress);
     if (high > low && !m_solver.m_onlyShown && !m_solver.m_onlyMiddle) {
-        solveAt(low, progress);
-        solveAt(high, progress);
-        auto before = response();
-        double next = low + 0.25 * (high - low);
-        const double settled = m_problem.settled * (rough ? 10 : 1);
-        constexpr int most = 24;
-        for (m_model.verified = 1; m_model.solutions < most;) {
-            const auto predicted = m_solver.judged(m_model, next);
-            solveAt(next, progress);
-            m_model.verified = distance(predicted, m_solver.judged(m_model, next));
-            const auto now = response();
-            double largest = -1;
-            for (size_t i = 0; i < places.size(); ++i)
-                largest = std::max(largest, distance(now[i], before[i]));
-            if (m_model.verified < settled && largest < settled)
-                break;
-            next = nextPlace(places, [&](size_t i) {
-                return largest < settled ? 0.0 : distance(now[i], before[i]);
-            });
-            before = now;
-        }
+        settleBand(rough, progress);
     }
     spreadOut();
     m_solver.m_counters.iterations += m_model.solutions;

@@ -29,6 +29,8 @@ private:
     /// What the functions found so far leave of a right-hand side.
     [[nodiscard]] std::vector<Complex> restOf(const std::vector<Complex>& side,
                                               const fem::DenseLu& before) const;
+    /// Solves at ever more places, until what the band gives stays.
+    void settleBand(bool rough, base::Progress& progress);
     /// The functions found, as coefficients of those of the order.
     void spreadOut();
     /// False where it stalls: a factorisation has to do it.

@@ -54,6 +54,31 @@ std::vector<double> radarWithParts(WaveDrivenSolver& s, int order, double f, int
     return list;
 }
 
+/** The error of a cross-section from those of its components. */
+void reduceRadar(Finding& finding, bool drawing)
+{
+    double off = 0;
+    for (size_t i = 1; i < finding.error.size(); ++i)
+        off = std::hypot(off, finding.error[i]);
+    finding.error = {2 * std::sqrt(finding.value[0]) * off + off * off};
+    finding.value.resize(1);
+    char text[60];
+    std::snprintf(text, sizeof text, drawing ? "%.2f dB of 1 m, by depth" : "%.2f dBsm",
+                  10 * std::log10(std::max(finding.value[0], 1e-30)));
+    finding.note = text;
+}
+
+/** Cross-sections in directions all round. */
+std::vector<double> radarAround(WaveDrivenSolver& s, int order, double f, int wave)
+{
+    constexpr int rows = 6;
+    std::vector<double> list;
+    for (int i = 0; i <= rows; ++i)
+        for (int k = 0; k < 2 * rows; ++k)
+            list.push_back(radar(s, order, f, wave, directionOf(pi * i / rows, pi * k / rows)));
+    return list;
+}
+
 }  // namespace
 
 Ask crossSectionAsk(const Model& model, const WaveProblem& problem, const Line& l)
@@ -162,17 +187,7 @@ Ask radarAsk(const Model& model, const WaveProblem& problem, const Line& l)
         const double mean = c.scattering() / (drawing ? s.problem().depth() : 1.0);
         return std::max(mean, radar(s, order, f, wave, direction));
     };
-    a.reduce = [drawing](Finding& finding, const std::any&) {
-        double off = 0;
-        for (size_t i = 1; i < finding.error.size(); ++i)
-            off = std::hypot(off, finding.error[i]);
-        finding.error = {2 * std::sqrt(finding.value[0]) * off + off * off};
-        finding.value.resize(1);
-        char text[60];
-        std::snprintf(text, sizeof text, drawing ? "%.2f dB of 1 m, by depth" : "%.2f dBsm",
-                      10 * std::log10(std::max(finding.value[0], 1e-30)));
-        finding.note = text;
-    };
+    a.reduce = [drawing](Finding& finding, const std::any&) { reduceRadar(finding, drawing); };
     return a;
 }
 
@@ -205,13 +220,7 @@ Ask scatteredPatternAsk(const Model& model, const WaveProblem& problem, const Li
     Ask a = beginAsk(model, l, dim::area, "pattern of " + name + " at " + frequencyText(f));
     a.finding.table = "curves";
     auto values = [=](Solution& field, int order) {
-        constexpr int rows = 6;
-        std::vector<double> list;
-        for (int i = 0; i <= rows; ++i)
-            for (int k = 0; k < 2 * rows; ++k)
-                list.push_back(radar(solverOf(field), order, f, wave,
-                                     directionOf(pi * i / rows, pi * k / rows)));
-        return list;
+        return radarAround(solverOf(field), order, f, wave);
     };
     a.evaluate = values;
     a.scale = [values](Solution& field, int order) {

@@ -17,6 +17,20 @@ using Complex = std::complex<double>;
 /// Of the samples, those that the look at what the rest changes leaves.
 constexpr double earlier = 6.0 / 7;
 
+/** A frame of the same device, to be cut down. */
+GridFrame frameLike(const GridFrame& p)
+{
+    GridFrame slice;
+    slice.wave = p.wave;
+    slice.low = p.low;
+    slice.high = p.high;
+    slice.from = p.from;
+    slice.to = p.to;
+    slice.walls = p.walls;
+    slice.isSolid = p.isSolid;
+    return slice;
+}
+
 }  // namespace
 
 PulsedSolver::PulsedSolver(const PulsedWaves& problem, const mesh::Mesh& mesh)
@@ -113,25 +127,30 @@ void PulsedSolver::stretchBand(double fine, double best, size_t end)
     }
 }
 
+void PulsedSolver::makeGrid(int grid, base::Progress& progress)
+{
+    const auto& ports = m_problem.wave->ports;
+    Level& level = m_levels[grid];
+    progress.check();
+    level.voxels = std::make_unique<Voxels>(m_problem, m_mesh, m_problem.cells(gridSizes[grid]),
+                                            (m_problem.low + m_problem.high) / 2);
+    const Voxels& voxels = *level.voxels;
+    level.grid = yeeGrid(m_problem, voxels);
+    if (m_frequencies.empty())
+        m_frequencies = frequencies(voxels, *level.grid);
+    for (size_t p = 0; p < ports.size(); ++p) {
+        progress.check();
+        level.ports.push_back(std::make_unique<GridPort>(
+            m_problem, voxels, *level.grid, m_problem.windows[p], ports[p].name, ports[p].line));
+        level.ports.back()->findModes(m_frequencies, ports[p].modes);
+    }
+}
+
 void PulsedSolver::prepare(base::Progress& progress)
 {
     const auto& ports = m_problem.wave->ports;
     for (int grid = 0; grid < 3; ++grid) {
-        Level& level = m_levels[grid];
-        progress.check();
-        level.voxels = std::make_unique<Voxels>(m_problem, m_mesh, m_problem.cells(gridSizes[grid]),
-                                                (m_problem.low + m_problem.high) / 2);
-        const Voxels& voxels = *level.voxels;
-        level.grid = yeeGrid(m_problem, voxels);
-        if (m_frequencies.empty())
-            m_frequencies = frequencies(voxels, *level.grid);
-        for (size_t p = 0; p < ports.size(); ++p) {
-            progress.check();
-            level.ports.push_back(std::make_unique<GridPort>(m_problem, voxels, *level.grid,
-                                                             m_problem.windows[p], ports[p].name,
-                                                             ports[p].line));
-            level.ports.back()->findModes(m_frequencies, ports[p].modes);
-        }
+        makeGrid(grid, progress);
     }
     // Waves on a coarse grid are slower: there the band is that in which they are as long as they
     // ought to be. How long that is two finer slices at the first port say, and the error one of
@@ -164,14 +183,7 @@ PulsedSolver::Indices PulsedSolver::fineIndices(size_t port, double finer) const
 {
     const PortWindow& w = m_problem.windows[port];
     const WavePort& of = m_problem.wave->ports[port];
-    GridFrame slice;
-    slice.wave = m_problem.wave;
-    slice.low = m_problem.low;
-    slice.high = m_problem.high;
-    slice.from = m_problem.from;
-    slice.to = m_problem.to;
-    slice.walls = m_problem.walls;
-    slice.isSolid = m_problem.isSolid;
+    GridFrame slice = frameLike(m_problem);
     auto part = [](Point& p, int a) -> double& { return a == 0 ? p.x : a == 1 ? p.y : p.z; };
     auto cells = m_problem.cells(1);
     Point extent = m_problem.to - m_problem.from;

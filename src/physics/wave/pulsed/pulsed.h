@@ -74,6 +74,8 @@ private:
     [[nodiscard]] const Eigen::MatrixXcd& onGrid(const Level& level, double frequency) const;
     /// Frequencies at which the coarse grids' waves are as long as they ought to be.
     void stretchBand(double fine, double best, size_t end);
+    /// Makes a grid and finds the modes of its ports.
+    void makeGrid(int grid, base::Progress& progress);
     /// Makes the grids and finds the modes of their ports.
     void prepare(base::Progress& progress);
     /// The frequency on a grid that stands for a true one.

@@ -56,6 +56,17 @@ WaveModesSolver::Solved WaveModesSolver::closedResonances(int p, base::Progress&
     return {p, std::move(found.k2), std::move(found.field), {}};
 }
 
+void WaveModesSolver::solveLossy()
+{
+    constexpr double small = 0.01;
+    bool lossy = !m_problem.dispersive.empty();
+    for (int k = 0; k < m_problem.modes; ++k)
+        lossy = lossy || losses(order(), k).media > small;
+    for (Solved& s : m_solved)
+        if (lossy)
+            s.lossy = lossyValues(s);
+}
+
 void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_solved.clear();
@@ -87,14 +98,7 @@ void WaveModesSolver::solve(int lowestOrder, base::Progress& progress)
         return;
     }
     follow();
-    // Perturbation errs by the square of 1/Q: this keeps well below what is asked of Q.
-    constexpr double small = 0.01;
-    bool lossy = !m_problem.dispersive.empty();
-    for (int k = 0; k < m_problem.modes; ++k)
-        lossy = lossy || losses(order(), k).media > small;
-    for (Solved& s : m_solved)
-        if (lossy)
-            s.lossy = lossyValues(s);
+    solveLossy();
 }
 
 std::vector<char> WaveModesSolver::freeFunctions(int order) const

@@ -141,6 +141,23 @@ Complex common(const std::vector<double>& ma, const std::vector<double>& mb,
     return sum;
 }
 
+/** Appends a mode to a list, turned in phase as another one. */
+template <class Solved>
+void appendTurned(const Solved& s, size_t which, const Complex& most, Solved& sorted)
+{
+    const Complex turn = std::abs(most) > 0 ? std::conj(most) / std::abs(most) : Complex(1);
+    sorted.k2.push_back(s.k2[which]);
+    if (!s.lossy.empty())
+        sorted.lossy.push_back(s.lossy[which]);
+    sorted.field.push_back(s.field[which]);
+    sorted.imaginary.push_back(s.imaginary[which]);
+    for (size_t i = 0; i < s.field[which].size(); ++i) {
+        const Complex c = turn * Complex(s.field[which][i], s.imaginary[which][i]);
+        sorted.field.back()[i] = c.real();
+        sorted.imaginary.back()[i] = c.imag();
+    }
+}
+
 }  // namespace
 
 void WaveModesSolver::followComplex()
@@ -168,17 +185,7 @@ void WaveModesSolver::followComplex()
                 }
             }
             used[which] = 1;
-            const Complex turn = std::abs(most) > 0 ? std::conj(most) / std::abs(most) : Complex(1);
-            sorted.k2.push_back(s.k2[which]);
-            if (!s.lossy.empty())
-                sorted.lossy.push_back(s.lossy[which]);
-            sorted.field.push_back(s.field[which]);
-            sorted.imaginary.push_back(s.imaginary[which]);
-            for (size_t i = 0; i < s.field[which].size(); ++i) {
-                const Complex c = turn * Complex(s.field[which][i], s.imaginary[which][i]);
-                sorted.field.back()[i] = c.real();
-                sorted.imaginary.back()[i] = c.imag();
-            }
+            appendTurned(s, which, most, sorted);
         }
         s = std::move(sorted);
     }

@@ -74,6 +74,22 @@ private:
             m_asks.push_back(std::move(a));
         }
     }
+    /// A Q by some of the losses.
+    void addQuality(const Line& l, const std::string& what,
+                    double (*part)(const WaveModesSolver::Losses&), bool judged, int mode)
+    {
+        Ask a = beginAsk(m_model, l, dim::none, what);
+        if (!judged) {
+            a.finding.within = 0;
+            a.finding.above = NAN;
+        }
+        a.degree = 1;
+        a.evaluate = [mode, part](Solution& field, int order) {
+            return std::vector{1 / part(resonancesOf(field).losses(order, mode))};
+        };
+        m_asks.push_back(std::move(a));
+    }
+
     void quality(const Line& l, int mode, const std::string& number)
     {
         bool walls = false, media = false;
@@ -92,16 +108,7 @@ private:
         }
         using Losses = WaveModesSolver::Losses;
         auto add = [&](const std::string& what, double (*part)(const Losses&), bool judged) {
-            Ask a = beginAsk(m_model, l, dim::none, what + " of mode " + number);
-            if (!judged) {
-                a.finding.within = 0;
-                a.finding.above = NAN;
-            }
-            a.degree = 1;
-            a.evaluate = [mode, part](Solution& field, int order) {
-                return std::vector{1 / part(resonancesOf(field).losses(order, mode))};
-            };
-            m_asks.push_back(std::move(a));
+            addQuality(l, what + " of mode " + number, part, judged, mode);
         };
         add(
             "Q", [](const Losses& x) { return x.whole(); }, true);

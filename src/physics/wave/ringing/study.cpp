@@ -165,6 +165,31 @@ private:
         return isTangent;
     }
 
+    /// A Q by walls, media or both.
+    void addQuality(const Line& l, const std::string& what, int mode, bool isWalls, bool isInside,
+                    bool judged)
+    {
+        // A grid knows conductivities, set for one frequency: where nothing but tan δ loses, the
+        // loss of other modes follows.
+        const bool isTangent = losesByTangent();
+        auto share = [isTangent, mode](RingDownSolver& s, int grid) {
+            return isTangent ? s.frequency(grid, mode) / s.lossFrequency() : 1.0;
+        };
+        Ask& a = add(l, dim::none, what);
+        if (!judged) {
+            a.finding.within = 0;
+            a.finding.above = std::numeric_limits<double>::quiet_NaN();
+        }
+        a.degree = 1;
+        a.evaluate = [=](Solution& field, int level) {
+            auto& s = solverOf(field);
+            return std::vector{1 / s.estimate(level, [&](int grid) {
+                return (isWalls ? s.lossByWalls(grid, mode) : 0.0) +
+                       (isInside ? share(s, grid) * s.lossInside(grid, mode) : 0.0);
+            })};
+        };
+    }
+
     void quality(const Line& l)
     {
         const WaveProblem& w = *m_problem.wave;
@@ -183,26 +208,8 @@ private:
         }
         const int mode = m_model.count(l, "mode") - 1;
         const std::string number = std::to_string(mode + 1);
-        // A grid knows conductivities, set for one frequency: where nothing but tan δ loses, the
-        // loss of other modes follows.
-        const bool isTangent = losesByTangent();
-        auto share = [isTangent, mode](RingDownSolver& s, int grid) {
-            return isTangent ? s.frequency(grid, mode) / s.lossFrequency() : 1.0;
-        };
         auto of = [&](const std::string& what, bool isWalls, bool isInside, bool judged) {
-            Ask& a = add(l, dim::none, what + " of mode " + number);
-            if (!judged) {
-                a.finding.within = 0;
-                a.finding.above = std::numeric_limits<double>::quiet_NaN();
-            }
-            a.degree = 1;
-            a.evaluate = [=](Solution& field, int level) {
-                auto& s = solverOf(field);
-                return std::vector{1 / s.estimate(level, [&](int grid) {
-                    return (isWalls ? s.lossByWalls(grid, mode) : 0.0) +
-                           (isInside ? share(s, grid) * s.lossInside(grid, mode) : 0.0);
-                })};
-            };
+            addQuality(l, what + " of mode " + number, mode, isWalls, isInside, judged);
         };
         of("Q", walls, inside, true);
         if (walls && inside) {
