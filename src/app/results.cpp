@@ -122,18 +122,21 @@ QString Results::summary() const
 
 namespace {
 
+/** The largest size of a matrix's entries. */
+double largestIn(const QJsonValue& matrix)
+{
+    double largest = 0;
+    for (const QJsonValue& row : matrix.toArray())
+        for (const QJsonValue& x : row.toArray())
+            largest = std::max(largest, std::abs(x.toDouble()));
+    return largest;
+}
+
 /// A matrix as lines of text, all entries with as many decimals as its largest error has.
 QStringList matrixRows(const QJsonObject& finding, const base::Dimension& d,
                        const base::DisplayUnit* unit)
 {
-    auto largestOf = [&finding](QLatin1StringView key) {
-        double largest = 0;
-        for (const QJsonValue& row : finding[key].toArray())
-            for (const QJsonValue& x : row.toArray())
-                largest = std::max(largest, std::abs(x.toDouble()));
-        return largest;
-    };
-    const double largest = largestOf("value"_L1), error = largestOf("error"_L1);
+    const double largest = largestIn(finding["value"_L1]), error = largestIn(finding["error"_L1]);
     const base::DisplayUnit u = unit ? *unit : base::displayUnit(largest, d);
     constexpr int width = 8, mostDecimals = 6;
     auto decimalsOf = [mostDecimals](double x) {

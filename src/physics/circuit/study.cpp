@@ -126,6 +126,30 @@ private:
             file(l);
         }
     }
+    /// A file reaches over the band.
+    void mustCover(const Line& l, const std::string& name, const network::Network& n)
+    {
+        constexpr double slack = 1e-6;
+        if (n.frequency.front() > m_problem->low * (1 + slack) ||
+            n.frequency.back() < m_problem->high * (1 - slack))
+            fault(7604, l, "file",
+                  name + " goes from " + base::format(n.frequency.front(), dim::frequency, 5) +
+                      " to " + base::format(n.frequency.back(), dim::frequency, 5) +
+                      ", and the band from " + base::format(m_problem->low, dim::frequency, 5) +
+                      " to " + base::format(m_problem->high, dim::frequency, 5));
+    }
+
+    /// Waves of all parts are those of one resistance.
+    static void renormalise(network::Network& n)
+    {
+        const auto ports = Eigen::Index(n.ports.size());
+        const Eigen::VectorXd own = Eigen::Map<const Eigen::VectorXd>(n.reference.data(), ports),
+                              fifty = Eigen::VectorXd::Constant(ports, 50.0);
+        if (own != fifty)
+            for (auto& S : n.S)
+                S = network::renormalised(S, own, fifty);
+    }
+
     void file(const Line& l)
     {
         const std::string name = l.get("file");
@@ -141,23 +165,9 @@ private:
                 fault(7603, l, "file", name + " holds no frequencies");
                 return;
             }
-            constexpr double slack = 1e-6;
-            if (n.frequency.front() > m_problem->low * (1 + slack) ||
-                n.frequency.back() < m_problem->high * (1 - slack))
-                fault(7604, l, "file",
-                      name + " goes from " + base::format(n.frequency.front(), dim::frequency, 5) +
-                          " to " + base::format(n.frequency.back(), dim::frequency, 5) +
-                          ", and the band from " + base::format(m_problem->low, dim::frequency, 5) +
-                          " to " + base::format(m_problem->high, dim::frequency, 5));
-            // Waves of all parts are those of one resistance.
-            const auto ports = Eigen::Index(n.ports.size());
-            const Eigen::VectorXd own =
-                                      Eigen::Map<const Eigen::VectorXd>(n.reference.data(), ports),
-                                  fifty = Eigen::VectorXd::Constant(ports, 50.0);
-            if (own != fifty)
-                for (auto& S : n.S)
-                    S = network::renormalised(S, own, fifty);
-            const int count = int(ports);
+            mustCover(l, name, n);
+            renormalise(n);
+            const int count = int(n.ports.size());
             for (int k = 0; k < 2; ++k)
                 m_number[l.name()] =
                     m_problem->circuit[k].add({l.name(), count, network::tabulated(n, k == 1)});

@@ -512,6 +512,16 @@ double ActuatorSolver::releaseBlur(int order) const
                : 0.5 * releaseSlope(order) * softness * m_problem.stop->distance;
 }
 
+ActuatorSolver::State ActuatorSolver::between(const State& a, const State& b, double square)
+{
+    const double share = (square - a.square) / (b.square - a.square);
+    State next = a;
+    for (size_t i = 0; i < next.x.size(); ++i)
+        next.x[i] += share * (b.x[i] - a.x[i]);
+    next.square = square;
+    return next;
+}
+
 const ActuatorSolver::State& ActuatorSolver::under(int order, double voltage) const
 {
     Solved& s = solved(order);
@@ -539,12 +549,7 @@ const ActuatorSolver::State& ActuatorSolver::under(int order, double voltage) co
     if (at + 1 > last)
         throw base::Error(
             7604, "the path does not reach " + base::format(voltage, base::dim::voltage, 4));
-    const State &a = p.points[at], &b = p.points[at + 1];
-    const double share = (square - a.square) / (b.square - a.square);
-    State next = a;
-    for (size_t i = 0; i < next.x.size(); ++i)
-        next.x[i] += share * (b.x[i] - a.x[i]);
-    next.square = square;
+    State next = between(p.points[at], p.points[at + 1], square);
     if (newton(s, next, {0, 1, square}) == 0)
         throw base::Error(7604, "the equilibrium under " +
                                     base::format(voltage, base::dim::voltage, 4) +

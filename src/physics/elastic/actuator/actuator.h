@@ -137,6 +137,8 @@ private:
     template <int D>
     void assembleCells(Solved& s, const State& at, std::vector<double>& residual,
                        std::vector<double>& bySquare) const;
+    /// Between two equilibria of a path, by the square of the voltage.
+    [[nodiscard]] static State between(const State& a, const State& b, double square);
     /// A unit vector across a stop, towards the gap.
     [[nodiscard]] Point towardsGap(const shape::Side& wall, const Point& a, Point across) const;
     [[nodiscard]] std::vector<Touch> touches(int order) const;

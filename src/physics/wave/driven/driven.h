@@ -244,6 +244,8 @@ private:
     {
         return m_temperature ? m_temperature(cell, xi) : roomTemperature;
     }
+    /// Where the entries of a sheet beside a cell go.
+    [[nodiscard]] double* sheetEntries(int cell);
     /// Films and absorbing walls.
     void findSheets();
     [[nodiscard]] WireCurrents wireCurrents(int order) const;

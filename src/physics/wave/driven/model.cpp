@@ -157,17 +157,24 @@ WaveDrivenSolver::Builder::Builder(WaveDrivenSolver& solver, Model& model,
         solver.findBlocks(model.order, numbering, m_lowest, m_blocks);
 }
 
-void WaveDrivenSolver::Builder::wallDrives()
+std::vector<int> WaveDrivenSolver::Builder::portsOfDrives() const
 {
-    const auto wallSize = size_t(m_walls.products.size), drives = m_loads.size();
     std::vector<int> portOf;
     for (size_t k = 0; k < m_model.modes.size(); ++k)
         portOf.insert(portOf.end(), std::max<size_t>(1, m_model.modes[k].places.size()),
                       m_solver.m_channels[k].port);
     const PeriodicFunctions& periodic = *m_model.periodic;
-    portOf.resize(drives / size_t(periodic.copies()), -1);
+    portOf.resize(m_loads.size() / size_t(periodic.copies()), -1);
     if (periodic.copies() == 2)
         portOf.insert(portOf.end(), portOf.begin(), portOf.end());
+    return portOf;
+}
+
+void WaveDrivenSolver::Builder::wallDrives()
+{
+    const auto wallSize = size_t(m_walls.products.size), drives = m_loads.size();
+    const std::vector<int> portOf = portsOfDrives();
+    const PeriodicFunctions& periodic = *m_model.periodic;
     for (size_t d = 0; d < drives; ++d) {
         const auto& m = m_loads[d];
         std::vector<double> u(m_walls.rows(), 0.0);

@@ -21,6 +21,8 @@ public:
 
 private:
     using Complex = std::complex<double>;
+    /// The port of every drive, -1 of a dipole.
+    [[nodiscard]] std::vector<int> portsOfDrives() const;
     void wallDrives();
     void incidentLoads();
     void solveAt(double frequency, base::Progress& progress);

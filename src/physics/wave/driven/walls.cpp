@@ -171,6 +171,16 @@ void WaveDrivenSolver::findTouches(int order, const std::vector<std::vector<int>
     }
 }
 
+double* WaveDrivenSolver::sheetEntries(int t)
+{
+    int& block = m_sheets.block[size_t(t)];
+    if (block == 0) {
+        block = int(m_sheets.entries.size() / m_sheets.stride);
+        m_sheets.entries.resize(m_sheets.entries.size() + m_sheets.stride, 0.0);
+    }
+    return &m_sheets.entries[size_t(block) * m_sheets.stride];
+}
+
 void WaveDrivenSolver::findSheets()
 {
     const int order = m_space.order(), n = m_space.localCount(order);
@@ -192,12 +202,7 @@ void WaveDrivenSolver::findSheets()
                                           ? mu0 * c0 / sheet.resistance
                                           : std::sqrt(m_problem.eps[piece].constant.xx *
                                                       m_problem.inverseMu[piece].constant.xx);
-            int& block = m_sheets.block[size_t(t)];
-            if (block == 0) {
-                block = int(m_sheets.entries.size() / m_sheets.stride);
-                m_sheets.entries.resize(m_sheets.entries.size() + m_sheets.stride, 0.0);
-            }
-            double* to = &m_sheets.entries[size_t(block) * m_sheets.stride];
+            double* to = sheetEntries(t);
             m_space.local(t, order, number.data());
             const size_t count = own.number.size();
             std::vector<int> place;

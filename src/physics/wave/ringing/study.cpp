@@ -232,7 +232,8 @@ private:
         return csv;
     }
 
-    void trace(const Line& l)
+    /// Which of the traces a line asks for.
+    [[nodiscard]] int traceOf(const Line& l) const
     {
         int place = 0;
         for (const Line* other : m_model.document().ofKind("field trace")) {
@@ -240,6 +241,12 @@ private:
                 break;
             ++place;
         }
+        return place;
+    }
+
+    void trace(const Line& l)
+    {
+        const int place = traceOf(l);
         Ask a = beginAsk(m_model, l, dim::none, "field at " + l.get("at"));
         a.finding.table = "curves";
         // Judged while the pulse lasts, against the largest field.
