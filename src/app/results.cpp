@@ -350,9 +350,8 @@ std::vector<TableView> Results::tables() const
 {
     std::vector<TableView> list;
     const QJsonArray swept = m_json["swept"_L1].toArray();
-    if (!swept.isEmpty()) {
+    if (!swept.isEmpty())
         list.push_back(sweepTable(swept));
-    }
     TableView f;
     f.name = QObject::tr("findings");
     f.header << QObject::tr("finding") << QObject::tr("value") << u"±"_s << QObject::tr("unit");

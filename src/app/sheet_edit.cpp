@@ -171,9 +171,8 @@ void SheetView::offerLines()
 
 void SheetView::updateCompletions()
 {
-    if (m_composing) {
+    if (m_composing)
         offerLines();
-    }
     m_completer->setCompletionPrefix(m_editor->text());
     if (m_completer->completionCount() > 0 && m_editor->hasFocus() &&
         !(m_completer->completionCount() == 1 &&

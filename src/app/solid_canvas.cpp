@@ -138,9 +138,8 @@ SolidShape SolidShape::fromJson(const QJsonObject& event)
             line.push_back(pointOf(p));
         s.curves.push_back(std::move(line));
     }
-    for (const QJsonValue& v : event["wires"_L1].toArray()) {
+    for (const QJsonValue& v : event["wires"_L1].toArray())
         s.wires.push_back(wireFrom(v, s));
-    }
     return s;
 }
 

@@ -236,9 +236,8 @@ std::string writeTouchstone(const Network& network, Touchstone version,
         text += "[Version] 2.0\n";
     std::snprintf(b, sizeof b, "# Hz S RI R %.9g\n", network.reference[0]);
     text += b;
-    if (second) {
+    if (second)
         text += keywordsOf(network);
-    }
     for (size_t at = 0; at < network.frequency.size(); ++at) {
         std::snprintf(b, sizeof b, "%.12g", network.frequency[at]);
         text += b;

@@ -145,9 +145,8 @@ private:
             own.drives = std::move(scalars);
         own.same.push_back(text);
         for (const sheet::Slot& f : kind->entries)
-            if (f.type == sheet::SlotType::place && l.has(f.key)) {
+            if (f.type == sheet::SlotType::place && l.has(f.key))
                 lay(model, l, f, own);
-            }
     }
     static void add(Imprint& to, const Imprint& own)
     {

@@ -204,12 +204,10 @@ Report reportFrom(const Json& j)
     Report r;
     for (const Json& f : j.at("findings"))
         r.findings.push_back(findingFrom(f));
-    for (const Json& c : j.at("checks")) {
+    for (const Json& c : j.at("checks"))
         r.checks.push_back(checkFrom(c));
-    }
-    for (const Json& p : j.at("passes")) {
+    for (const Json& p : j.at("passes"))
         r.passes.push_back(passFrom(p));
-    }
     const Json& m = j.at("mesh");
     r.mesh = {m.value("triangles", 0),
               m.value("vertices", 0),

@@ -170,9 +170,8 @@ public:
         addCourses(model, result, m_settings.out);
         result.report.seconds = base::seconds() - start;
         result.report.peakBytes = peakBytes();
-        if (!m_settings.out.empty()) {
+        if (!m_settings.out.empty())
             write(result);
-        }
         bool met = result.report.allMet();
         for (const SweepPoint& p : result.points)
             met = met && p.report.allMet();

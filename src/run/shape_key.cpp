@@ -47,9 +47,8 @@ std::string shapeKey(const Model& model)
                 std::snprintf(buffer, sizeof buffer, "%.17g,%.17g,%.17g", p.x, p.y, p.z);
                 key += buffer;
             } else if (f.type == sheet::SlotType::points && l.has(f.key)) {
-                for (const auto& s : model.path(l, f.key)) {
+                for (const auto& s : model.path(l, f.key))
                     add(s, key);
-                }
             } else if (f.type == sheet::SlotType::count && (l.has(f.key) || !f.fallback.empty())) {
                 key += std::to_string(model.count(l, f.key));
             } else {

@@ -401,9 +401,8 @@ private:
         std::vector<Body> halves(2);
         halves[0].shape = compoundOf(below);
         halves[1].shape = compoundOf(above);
-        for (Body& half : halves) {
+        for (Body& half : halves)
             nameSides(half, list, splitter);
-        }
         return halves;
     }
 

@@ -349,9 +349,8 @@ TopoDS_Shape polygons(Reader& reader, const std::string& cell, int wanted, doubl
         if (auto f = faceWithin(o, scale); f && f->IsDone())
             faces.emplace_back(f->Face());
     }
-    if (faces.empty()) {
+    if (faces.empty())
         nothingOn(reader, wanted, file, place);
-    }
     if (faces.size() == 1)
         return faces.front();
     // Polygons that overlap or touch become one region.

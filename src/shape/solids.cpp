@@ -84,9 +84,8 @@ Body solidPrimitive(const sheet::Model& model, const sheet::Line& line, double u
 {
     Body body;
     auto length = [&](const char* key) { return model.number(line, key) / unit; };
-    if (line.kind == "box") {
+    if (line.kind == "box")
         return boxOf(length("width"), length("length"), length("height"));
-    }
     if (line.kind == "sphere") {
         // Tilted too: no plane of symmetry then meets its poles.
         gp_Ax2 a(gp::Origin(), gp_Dir(0.31, 0.17, 0.93));

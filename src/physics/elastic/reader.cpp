@@ -206,12 +206,10 @@ private:
         if (int(c) + int(s) + int(young) > 1)
             fault(7515, l, c ? "c11" : "s11",
                   "state its elasticity in one way: c11 …, s11 …, or E and ν");
-        if (c || s) {
+        if (c || s)
             return byConstants(l, s, k);
-        }
-        if (young) {
+        if (young)
             return byYoung(l, k);
-        }
         if (known) {
             placeElastic(k, known->c11, known->c12, known->c13, known->c14, known->c33, known->c44,
                          (known->c11 - known->c12) / 2);
@@ -324,9 +322,8 @@ private:
         m_filled.assign(m_p.pieces().size(), 0);
         m_crystals.resize(m_p.pieces().size());
         std::vector<const Line*> lineOf(m_p.pieces().size(), nullptr);
-        for (const Line* l : m_model.document().ofKind("material")) {
+        for (const Line* l : m_model.document().ofKind("material"))
             material(l, lineOf);
-        }
         poling(lineOf);
     }
 

@@ -442,9 +442,8 @@ private:
             m_isFar[e] = far;
             m_problem->held[e] = far || crosses == m_problem->isSolid;
         }
-        for (const Line* l : m_model.document().ofKind("flux wall")) {
+        for (const Line* l : m_model.document().ofKind("flux wall"))
             fluxWall(*l);
-        }
         if (m_problem->isSolid)
             return;
         parts();

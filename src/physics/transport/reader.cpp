@@ -324,9 +324,8 @@ private:
             o.groupList.push_back(std::move(g));
         }
         for (const char* kind : {"convection", "radiation"})
-            for (const Line* l : m_model.document().ofKind(kind)) {
+            for (const Line* l : m_model.document().ofKind(kind))
                 exchange(*l, coldest);
-            }
         for (const Line* l : m_model.document().ofKind("heat flux")) {
             const auto f = function(*l, "flux");
             for (const int side : sidesOf(*l, "on"))

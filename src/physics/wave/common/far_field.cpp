@@ -236,9 +236,8 @@ std::vector<SphereExpansion::Sample> SphereExpansion::samples(
             std::vector<Point> E;
             for (const auto& field : basis)
                 E.push_back(lifted(at.of(field).value));
-            for (const Image& image : images) {
+            for (const Image& image : images)
                 list.push_back(sampleAt<Sample>(image, from, out, E));
-            }
         });
     return list;
 }
@@ -279,9 +278,8 @@ SphereExpansion::SphereExpansion(const WaveProblem& problem, const fem::EdgeSpac
     {
         auto& [psi, swirl] = sums[size_t(omp_get_thread_num())];
 #pragma omp for schedule(static)
-        for (size_t i = 0; i < list.size(); ++i) {
+        for (size_t i = 0; i < list.size(); ++i)
             addSample(list[i], orders, psi, swirl);
-        }
     }
     for (const auto& [psi, swirl] : sums)
         for (size_t b = 0; b < psi.size(); ++b)

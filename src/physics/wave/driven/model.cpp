@@ -580,9 +580,8 @@ void WaveDrivenSolver::Builder::run(bool rough, base::Progress& progress)
 {
     const double low = m_problem.low, high = m_problem.high;
     solveAt(m_solver.m_onlyShown ? m_problem.shown : (low + high) / 2, progress);
-    if (high > low && !m_solver.m_onlyShown && !m_solver.m_onlyMiddle) {
+    if (high > low && !m_solver.m_onlyShown && !m_solver.m_onlyMiddle)
         settleBand(rough, progress);
-    }
     spreadOut();
     m_solver.m_counters.iterations += m_model.solutions;
 }

@@ -149,9 +149,8 @@ void PulsedSolver::makeGrid(int grid, base::Progress& progress)
 void PulsedSolver::prepare(base::Progress& progress)
 {
     const auto& ports = m_problem.wave->ports;
-    for (int grid = 0; grid < 3; ++grid) {
+    for (int grid = 0; grid < 3; ++grid)
         makeGrid(grid, progress);
-    }
     // Waves on a coarse grid are slower: there the band is that in which they are as long as they
     // ought to be. How long that is two finer slices at the first port say, and the error one of
     // them.
