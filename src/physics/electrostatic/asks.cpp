@@ -100,7 +100,7 @@ ReducedMatrix reducedMatrix(const ElectrostaticSolver& solver, int order,
     std::vector<Terminal> kept, gone;
     for (const Terminal& t : terminalsOf(problem, image)) {
         const Conductor& c = problem.conductors[size_t(t.conductor)];
-        if (c.kind == Conductor::Kind::floating && (!keepFloating || c.line < 0 || c.hidden))
+        if (c.kind == Conductor::Kind::floating && !(keepFloating && c.isListed()))
             gone.push_back(t);
         else if (!c.hidden)
             kept.push_back(t);
@@ -146,8 +146,7 @@ std::vector<double> uncancelledEntries(const ElectrostaticSolver& solver,
     const ElectrostaticProblem& problem = solver.problem();
     const std::vector<Terminal> all = terminalsOf(problem, image);
     for (const Terminal& t : all)
-        if (const Conductor& c = problem.conductors[size_t(t.conductor)];
-            c.hidden || (c.kind == Conductor::Kind::floating && c.line < 0))
+        if (!problem.conductors[size_t(t.conductor)].isListed())
             return {};
     const PairFigures changes{
         solver.uncancelledChanges(),
@@ -300,7 +299,7 @@ private:
         a.allDrives = true;
         for (const Terminal& t : terminalsOf(m_problem, m_images)) {
             const Conductor& c = m_problem.conductors[size_t(t.conductor)];
-            if (!c.hidden && (c.kind != Conductor::Kind::floating || c.line >= 0))
+            if (c.isListed())
                 a.finding.conductors.push_back(t.name);
         }
         a.evaluate = [mutual, images = m_images](Solution& field, int order) {

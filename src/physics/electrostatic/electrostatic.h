@@ -40,6 +40,8 @@ struct Conductor
     bool hidden = false;      ///< infinity round an axis, an odd mirror plane, the grounded edge
     bool image = false;       ///< lies wholly behind an odd mirror plane
     bool onPlane = false;     ///< an odd mirror plane cuts it
+    /// Whether matrices name it: what floats does where it has a line of its own.
+    [[nodiscard]] bool isListed() const { return !hidden && (kind != Kind::floating || line >= 0); }
 };
 
 /// Everything that the field needs, worked out from a sheet.
