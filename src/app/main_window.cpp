@@ -212,9 +212,12 @@ void MainWindow::connectOpening()
     connect(m_opening, &OpeningPage::fileChosen, this, &MainWindow::openFile);
     connect(m_opening, &OpeningPage::openRequested, this, &MainWindow::openDialog);
     connect(m_opening, &OpeningPage::recoverRequested, this, [this](const QString& f) {
-        if (const QString failed = m_session->recover(f); !failed.isEmpty())
-            say(failed, true);
+        settle([this, f] {
+            if (const QString failed = m_session->recover(f); !failed.isEmpty())
+                say(failed, true);
+        });
     });
+    connect(m_opening, &OpeningPage::backRequested, this, &MainWindow::showSheet);
     connect(m_opening, &OpeningPage::discardRequested, this, [this](const QString& f) {
         Session::discardRecovery(f);
         showOpeningPage();
@@ -441,7 +444,8 @@ void MainWindow::showOpeningPage()
             tr("as it was %1").arg(QFileInfo(f).lastModified().toString(u"yyyy-MM-dd hh:mm:ss"_s)),
             f};
     }
-    m_opening->setEntries(recent, demos, recovered);
+    m_opening->setEntries(recent, demos, recovered,
+                          m_session->document().lines.empty() ? QString() : m_session->title());
     m_stack->setCurrentWidget(m_opening);
     m_title->clear();
     m_status->clear();
@@ -458,6 +462,11 @@ void MainWindow::say(const QString& text, bool bad)
 
 void MainWindow::openFile(const QString& path)
 {
+    settle([this, path] { replaceBy(path); });
+}
+
+void MainWindow::replaceBy(const QString& path)
+{
     if (const QString failed = m_session->open(path); !failed.isEmpty()) {
         say(failed, true);
         auto* box =
@@ -470,7 +479,7 @@ void MainWindow::openFile(const QString& path)
 
 void MainWindow::newSheet(const QString& card)
 {
-    m_session->start(sheet::newSheet(card.toStdString()));
+    settle([this, card] { m_session->start(sheet::newSheet(card.toStdString())); });
 }
 
 void MainWindow::openDialog()
@@ -483,11 +492,16 @@ void MainWindow::openDialog()
     dialog->open();
 }
 
-void MainWindow::save(bool as)
+void MainWindow::save(bool as, const std::function<void()>& then)
 {
-    if (!as && !m_session->path().isEmpty()) {
-        const QString failed = m_session->save(m_session->path());
+    const auto write = [this, then](const QString& f) {
+        const QString failed = m_session->save(f);
         say(failed.isEmpty() ? tr("saved") : failed, !failed.isEmpty());
+        if (failed.isEmpty() && then)
+            then();
+    };
+    if (!as && !m_session->path().isEmpty()) {
+        write(m_session->path());
         return;
     }
     auto* dialog =
@@ -496,20 +510,69 @@ void MainWindow::save(bool as)
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setAcceptMode(QFileDialog::AcceptSave);
     dialog->setDefaultSuffix(u"yhn"_s);
-    connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& f) {
-        const QString failed = m_session->save(f);
-        say(failed.isEmpty() ? tr("saved") : failed, !failed.isEmpty());
-    });
+    connect(dialog, &QFileDialog::fileSelected, this, write);
     dialog->open();
 }
+
+void MainWindow::settle(const std::function<void()>& then)
+{
+    if (!m_session->isModified()) {
+        then();
+        return;
+    }
+    auto* box =
+        new QMessageBox(QMessageBox::Question, tr("Yellowhorn"),
+                        tr("The sheet %1 has changes that are not saved.").arg(m_session->title()),
+                        QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    box->setObjectName(u"closeQuestion"_s);
+    box->setAttribute(Qt::WA_DeleteOnClose);
+    connect(box, &QMessageBox::buttonClicked, this, [this, box, then](QAbstractButton* b) {
+        const auto role = box->standardButton(b);
+        if (role == QMessageBox::Save)
+            save(false, then);
+        if (role == QMessageBox::Discard)
+            then();
+    });
+    box->open();
+}
+
+namespace {
+
+/// What a pin says: the reading without its place, where it has one.
+QString valueOf(const QString& reading)
+{
+    const QString value = reading.section(u"   "_s, 1);
+    return value.isEmpty() ? reading : value;
+}
+
+}  // namespace
 
 QString MainWindow::keepReading(const QString& text, const std::array<double, 3>& at)
 {
     m_trail.add(text, at, m_scene->shownTime());
     showResults();
     m_drawer->showTable(tr("pins"));
-    const QString value = text.section(u"   "_s, 1);
-    return value.isEmpty() ? text : value;
+    return valueOf(text);
+}
+
+void MainWindow::readPinsAnew()
+{
+    // What was read at a time of a course stays what it was; it is of the result before.
+    const bool isCourse = m_scene->shownTime().has_value();
+    const QString before = tr("   (result before)");
+    auto read = [&](auto& pins, const auto& reading) {
+        for (size_t k = 0; k < pins.size() && pins.size() == m_trail.rows().size(); ++k) {
+            const QString old = m_trail.rows()[k].reading;
+            const QString now =
+                !isCourse ? reading(pins[k].at) : old + (old.endsWith(before) ? QString() : before);
+            m_trail.read(k, now);
+            pins[k].text = valueOf(now);
+        }
+    };
+    read(m_pins, [this](QPointF p) { return m_scene->reading(p); });
+    read(m_solidPins, [this](const std::array<double, 3>& p) { return m_scene->reading(p, true); });
+    m_scene->canvas()->setPins(m_pins);
+    m_scene->solid()->setPins(m_solidPins);
 }
 
 void MainWindow::forgetPins()
@@ -536,10 +599,17 @@ void MainWindow::onReplaced()
     m_drawer->clearLog();
     m_sheet->foldAll();
     m_faults.clear();
+    showSheet();
+    loadResults(true);
+}
+
+void MainWindow::showSheet()
+{
     m_stack->setCurrentWidget(m_columns);
     for (QPushButton* b : {m_undo, m_redo, m_solve})
         b->show();
-    loadResults(true);
+    m_title->setText(m_session->title() + (m_session->isModified() ? u" •"_s : QString()));
+    showStatus();
     m_sheet->setFocus();
 }
 
@@ -551,8 +621,10 @@ void MainWindow::onChanged()
     // What the sheet alone can tell is shown at once; the solver adds what needs the geometry.
     m_faults = sheet::validate(sheet::Model(m_session->document()));
     refreshSheet();
-    m_scene->setAxisymmetric(m_session->document().first("space") &&
-                             m_session->document().first("space")->get("type") == "axisymmetric");
+    const sheet::Space space = sheet::Model(m_session->document()).space();
+    m_scene->setAxisymmetric(space == sheet::Space::axisymmetric);
+    if (m_scene->isSolid() != (space == sheet::Space::solid))
+        m_scene->setSolid(space == sheet::Space::solid);
     m_shapeTimer.start();
     showResults();
     updateHandles();
@@ -596,30 +668,15 @@ void MainWindow::refreshSheet()
 
 void MainWindow::closeEvent(QCloseEvent* e)
 {
-    if (m_closing || !m_session->isModified() || m_stack->currentWidget() == m_opening ||
-        m_session->document().lines.empty()) {
+    if (m_closing || !m_session->isModified()) {
         e->accept();
         return;
     }
     e->ignore();
-    auto* box =
-        new QMessageBox(QMessageBox::Question, tr("Yellowhorn"),
-                        tr("The sheet %1 has changes that are not saved.").arg(m_session->title()),
-                        QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
-    box->setObjectName(u"closeQuestion"_s);
-    box->setAttribute(Qt::WA_DeleteOnClose);
-    connect(box, &QMessageBox::buttonClicked, this, [this, box](QAbstractButton* b) {
-        const auto role = box->standardButton(b);
-        if (role == QMessageBox::Save) {
-            save(false);
-            m_closing = !m_session->isModified();
-        }
-        if (role == QMessageBox::Discard)
-            m_closing = true;
-        if (m_closing)
-            QTimer::singleShot(0, this, &QWidget::close);
+    settle([this] {
+        m_closing = true;
+        QTimer::singleShot(0, this, &QWidget::close);
     });
-    box->open();
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* e)

@@ -12,6 +12,7 @@
 #include <QElapsedTimer>
 #include <QMainWindow>
 #include <QTimer>
+#include <functional>
 
 class QLabel;
 class QProgressBar;
@@ -92,6 +93,8 @@ private:
     /// Adds a reading to the table of pins; returns what is written beside the pin.
     QString keepReading(const QString& text, const std::array<double, 3>& at);
     void forgetPins();
+    /// Pins tell what the field that came is at their places.
+    void readPinsAnew();
     /// Lines that still lack a place.
     void offerLines(QMenu* menu, const QString& rule, bool edge);
     /// Adds a line at a place and begins to edit what it still lacks.
@@ -105,8 +108,13 @@ private:
     void importShape(const QString& file);
     int exportCourse(const QString& file);
     void exportTo(const QString& what);
-    void save(bool as);
+    /// @param then  what goes on once it is saved
+    void save(bool as, const std::function<void()>& then = {});
+    /// Goes on with `then` once changes of the sheet are saved or given up.
+    void settle(const std::function<void()>& then);
+    void showSheet();
     void openDialog();
+    void replaceBy(const QString& path);
     void say(const QString& text, bool bad = false);
     void rebuildMenu();
     [[nodiscard]] bool isStale() const;

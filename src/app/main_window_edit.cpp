@@ -45,8 +45,37 @@ std::string pathText(const QVector<QPointF>& points, const QVector<int>& arcs)
 
 }  // namespace
 
-void MainWindow::editField(int line, const QString& field, const QString& text)
+namespace {
+
+/// The alternative of a slot whose unit a text has, where the slot's own is another: 8 A where a
+/// voltage is asked for.
+const sheet::Slot* alternativeFor(const sheet::Document& d, const sheet::Line& l,
+                                  const sheet::Slot& slot, const std::string& text)
 {
+    const auto q = base::Expression(text).evaluate(sheet::Model(d).parameters().scope());
+    if (!q.ok() || q.value->dimension == slot.dimension)
+        return nullptr;
+    for (const sheet::Slot& other : sheet::findKind(l.kind)->entries)
+        if ((other.insteadOf == slot.key || slot.insteadOf == other.key) &&
+            q.value->dimension == other.dimension)
+            return &other;
+    return nullptr;
+}
+
+}  // namespace
+
+void MainWindow::editField(int line, const QString& typedIn, const QString& text)
+{
+    QString field = typedIn;
+    if (const sheet::Line* l = m_session->document().find(line))
+        if (const sheet::Kind* kind = sheet::findKind(l->kind))
+            if (const sheet::Slot* slot = kind->slot(field.toStdString()))
+                if (const sheet::Slot* other =
+                        alternativeFor(m_session->document(), *l, *slot, text.toStdString())) {
+                    field = qs(other->key);
+                    say(tr("%1 is a %2: taken as that, in place of the %3")
+                            .arg(text, translated(other->key), translated(slot->key)));
+                }
     m_session->change([&](sheet::Document& d) {
         const sheet::Line* l = d.find(line);
         // A new name goes along wherever the old one is spoken of.

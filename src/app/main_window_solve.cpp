@@ -150,6 +150,7 @@ void MainWindow::loadResults(bool fromDisk)
         modes << m.text;
     m_drawer->setModes(modes);
     refreshSheet();
+    readPinsAnew();
     showResults();
     if (fromDisk)
         showStatus();
@@ -189,7 +190,8 @@ void MainWindow::showResults()
     if (!m_trail.rows().empty()) {
         TableView pins;
         pins.name = tr("pins");
-        pins.header << tr("reading") << tr("from the pin before");
+        pins.header << (stale ? tr("reading, before the last edit") : tr("reading"))
+                    << tr("from the pin before");
         for (const PinTrail::Row& row : m_trail.rows())
             pins.rows.push_back({row.reading, row.since});
         tables.insert(tables.begin(), pins);
@@ -337,8 +339,11 @@ void MainWindow::onShapeEvent(const QJsonObject& e)
             m_scene->solid()->setShape(SolidShape::fromJson(e));
         else
             m_scene->canvas()->setShape(SceneShape::fromJson(e));
-    } else if (m_session->document().lines.empty())
+    } else {
+        // Nothing of this sheet can be drawn: what was drawn before it is not its device.
         m_scene->canvas()->setShape({});
+        m_scene->solid()->setShape({});
+    }
     const sheet::Topic& topic = sheet::topicOf(m_session->document());
     m_scene->setDiagram(topic.diagram ? topic.diagram(m_session->document()) : sheet::Diagram());
     refreshSheet();

@@ -6,6 +6,7 @@
 
 #include <QGridLayout>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QPushButton>
 #include <QScrollArea>
@@ -109,9 +110,10 @@ OpeningPage::OpeningPage(QWidget* parent) : QWidget(parent)
 }
 
 void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& demos,
-                             const QList<Entry>& recovered)
+                             const QList<Entry>& recovered, const QString& sheet)
 {
     const Theme& t = theme();
+    m_hasSheet = !sheet.isEmpty();
     clear(m_left);
     clear(m_right);
     if (!recovered.isEmpty())
@@ -149,6 +151,14 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
             ++count;
         }
     m_left->addWidget(cards);
+    if (m_hasSheet) {
+        auto* back = new QPushButton(tr("Back to %1").arg(sheet));
+        back->setObjectName(u"backToSheet"_s);
+        back->setToolTip(tr("The open sheet as it was (Esc)"));
+        back->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
+        connect(back, &QPushButton::clicked, this, &OpeningPage::backRequested);
+        m_left->addWidget(back);
+    }
     auto* open = new QPushButton(tr("Open a sheet …"));
     open->setObjectName(u"openSheet"_s);
     open->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
@@ -172,6 +182,14 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
         m_right->addWidget(b);
     }
     m_right->addStretch(1);
+}
+
+void OpeningPage::keyPressEvent(QKeyEvent* e)
+{
+    if (e->key() == Qt::Key_Escape && m_hasSheet)
+        Q_EMIT backRequested();
+    else
+        QWidget::keyPressEvent(e);
 }
 
 }  // namespace yh::app

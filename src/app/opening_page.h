@@ -16,17 +16,23 @@ public:
     {
         QString title, subtitle, path;
     };
+    /// @param open  the title of the sheet that waits behind this page, if any
     void setEntries(const QList<Entry>& recent, const QList<Entry>& demos,
-                    const QList<Entry>& recovered);
+                    const QList<Entry>& recovered, const QString& open);
 
 Q_SIGNALS:
     void cardChosen(const QString& card);
     void fileChosen(const QString& path);
     void openRequested();
+    void backRequested();
     void recoverRequested(const QString& path);
     void discardRequested(const QString& path);
 
+protected:
+    void keyPressEvent(QKeyEvent* e) override;
+
 private:
+    bool m_hasSheet = false;
     QVBoxLayout *m_left, *m_right;
 };
 

@@ -20,6 +20,8 @@ public:
     /// @param time  s, of the picture that was looked at; none: steady
     void add(const QString& reading, const std::array<double, 3>& at, std::optional<double> time);
     void clear();
+    /// Another reading at the same place: of another result.
+    void read(size_t row, const QString& reading) { m_rows[row].reading = reading; }
     [[nodiscard]] const std::vector<Row>& rows() const { return m_rows; }
 
 private:

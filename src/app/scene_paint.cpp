@@ -92,7 +92,7 @@ void SceneCanvas::paintOverlay(QPainter& p)
     paintHandles(p);
     paintDraft(p);
     paintScaleBar(p, m_scale, height());
-    if (m_shape.faces.empty() && m_draft.isEmpty()) {
+    if (m_shape.faces.empty() && m_draft.isEmpty() && !(m_field && !m_field->isEmpty())) {
         p.setPen(t.muted);
         p.setFont(textFont(10.5));
         p.drawText(rect(), Qt::AlignCenter,

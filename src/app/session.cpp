@@ -8,6 +8,7 @@
 #include <QSettings>
 #include <QStandardPaths>
 #include <csignal>
+#include <filesystem>
 
 using namespace Qt::Literals::StringLiterals;
 
@@ -27,6 +28,7 @@ Session::Session(QObject* parent) : QObject(parent)
 Session::~Session()
 {
     removeRecovery();
+    removeUnnamedResults();
 }
 
 QString Session::recoveryFolder()
@@ -48,7 +50,7 @@ QString Session::resultFolder() const
 {
     if (m_path.isEmpty())
         return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) +
-               u"/results-%1"_s.arg(QCoreApplication::applicationPid());
+               u"/results-%1-%2"_s.arg(QCoreApplication::applicationPid()).arg(m_number);
     const QFileInfo info(m_path);
     const QString beside = info.absolutePath() + u'/' + info.completeBaseName() + ".results"_L1;
     // Beside a sheet in a folder that cannot be written (an installed demo) results go to the
@@ -62,9 +64,11 @@ QString Session::resultFolder() const
 void Session::start(sheet::Document document, const QString& path)
 {
     removeRecovery();
+    removeUnnamedResults();
     m_history = sheet::History(std::move(document));
-    m_saved = path.isEmpty() ? sheet::Document{} : m_history.current();
+    m_saved = m_history.current();
     m_path = path;
+    ++m_number;
     Q_EMIT replaced();
     Q_EMIT changed();
 }
@@ -88,8 +92,16 @@ QString Session::save(const QString& path)
     const std::string failed = sheet::writeFile(document(), path.toStdString());
     if (!failed.empty())
         return QString::fromStdString(failed);
+    const QString before = resultFolder();
     m_path = QFileInfo(path).absoluteFilePath();
     m_saved = document();
+    if (before != resultFolder() && QFileInfo::exists(before + "/run.json"_L1)) {
+        std::error_code ignored;  // what cannot be copied is solved again
+        const std::filesystem::path to(resultFolder().toStdString());
+        std::filesystem::remove_all(to, ignored);
+        std::filesystem::copy(before.toStdString(), to, std::filesystem::copy_options::recursive,
+                              ignored);
+    }
     remember(m_path);
     removeRecovery();
     Q_EMIT changed();
@@ -133,6 +145,13 @@ void Session::autosave()
     const std::string failed = sheet::writeFile(copy, m_recovery.toStdString());
     if (!failed.empty())
         Q_EMIT notice(tr("Autosave failed: %1").arg(QString::fromStdString(failed)));
+}
+
+void Session::removeUnnamedResults() const
+{
+    std::error_code ignored;
+    if (m_path.isEmpty() && m_number > 0)
+        std::filesystem::remove_all(resultFolder().toStdString(), ignored);
 }
 
 void Session::removeRecovery()

@@ -31,6 +31,7 @@ public:
     void start(sheet::Document document, const QString& path = {});
     /// @returns a sentence when it failed
     QString open(const QString& path);
+    /// Results go with the sheet to its new place.
     QString save(const QString& path);
     void change(const std::function<void(sheet::Document&)>& edit);
     void undo();
@@ -52,10 +53,13 @@ Q_SIGNALS:
 private:
     void autosave();
     void removeRecovery();
+    /// Results of a sheet that has no name end with it.
+    void removeUnnamedResults() const;
     static void remember(const QString& path);
     sheet::History m_history;
     sheet::Document m_saved;
     QString m_path, m_recovery;
+    int m_number = 0;  ///< of sheets so far: those without a name have results of their own
     QTimer m_timer;
 };
 

@@ -9,7 +9,6 @@
 #include <QAbstractItemView>
 #include <QCompleter>
 #include <QKeyEvent>
-#include <QMenu>
 #include <QScrollBar>
 #include <QStandardItemModel>
 #include <QToolTip>
@@ -87,24 +86,55 @@ void SheetView::edit(int line, const std::string& field)
     select(line);
     const sheet::Kind* kind = sheet::findKind(l->kind);
     const sheet::Slot* f = kind ? kind->slot(field) : nullptr;
-    if (f && f->type == sheet::SlotType::choice) {
-        auto* menu = new QMenu(this);
-        menu->setObjectName(u"choices"_s);
-        menu->setAttribute(Qt::WA_DeleteOnClose);
-        for (const std::string& c : f->choices)
-            menu->addAction(qs(c), this,
-                            [this, line, field, c] { Q_EMIT fieldEdited(line, qs(field), qs(c)); });
-        menu->popup(viewport()->mapToGlobal(at.bottomLeft()));
-        return;
-    }
     m_composing = false;
     m_editLine = line;
     m_editField = field;
     const std::string text = l->has(field) ? l->get(field) : f ? f->fallback : std::string();
     startEditor(at, qs(text), choicesFor(line, field));
     m_editor->setPlaceholderText(f ? qs(f->help) : QString());
-    if (text.empty() && m_model->rowCount() > 0)
+    if (isChoice())
+        showAllChoices();
+    else if (text.empty() && m_model->rowCount() > 0)
         updateCompletions();
+}
+
+bool SheetView::isChoice() const
+{
+    const sheet::Line* l = m_composing ? nullptr : m_state.document.find(m_editLine);
+    const sheet::Kind* kind = l ? sheet::findKind(l->kind) : nullptr;
+    const sheet::Slot* f = kind ? kind->slot(m_editField) : nullptr;
+    return f && f->type == sheet::SlotType::choice;
+}
+
+void SheetView::showAllChoices()
+{
+    m_completer->setCompletionPrefix({});
+    QRect r = m_editor->rect();
+    r.setWidth(std::max(r.width(), 260));
+    m_completer->complete(r);
+}
+
+std::optional<QString> SheetView::chosen(const QString& typed) const
+{
+    const QStringList all = choicesFor(m_editLine, m_editField);
+    if (all.contains(typed) || typed.isEmpty())
+        return typed;
+    for (const bool fromStart : {true, false}) {
+        QStringList fitting;
+        for (const QString& c : all)
+            if (fromStart ? c.startsWith(typed, Qt::CaseInsensitive)
+                          : c.contains(typed, Qt::CaseInsensitive))
+                fitting << c;
+        if (fitting.size() == 1)
+            return fitting.front();
+    }
+    return std::nullopt;
+}
+
+void SheetView::refuse(const QString& why)
+{
+    QToolTip::showText(m_editor->mapToGlobal(QPoint(0, m_editor->height())), why, m_editor);
+    m_editor->setToolTip(why);
 }
 
 void SheetView::openCompose(const std::string& section, const QString& text)
@@ -125,10 +155,12 @@ void SheetView::openCompose(const std::string& section, const QString& text)
     QRect box(12,
               std::clamp(at.y() - verticalScrollBar()->value() + 2, 4, viewport()->height() - 34),
               viewport()->width() - 24, 28);
-    startEditor(box, text, {});
+    const QString begun = text.isEmpty() ? m_draft : text;
+    m_draft.clear();
+    startEditor(box, begun, {});
     m_editor->setGeometry(box);
     m_editor->deselect();
-    m_editor->setCursorPosition(int(text.size()));
+    m_editor->setCursorPosition(int(begun.size()));
     QString example;
     for (const sheet::Kind& k : sheet::kinds())
         if (k.section == section && example.isEmpty() && k.key != "space")
@@ -187,7 +219,7 @@ void SheetView::updateCompletions()
 
 void SheetView::commitEditor(int step)
 {
-    const QString text = m_editor->text().trimmed();
+    QString text = m_editor->text().trimmed();
     if (m_composing) {
         const std::string section = m_composeSection;
         if (text.isEmpty()) {
@@ -197,14 +229,20 @@ void SheetView::commitEditor(int step)
         // The text stays for mending when it is not understood.
         const sheet::Composed c = sheet::compose(text.toStdString(), m_state.document);
         if (!c.ok && !(section == "aim")) {
-            QToolTip::showText(m_editor->mapToGlobal(QPoint(0, m_editor->height())), qs(c.fault),
-                               m_editor);
-            m_editor->setToolTip(qs(c.fault));
+            refuse(qs(c.fault));
             return;
         }
         closeEditor();
         Q_EMIT composed(qs(section), text);
         return;
+    }
+    if (isChoice()) {
+        const auto choice = chosen(text);
+        if (!choice) {
+            refuse(tr("one of: %1").arg(choicesFor(m_editLine, m_editField).join(u", "_s)));
+            return;
+        }
+        text = *choice;
     }
     const int line = m_editLine;
     const std::string field = m_editField;
@@ -219,6 +257,21 @@ void SheetView::commitEditor(int step)
     const auto to = (at - order.begin()) + step;
     if (to >= 0 && to < std::ptrdiff_t(order.size()))
         edit(order[size_t(to)].first, order[size_t(to)].second);
+}
+
+void SheetView::leaveEditor()
+{
+    const QString text = m_editor->text().trimmed();
+    if (m_composing) {
+        // What is not a line yet waits for the next time.
+        if (!text.isEmpty() && sheet::compose(text.toStdString(), m_state.document).ok)
+            commitEditor(0);
+        else
+            m_draft = text;
+    } else if (!isChoice() || chosen(text)) {
+        commitEditor(0);
+    }
+    closeEditor();
 }
 
 void SheetView::closeEditor()
@@ -278,10 +331,7 @@ bool SheetView::eventFilter(QObject* object, QEvent* e)
         m_editor->isVisible()) {
         const auto reason = static_cast<QFocusEvent*>(e)->reason();
         if (reason == Qt::MouseFocusReason || reason == Qt::OtherFocusReason) {
-            if (m_composing)
-                closeEditor();
-            else
-                commitEditor(0);
+            leaveEditor();
         }
     }
     return QAbstractScrollArea::eventFilter(object, e);

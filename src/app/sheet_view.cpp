@@ -61,6 +61,7 @@ SheetView::SheetView(QWidget* parent) : QAbstractScrollArea(parent)
     m_completer->setCaseSensitivity(Qt::CaseInsensitive);
     m_completer->setCompletionMode(QCompleter::PopupCompletion);
     m_completer->setMaxVisibleItems(12);
+    m_completer->setFilterMode(Qt::MatchContains);
     m_completer->setWidget(m_editor);
     m_completer->popup()->setObjectName(u"completions"_s);
     m_completer->popup()->installEventFilter(this);
@@ -68,6 +69,8 @@ SheetView::SheetView(QWidget* parent) : QAbstractScrollArea(parent)
             [this](const QString& text) {
                 m_editor->setText(text);
                 m_editor->setFocus();
+                if (isChoice())
+                    commitEditor(0);
             });
     connect(m_editor, &QLineEdit::textEdited, this, &SheetView::updateCompletions);
 }

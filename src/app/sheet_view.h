@@ -8,6 +8,7 @@
 #include <QAbstractScrollArea>
 #include <QLineEdit>
 #include <map>
+#include <optional>
 #include <set>
 #include <string>
 #include <vector>
@@ -96,7 +97,16 @@ private:
     [[nodiscard]] const Item* itemAt(QPoint p) const;
     void startEditor(const QRect& at, const QString& text, const QStringList& completions);
     void commitEditor(int step);
+    /// The keyboard goes elsewhere: what was typed is taken, or kept.
+    void leaveEditor();
     void closeEditor();
+    /// Whether one of a few words is edited.
+    [[nodiscard]] bool isChoice() const;
+    void showAllChoices();
+    /// The choice that was typed, in full or as far as it is the only one.
+    [[nodiscard]] std::optional<QString> chosen(const QString& typed) const;
+    /// Says below the editor why a text is not taken.
+    void refuse(const QString& why);
     /// What completes a line that is being written.
     void offerLines();
     void updateCompletions();
@@ -116,6 +126,7 @@ private:
     bool m_composing = false, m_closing = false;
     int m_editLine = -1;
     std::string m_editField, m_composeSection;
+    QString m_draft;  ///< what was begun in the compose line and left
 };
 
 }  // namespace yh::app

@@ -13,6 +13,7 @@
 #include <condition_variable>
 #include <deque>
 #include <iostream>
+#include <memory>
 #include <mutex>
 #include <thread>
 
@@ -105,19 +106,49 @@ Json places(const sheet::Model& model, const shape::Partition& partition)
     return all;
 }
 
+shape::Partition builtFrom(const sheet::Model& model, const std::string& folder)
+{
+    for (const sheet::Line& l : model.document().lines)
+        if (sheet::isShape(l.kind) || l.kind == "space" || l.kind == "mirror plane")
+            if (const auto f = model.slotFaults(l); !f.empty())
+                throw base::Error(f[0].number, f[0].text, f[0].place);
+    return shape::Partition::build(model, folder);
+}
+
+struct Drawable
+{
+    std::unique_ptr<const sheet::Model> model;
+    shape::Partition partition;
+};
+
+/// Takes shapes out of a document until the rest can be drawn: what is wrong with them is said at
+/// their lines. @throws base::Error where no shape of it can be drawn
+Drawable soundPart(sheet::Document document, const std::string& folder)
+{
+    while (true)
+        try {
+            auto model = std::make_unique<const sheet::Model>(document);
+            shape::Partition partition = builtFrom(*model, folder);
+            return {std::move(model), std::move(partition)};
+        } catch (const base::Error& e) {
+            const sheet::Line* l = document.find(e.fault().place.line);
+            if (!l || !sheet::isShape(l->kind))
+                throw;
+            document.remove(l->id);
+        }
+}
+
 void shape(const Json& request)
 {
     base::Faults faults;
-    const sheet::Model model(documentOf(request, faults));
+    const sheet::Document document = documentOf(request, faults);
     const std::string folder = request.value("folder", ".");
     Json event{{"event", "shape"}, {"id", request.value("id", 0)}};
-    event["faults"] = Json::parse(run::toJson(run::faultsOf(model, folder)));
+    event["faults"] = Json::parse(run::toJson(run::faultsOf(sheet::Model(document), folder)));
     try {
-        for (const sheet::Line& l : model.document().lines)
-            if (sheet::isShape(l.kind) || l.kind == "space" || l.kind == "mirror plane")
-                if (const auto f = model.slotFaults(l); !f.empty())
-                    throw base::Error(f[0].number, f[0].text, f[0].place);
-        const auto partition = shape::Partition::build(model, folder);
+        const Drawable drawable = soundPart(document, folder);
+        const sheet::Model& model = *drawable.model;
+        const shape::Partition& partition = drawable.partition;
         event["size"] = partition.size();
         const bool solid = partition.dimension() == 3;
         Json faces = Json::array(), edges = Json::array();

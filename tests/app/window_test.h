@@ -9,8 +9,8 @@
 #include "app/scene_panel.h"
 #include "app/theme.h"
 #include "base/expression.h"
-#include "sheet/sentence.h"
 #include "program.h"
+#include "sheet/sentence.h"
 
 #include <QtTest/QtTest>
 
@@ -188,12 +188,7 @@ inline double WindowTest::pico(int index) const
 inline void WindowTest::chooseSpace(const QString& name)
 {
     clickPiece(doc().first("space")->id, "type");
-    QMenu* choices = m_window->findChild<QMenu*>("choices");
-    QVERIFY(choices && choices->isVisible());
-    for (QAction* a : choices->actions())
-        if (a->text() == name)
-            a->trigger();
-    choices->close();
+    typeInEditor(name);
 }
 
 inline void WindowTest::compose(std::initializer_list<const char*> lines)

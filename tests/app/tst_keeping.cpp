@@ -1,0 +1,239 @@
+// What is kept, asked and shown: a sheet shows only its own, and nothing typed is lost.
+#include "window_test.h"
+
+#include <QAbstractItemView>
+
+class TstKeeping : public WindowTest
+{
+    Q_OBJECT
+private Q_SLOTS:
+    void initTestCase() { begin(); }
+    void init() { openWindow(); }
+    void cleanup() { closeWindow(); }
+    void newSheetShowsOnlyItsOwn();
+    void changesAreAskedForOnEveryWayOut();
+    void backToTheSheet();
+    void resultsGoWithTheirSheet();
+    void pinsAreReadAnew();
+    void soundShapesAreDrawn();
+    void pillsAreThoseOfTheSheet();
+    void choicesByTyping();
+    void unitChoosesTheAlternative();
+    void begunLineWaits();
+
+private:
+    [[nodiscard]] QMessageBox* question() const
+    {
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+        return m_window->findChild<QMessageBox*>("closeQuestion");
+    }
+    void answer(QMessageBox::StandardButton button)
+    {
+        QMessageBox* box = question();
+        QVERIFY(box);
+        QTest::mouseClick(box->button(button), Qt::LeftButton);
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    }
+    /// The coaxial line as a sheet that has no file yet.
+    void startUnnamed()
+    {
+        QSignalSpy spy(m_window.get(), &MainWindow::shapeShown);
+        m_window->session()->start(*sheet::read(coaxSheet().toStdString()).document);
+        QVERIFY(spy.wait(patience));
+    }
+};
+
+void TstKeeping::newSheetShowsOnlyItsOwn()
+{
+    startUnnamed();
+    QVERIFY(solveAndWait());
+    QVERIFY(!finding().isEmpty());
+    m_window->newSheet("capacitance");
+    waitShape();
+    QCOMPARE(finding(), QString());
+    QVERIFY(m_window->results().isEmpty());
+    QVERIFY(m_window->scenePanel()->canvas()->shape().faces.empty());
+    m_window->newSheet("heating");
+    waitShape();
+    QCOMPARE(finding(), QString());
+    QVERIFY(!m_window->session()->isModified());  // a card alone is no work that could be lost
+}
+
+void TstKeeping::changesAreAskedForOnEveryWayOut()
+{
+    const auto change = [this] {
+        m_window->session()->change([](sheet::Document& d) { d.add("energy", {}); });
+    };
+    open(coaxSheet());
+    change();
+    const QString other = write(coaxSheet(R"({"line": "aim", "text": "another"},)"), "b.yhn");
+    m_window->newSheet("capacitance");
+    answer(QMessageBox::Cancel);
+    QVERIFY(doc().first("energy"));
+    m_window->openFile(other);
+    answer(QMessageBox::Cancel);
+    QVERIFY(doc().first("energy"));
+    // Closing from the opening page asks as well.
+    m_window->showOpeningPage();
+    m_window->close();
+    QVERIFY(m_window->isVisible());
+    answer(QMessageBox::Cancel);
+    // Saving goes on with what was wanted.
+    m_window->openFile(other);
+    answer(QMessageBox::Save);
+    QVERIFY(doc().first("aim"));
+    const auto saved = sheet::readFile(m_dir->filePath("a.yhn").toStdString());
+    QVERIFY(saved.document && saved.document->first("energy"));
+    change();
+    m_window->newSheet("capacitance");
+    answer(QMessageBox::Discard);
+    QVERIFY(!doc().first("energy") && m_window->session()->path().isEmpty());
+}
+
+void TstKeeping::backToTheSheet()
+{
+    open(coaxSheet());
+    m_window->session()->change([](sheet::Document& d) { d.add("energy", {}); });
+    m_window->showOpeningPage();
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    auto* back = m_window->findChild<QPushButton*>("backToSheet");
+    QVERIFY(back && back->text().contains("a.yhn"));
+    QTest::mouseClick(back, Qt::LeftButton);
+    QVERIFY(m_window->sheetView()->isVisible());
+    QVERIFY(doc().first("energy"));
+    m_window->showOpeningPage();
+    QTest::keyClick(m_window->findChild<OpeningPage*>("opening"), Qt::Key_Escape);
+    QVERIFY(m_window->sheetView()->isVisible());
+}
+
+void TstKeeping::resultsGoWithTheirSheet()
+{
+    startUnnamed();
+    QVERIFY(solveAndWait());
+    const QString before = finding(), unnamed = m_window->session()->resultFolder();
+    const QString path = m_dir->filePath("named.yhn");
+    QCOMPARE(m_window->session()->save(path), QString());
+    QCOMPARE(finding(), before);
+    m_window->openFile(write(coaxSheet(), "b.yhn"));
+    QVERIFY(!QFileInfo::exists(unnamed) || finding().isEmpty());
+    m_window->openFile(path);
+    QCOMPARE(finding(), before);
+}
+
+void TstKeeping::pinsAreReadAnew()
+{
+    open(coaxSheet());
+    QVERIFY(solveAndWait());
+    m_window->scenePanel()->setLens("|E|");
+    QTest::mouseClick(m_window->findChild<QToolButton*>("lens-pin"), Qt::LeftButton);
+    clickScene({0, 1.5e-3});
+    auto* table = m_window->findChild<QTableWidget*>("table");
+    // |E| as it is written, with its unit, in V/m.
+    const auto read = [&table] {
+        const QString text = table->item(0, 0)->text().section("|E| ", 1);
+        const auto q = base::Expression(text.toStdString()).evaluate(base::Scope());
+        return q.ok() ? q.value->value.real() : std::nan("");
+    };
+    const double first = read();
+    QVERIFY2(first > 0, qPrintable(table->item(0, 0)->text()));
+    m_window->session()->change(
+        [](sheet::Document& d) { d.set(d.findNamed("A")->id, "voltage", "10 V"); });
+    QVERIFY(table->horizontalHeaderItem(0)->text().contains("before the last edit"));
+    QVERIFY(solveAndWait());
+    // E = V / (r ln(b/a)): ten times the voltage, ten times the field.
+    QVERIFY2(std::abs(read() / first - 10) < 0.02, qPrintable(table->item(0, 0)->text()));
+    QVERIFY(!table->horizontalHeaderItem(0)->text().contains("before"));
+}
+
+void TstKeeping::soundShapesAreDrawn()
+{
+    open(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "disc", "name": "good", "radius": "2 mm"},
+{"line": "disc", "name": "bad", "radius": "-1 mm"},
+{"line": "cut", "name": "rest", "of": "good", "by": "bad"}]})");
+    const auto& faces = m_window->scenePanel()->canvas()->shape().faces;
+    QCOMPARE(faces.size(), size_t(1));
+    QVERIFY(!m_window->faults().empty());
+    // A sheet of which nothing can be drawn does not keep the device before it.
+    m_window->session()->change(
+        [](sheet::Document& d) { d.set(d.findNamed("good")->id, "radius", "2 kg"); });
+    waitShape();
+    QVERIFY(faces.empty());
+}
+
+void TstKeeping::pillsAreThoseOfTheSheet()
+{
+    open(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "space", "type": "solid"},
+{"line": "box", "name": "block", "width": "20 mm", "length": "10 mm", "height": "5 mm"}]})");
+    QVERIFY(m_window->scenePanel()->isSolid());
+    open(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "disc", "name": "bad", "radius": "-1 mm"}]})");
+    QVERIFY(!m_window->scenePanel()->isSolid());
+}
+
+void TstKeeping::choicesByTyping()
+{
+    open(coaxSheet());
+    const int edge = doc().first("outer edge")->id;
+    clickPiece(edge, "is");
+    QWidget* popup = QApplication::activePopupWidget();
+    QVERIFY(popup && popup->objectName() == "completions");
+    QCOMPARE(static_cast<QAbstractItemView*>(popup)->model()->rowCount(), 3);
+    typeInEditor("grou");
+    QCOMPARE(doc().first("outer edge")->get("is"), std::string("grounded"));
+    // A word that is none of them stays in the editor, and its reason with it.
+    clickPiece(edge, "is");
+    typeInEditor("earthed");
+    QLineEdit* editor = m_window->sheetView()->editor();
+    QVERIFY(editor->isVisible());
+    QCOMPARE(editor->text(), QString("earthed"));
+    QVERIFY(editor->toolTip().contains("open space"));
+    QTest::keyClick(editor, Qt::Key_Escape);
+    QCOMPARE(doc().first("outer edge")->get("is"), std::string("grounded"));
+    // What is typed after a choice goes into the next chip, not past it.
+    clickPiece(edge, "is");
+    typeInEditor("space", Qt::Key_Tab);
+    QCOMPARE(doc().first("outer edge")->get("is"), std::string("open space"));
+}
+
+void TstKeeping::unitChoosesTheAlternative()
+{
+    open(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "rectangle", "name": "bar", "width": "20 mm", "height": "1 mm"},
+{"line": "material", "material": "copper", "in": "bar"},
+{"line": "contact", "name": "A", "voltage": "1 V", "on": "bar.left"},
+{"line": "contact", "name": "B", "voltage": "0 V", "on": "bar.right"}]})");
+    const int a = doc().findNamed("A")->id;
+    clickPiece(a, "voltage");
+    typeInEditor("8 A");
+    QCOMPARE(doc().findNamed("A")->get("current"), std::string("8 A"));
+    QVERIFY(!doc().findNamed("A")->has("voltage"));
+    clickPiece(a, "current");
+    typeInEditor("20 mV");
+    QCOMPARE(doc().findNamed("A")->get("voltage"), std::string("20 mV"));
+    QVERIFY(!doc().findNamed("A")->has("current"));
+}
+
+void TstKeeping::begunLineWaits()
+{
+    open(coaxSheet());
+    QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+    QLineEdit* editor = m_window->sheetView()->editor();
+    QTest::keyClicks(editor, "electrode 3 V");
+    if (QWidget* popup = QApplication::activePopupWidget())
+        QTest::keyClick(popup, Qt::Key_Escape);
+    const QString typed = editor->text();
+    // The keyboard goes to the scene by a click there.
+    QTest::mouseClick(m_window->scenePanel()->canvas(), Qt::LeftButton, {}, QPoint(5, 5));
+    m_window->scenePanel()->canvas()->setFocus(Qt::MouseFocusReason);
+    QVERIFY(!editor->isVisible());
+    QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+    QVERIFY(editor->isVisible());
+    QVERIFY2(editor->text() == typed || doc().ofKind("electrode").size() == 3,
+             qPrintable(editor->text()));
+}
+
+YH_TEST(TstKeeping)
+
+#include "tst_keeping.moc"
