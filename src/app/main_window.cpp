@@ -359,16 +359,11 @@ void MainWindow::rebuildMenu()
     });
     menu->addAction(tr("Materials …"), this, [this] { showMaterials(); });
     QMenu* exports = menu->addMenu(tr("Export"));
-    const struct
-    {
-        QString text, what;
-    } kinds[] = {
-        {tr("Field (VTU) …"), u"vtu"_s},   {tr("Findings (CSV) …"), u"findings"_s},
-        {tr("Sweep (CSV) …"), u"sweep"_s}, {tr("Curve (SVG, PDF, PNG) …"), u"plot"_s},
-        {tr("Scene (PNG) …"), u"scene"_s}, {tr("Scene over time (PNG pictures) …"), u"course"_s},
-        {tr("Shape (STEP) …"), u"step"_s}};
-    for (const auto& k : kinds)
-        exports->addAction(k.text, this, [this, what = k.what] { exportTo(what); });
+    connect(exports, &QMenu::aboutToShow, this, [this, exports] {
+        exports->clear();
+        for (const Export& e : exportsNow())
+            exports->addAction(e.text, this, [this, e] { ask(e); });
+    });
     menu->addSeparator();
     QAction* dark = menu->addAction(tr("Dark theme"));
     dark->setCheckable(true);

@@ -107,7 +107,15 @@ private:
     void showMaterials();
     void importShape(const QString& file);
     int exportCourse(const QString& file);
-    void exportTo(const QString& what);
+    struct Export
+    {
+        QString text, what, filter, suffix, source;
+    };
+    /// What there is to be written of this sheet and its result.
+    [[nodiscard]] std::vector<Export> exportsNow() const;
+    /// Asks where to.
+    void ask(const Export& e);
+    void exportTo(const QString& file, const Export& e);
     /// @param then  what goes on once it is saved
     void save(bool as, const std::function<void()>& then = {});
     /// Goes on with `then` once changes of the sheet are saved or given up.

@@ -8,6 +8,7 @@
 #include "app/scene_panel.h"
 #include "app/text.h"
 
+#include <QDir>
 #include <QFile>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -218,72 +219,90 @@ void MainWindow::chooseUnit(int line, const QPoint& at)
     menu->popup(at);
 }
 
-void MainWindow::exportTo(const QString& what)
+std::vector<MainWindow::Export> MainWindow::exportsNow() const
 {
-    const struct
-    {
-        QString what, filter, suffix, source;
-    } kinds[] = {
-        {u"vtu"_s, tr("Fields (*.vtu)"), u"vtu"_s, m_results.fieldPath()},
-        {u"findings"_s, tr("Tables (*.csv)"), u"csv"_s,
-         m_results.folder() + "/tables/findings.csv"_L1},
-        {u"sweep"_s, tr("Tables (*.csv)"), u"csv"_s, m_results.folder() + "/tables/sweep.csv"_L1},
-        {u"plot"_s, tr("Plots (*.svg *.pdf *.png)"), u"svg"_s, {}},
-        {u"scene"_s, tr("Pictures (*.png)"), u"png"_s, {}},
-        {u"course"_s, tr("Pictures (*.png)"), u"png"_s, {}},
-        {u"step"_s, tr("STEP files (*.step *.stp)"), u"step"_s, {}}};
-    for (const auto& k : kinds) {
-        if (k.what != what)
-            continue;
-        if (!k.source.isEmpty() && !QFileInfo::exists(k.source)) {
-            say(what == "sweep"_L1 ? tr("There is no sweep to export.")
-                                   : tr("There is nothing to export yet: solve first."),
-                true);
-            return;
-        }
-        if (what == "course"_L1 && m_scene->times().size() < 2) {
-            say(tr("Only a transient has a course over time."), true);
-            return;
-        }
-        auto* dialog = new QFileDialog(this, tr("Export"), m_session->folder(), k.filter);
-        dialog->setObjectName(u"exportDialog"_s);
-        dialog->setAttribute(Qt::WA_DeleteOnClose);
-        dialog->setAcceptMode(QFileDialog::AcceptSave);
-        dialog->setDefaultSuffix(k.suffix);
-        connect(dialog, &QFileDialog::fileSelected, this,
-                [this, what, source = k.source](const QString& f) {
-                    bool good = false;
-                    if (what == "step"_L1) {
-                        m_shapeClient->send({{u"do"_s, u"step"_s},
-                                             {u"sheet"_s, qs(sheet::write(m_session->document()))},
-                                             {u"ids"_s, idsOf(m_session->document())},
-                                             {u"folder"_s, m_session->folder()},
-                                             {u"file"_s, f}});
-                        return;
-                    }
-                    if (what == "course"_L1) {
-                        const int count = exportCourse(f);
-                        say(count > 0 ? tr("exported %1 pictures").arg(count)
-                                      : tr("%1 cannot be written").arg(f),
-                            count == 0);
-                        return;
-                    }
-                    if (what == "plot"_L1) {
-                        good = m_drawer->savePlot(f);
-                    } else if (what == "scene"_L1) {
-                        good = (m_scene->isSolid() ? m_scene->solid()->grab()
-                                                   : m_scene->canvas()->grab())
-                                   .save(f);
-                    } else {
-                        QFile::remove(f);
-                        good = QFile::copy(source, f);
-                    }
-                    say(good ? tr("exported to %1").arg(QFileInfo(f).fileName())
-                             : tr("%1 cannot be written").arg(f),
-                        !good);
-                });
-        dialog->open();
+    const QString tables = tr("Tables (*.csv)"), folder = m_results.folder();
+    std::vector<Export> list;
+    if (!m_results.isEmpty()) {
+        list.push_back({tr("Field (VTU) …"), u"file"_s, tr("Fields (*.vtu)"), u"vtu"_s,
+                        m_results.fieldPath()});
+        list.push_back({tr("Findings (CSV) …"), u"file"_s, tables, u"csv"_s,
+                        folder + "/tables/findings.csv"_L1});
+        list.push_back(
+            {tr("Sweep (CSV) …"), u"file"_s, tables, u"csv"_s, folder + "/tables/sweep.csv"_L1});
+        for (const QFileInfo& f :
+             QDir(folder).entryInfoList({u"*.s*p"_s, u"*.ts"_s}, QDir::Files, QDir::Name))
+            list.push_back({tr("Network %1 (Touchstone) …").arg(f.fileName()), u"file"_s,
+                            tr("Networks (*.%1)").arg(f.suffix()), f.suffix(), f.filePath()});
+        for (const QFileInfo& f :
+             QDir(folder + "/tables"_L1).entryInfoList({u"*.csv"_s}, QDir::Files, QDir::Name))
+            if (f.fileName() != "findings.csv"_L1 && f.fileName() != "sweep.csv"_L1)
+                list.push_back({tr("Table %1 (CSV) …").arg(f.completeBaseName()), u"file"_s, tables,
+                                u"csv"_s, f.filePath()});
+        if (!m_results.curves().empty())
+            list.push_back({tr("Curve (SVG, PDF, PNG) …"),
+                            u"plot"_s,
+                            tr("Plots (*.svg *.pdf *.png)"),
+                            u"svg"_s,
+                            {}});
     }
+    std::erase_if(
+        list, [](const Export& e) { return e.what == "file"_L1 && !QFileInfo::exists(e.source); });
+    list.push_back({tr("Scene (PNG) …"), u"scene"_s, tr("Pictures (*.png)"), u"png"_s, {}});
+    if (m_scene->times().size() > 1)
+        list.push_back({tr("Scene over time (PNG pictures) …"),
+                        u"course"_s,
+                        tr("Pictures (*.png)"),
+                        u"png"_s,
+                        {}});
+    if (sheet::topicOf(m_session->document()).hasShape)
+        list.push_back(
+            {tr("Shape (STEP) …"), u"step"_s, tr("STEP files (*.step *.stp)"), u"step"_s, {}});
+    return list;
+}
+
+void MainWindow::ask(const Export& e)
+{
+    auto* dialog = new QFileDialog(this, tr("Export"), m_session->folder(), e.filter);
+    dialog->setObjectName(u"exportDialog"_s);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setAcceptMode(QFileDialog::AcceptSave);
+    dialog->setDefaultSuffix(e.suffix);
+    connect(dialog, &QFileDialog::fileSelected, this,
+            [this, e](const QString& file) { exportTo(file, e); });
+    dialog->open();
+}
+
+void MainWindow::exportTo(const QString& file, const Export& e)
+{
+    if (e.what == "step"_L1) {
+        m_shapeClient->send({{u"do"_s, u"step"_s},
+                             {u"sheet"_s, qs(sheet::write(m_session->document()))},
+                             {u"ids"_s, idsOf(m_session->document())},
+                             {u"folder"_s, m_session->folder()},
+                             {u"file"_s, file}});
+        return;
+    }
+    bool good = false;
+    if (e.what == "course"_L1) {
+        const int count = exportCourse(file);
+        say(count > 0 ? tr("exported %1 pictures").arg(count)
+                      : tr("%1 cannot be written").arg(file),
+            count == 0);
+        return;
+    }
+    if (e.what == "plot"_L1) {
+        good = m_drawer->savePlot(file);
+    } else if (e.what == "scene"_L1) {
+        good =
+            (m_scene->isSolid() ? m_scene->solid()->grab() : m_scene->canvas()->grab()).save(file);
+    } else {
+        QFile::remove(file);
+        good = QFile::copy(e.source, file);
+    }
+    say(good ? tr("exported to %1").arg(QFileInfo(file).fileName())
+             : tr("%1 cannot be written").arg(file),
+        !good);
 }
 
 int MainWindow::exportCourse(const QString& file)
