@@ -275,6 +275,27 @@ void SheetView::layoutHint(const base::Fault& f, const std::string& section,
     y += height + 2;
 }
 
+void SheetView::layoutUnknown(int& y)
+{
+    bool isFirst = true;
+    for (const sheet::Line& l : m_state.document.lines) {
+        if (sheet::findKind(l.kind))
+            continue;
+        if (isFirst) {
+            const int height = QFontMetrics(textFont()).height() + 5;
+            Item heading;
+            heading.kind = Item::Kind::heading;
+            heading.text = tr("Not known").toUpper();
+            heading.rect =
+                QRect(sheetLeft, y + 5, viewport()->width() - sheetLeft - marginRight, height);
+            m_items.push_back(heading);
+            y += height + 8;
+        }
+        isFirst = false;
+        layoutLine(l, y);
+    }
+}
+
 void SheetView::layoutItems()
 {
     m_items.clear();
@@ -297,9 +318,7 @@ void SheetView::layoutItems()
             }
         y += 2;
     }
-    for (const sheet::Line& l : m_state.document.lines)
-        if (!sheet::findKind(l.kind))
-            layoutLine(l, y);
+    layoutUnknown(y);
     verticalScrollBar()->setPageStep(viewport()->height());
     verticalScrollBar()->setRange(0, std::max(0, y + 30 - viewport()->height()));
     verticalScrollBar()->setSingleStep(height);

@@ -91,6 +91,8 @@ private:
                     int& y);
     /// A section's title and the button that adds a line to it.
     void layoutHeading(const sheet::Section& s, int y);
+    /// Lines of kinds that only another version knows.
+    void layoutUnknown(int& y);
     void layoutItems();
     void layoutLine(const sheet::Line& line, int& y);
     void place(Item item, int& x, int& y, int indent, int height);

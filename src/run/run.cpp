@@ -1,4 +1,5 @@
 #include "run/run.h"
+#include "run/sound_part.h"
 
 #include "base/clock.h"
 #include "physics/common/study.h"
@@ -375,38 +376,64 @@ void proposeParity(const Model& model, const std::string& folder, Faults& faults
 
 }  // namespace
 
+namespace {
+/// Whether a fault may be one only because shapes were left out: it is said of the whole, or of
+/// a line that mentions one of them.
+bool isOwedTo(const std::set<std::string>& leftOut, const Model& model, const base::Fault& f)
+{
+    const Line* l = model.document().find(f.place.line);
+    if (!l)
+        return true;
+    for (const auto& [key, text] : l->values)
+        if (const sheet::PlaceParse p = sheet::parsePlace(text); p.rule)
+            for (const std::string& name : p.rule->names())
+                if (leftOut.count(name))
+                    return true;
+    return false;
+}
+
+}  // namespace
+
 base::Faults faultsOf(const Model& model, const std::string& folder)
 {
     Faults faults = sheet::validate(model);
     proposeParity(model, folder, faults);
-    // Geometry only makes sense when every number of the shapes is there.
+    // Geometry only makes sense where every number of it is there.
     for (const base::Fault& f : faults)
         if (const Line* l = model.document().find(f.place.line);
-            l && (sheet::isShape(l->kind) || l->kind == "parameter" || l->kind == "space" ||
-                  l->kind == "mirror plane"))
+            l && (l->kind == "parameter" || l->kind == "space" || l->kind == "mirror plane"))
             return faults;
     if (sheet::topicOf(model.document()).hasShape &&
         std::none_of(model.document().lines.begin(), model.document().lines.end(),
                      [](const Line& l) { return sheet::isShape(l.kind); }))
         return faults;
+    // Lines that are already faulty say so once.
+    std::set<int> said;
+    for (const base::Fault& f : faults)
+        said.insert(f.place.line);
+    Faults more;
     try {
-        const auto partition = shape::Partition::build(model, folder);
-        const bool whole = faults.empty();
-        Faults more;
-        const auto problem = physics::studyOf(model, partition, more);
-        if (whole)
-            static_cast<void>(problem->asks(model, partition, more));
-        // Lines that are already faulty say so once.
-        std::set<int> said;
-        for (const base::Fault& f : faults)
-            said.insert(f.place.line);
-        for (const base::Fault& f : more)
-            if (!said.count(f.place.line) || f.place.line < 0)
-                faults.push_back(f);
+        // Of what is sound the rest can be told.
+        sheet::Document rest = model.document();
+        for (const int line : said)
+            if (const Line* l = rest.find(line); l && !sheet::isShape(l->kind))
+                rest.remove(line);
+        SoundPart sound = soundPart(std::move(rest), folder);
+        more = std::move(sound.faults);
+        Faults own;
+        const auto problem = physics::studyOf(*sound.model, sound.partition, own);
+        if (faults.empty() && sound.leftOut.empty())
+            static_cast<void>(problem->asks(model, sound.partition, own));
+        std::copy_if(own.begin(), own.end(), std::back_inserter(more), [&](const base::Fault& f) {
+            return (faults.empty() && sound.leftOut.empty()) || !isOwedTo(sound.leftOut, model, f);
+        });
     } catch (...) {
         const Faults own = caught();
-        faults.insert(faults.end(), own.begin(), own.end());
+        more.insert(more.end(), own.begin(), own.end());
     }
+    for (const base::Fault& f : more)
+        if (f.place.line < 0 || !said.count(f.place.line))
+            faults.push_back(f);
     return faults;
 }
 

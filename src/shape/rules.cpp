@@ -1,6 +1,8 @@
 // Rules for places, resolved against a partition.
 #include "shape/partition.h"
 
+#include "sheet/nearest.h"
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -133,6 +135,7 @@ private:
             for (const std::string& n : names)
                 list += (list.empty() ? "" : ", ") + n;
             fail(3103, "'" + a.name + "' has no side '" + a.side + "'" +
+                           sheet::meant(a.side, {names.begin(), names.end()}) +
                            (list.empty() ? "; a shape made by joining or cutting has no named "
                                            "sides: use edges of, & or on line"
                                          : "; it has " + list));

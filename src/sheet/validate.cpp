@@ -1,4 +1,5 @@
 #include "sheet/model.h"
+#include "sheet/nearest.h"
 #include "sheet/topic.h"
 
 #include <algorithm>
@@ -54,6 +55,15 @@ private:
             if (lines[size_t(i)]->has("value"))
                 add(2003, {lines[size_t(i)]->id, "value", f.offset}, f.text);
     }
+    template <class Fits>
+    [[nodiscard]] std::vector<std::string> namesOf(const Fits& fits) const
+    {
+        std::vector<std::string> names;
+        for (const Line& l : m_doc.lines)
+            if (!l.name().empty() && fits(l))
+                names.push_back(l.name());
+        return names;
+    }
     /// Names that places and references mention must be there.
     void references(const Line& l)
     {
@@ -67,7 +77,12 @@ private:
                                                       target->kind) != f.alsoRefersTo.end();
                 if (!target || (target->kind != f.refersTo && !also))
                     add(2004, {l.id, f.key, 0},
-                        "there is no " + f.refersTo + " named '" + text + "'");
+                        "there is no " + f.refersTo + " named '" + text + "'" +
+                            meant(text, namesOf([&](const Line& o) {
+                                      return o.kind == f.refersTo ||
+                                             std::find(f.alsoRefersTo.begin(), f.alsoRefersTo.end(),
+                                                       o.kind) != f.alsoRefersTo.end();
+                                  })));
             } else if (f.type == SlotType::place) {
                 const PlaceParse p = parsePlace(text);
                 if (!p.rule)
@@ -76,7 +91,8 @@ private:
                     const Line* target = m_doc.findNamed(n);
                     if (!target || (!isShape(target->kind) && target->kind != "conducting sheet"))
                         add(2005, {l.id, f.key, int(text.find(n))},
-                            "there is no shape named '" + n + "'");
+                            "there is no shape named '" + n + "'" +
+                                meant(n, namesOf([](const Line& o) { return isShape(o.kind); })));
                 }
             }
         }

@@ -3,6 +3,7 @@
 #include "physics/common/study.h"
 #include "run/caught.h"
 #include "run/run.h"
+#include "run/sound_part.h"
 #include "shape/partition.h"
 #include "shape/wires.h"
 #include "sheet/schema.h"
@@ -13,7 +14,6 @@
 #include <condition_variable>
 #include <deque>
 #include <iostream>
-#include <memory>
 #include <mutex>
 #include <thread>
 
@@ -106,38 +106,6 @@ Json places(const sheet::Model& model, const shape::Partition& partition)
     return all;
 }
 
-shape::Partition builtFrom(const sheet::Model& model, const std::string& folder)
-{
-    for (const sheet::Line& l : model.document().lines)
-        if (sheet::isShape(l.kind) || l.kind == "space" || l.kind == "mirror plane")
-            if (const auto f = model.slotFaults(l); !f.empty())
-                throw base::Error(f[0].number, f[0].text, f[0].place);
-    return shape::Partition::build(model, folder);
-}
-
-struct Drawable
-{
-    std::unique_ptr<const sheet::Model> model;
-    shape::Partition partition;
-};
-
-/// Takes shapes out of a document until the rest can be drawn: what is wrong with them is said at
-/// their lines. @throws base::Error where no shape of it can be drawn
-Drawable soundPart(sheet::Document document, const std::string& folder)
-{
-    while (true)
-        try {
-            auto model = std::make_unique<const sheet::Model>(document);
-            shape::Partition partition = builtFrom(*model, folder);
-            return {std::move(model), std::move(partition)};
-        } catch (const base::Error& e) {
-            const sheet::Line* l = document.find(e.fault().place.line);
-            if (!l || !sheet::isShape(l->kind))
-                throw;
-            document.remove(l->id);
-        }
-}
-
 void shape(const Json& request)
 {
     base::Faults faults;
@@ -146,7 +114,7 @@ void shape(const Json& request)
     Json event{{"event", "shape"}, {"id", request.value("id", 0)}};
     event["faults"] = Json::parse(run::toJson(run::faultsOf(sheet::Model(document), folder)));
     try {
-        const Drawable drawable = soundPart(document, folder);
+        const run::SoundPart drawable = run::soundPart(document, folder);
         const sheet::Model& model = *drawable.model;
         const shape::Partition& partition = drawable.partition;
         event["size"] = partition.size();

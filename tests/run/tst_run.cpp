@@ -62,6 +62,7 @@ private Q_SLOTS:
     void reducedMatrixDropsFloating();
     void fieldLinesRunFromPlusToMinus();
     void faultsOfGeometry();
+    void everyFaultyLineIsTold();
     void parityIsProposed();
     void mirroredMeshes_data();
     void mirroredMeshes();
@@ -400,6 +401,36 @@ void TstRun::faultsOfGeometry()
     const run::Result r = solved(e, outcome);
     QCOMPARE(r.report.faults[0].text, std::string("the point lies in no region that carries field: "
                                                   "in a conductor, or outside the drawing"));
+}
+
+void TstRun::everyFaultyLineIsTold()
+{
+    // One faulty line does not hide the others: each says what is wrong with it, and no more.
+    const auto read = sheet::read(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "rectangle", "name": "bar", "width": "20 mm", "height": "1 mm"},
+{"line": "disc", "name": "hole", "radius": "-1 mm"},
+{"line": "cut", "name": "rest", "of": "bar", "by": "hole"},
+{"line": "material", "material": "coper", "in": "bar"},
+{"line": "contact", "name": "A", "voltage": "1 kg", "on": "bar.left"},
+{"line": "contact", "name": "B", "voltage": "0 V", "on": "bar.rigth"},
+{"line": "resistance", "from": "A", "to": "C", "within": "0.5 %"}]})");
+    QVERIFY(read.document);
+    const Document& d = *read.document;
+    std::map<int, std::string> said;
+    for (const auto& f : run::faultsOf(sheet::Model(d), ".")) {
+        QVERIFY2(!said.count(f.place.line), f.text.c_str());
+        said[f.place.line] = f.text;
+    }
+    const auto says = [&](int line, const char* text) {
+        return said.count(line) && said[line].find(text) != std::string::npos;
+    };
+    QVERIFY(says(d.findNamed("hole")->id, "above zero"));
+    QVERIFY(says(d.first("material")->id, "did you mean 'copper'?"));
+    QVERIFY(says(d.findNamed("A")->id, "a mass"));
+    QVERIFY(says(d.findNamed("B")->id, "did you mean 'right'?"));
+    QVERIFY(says(d.first("resistance")->id, "no contact named 'C'"));
+    // What has its cause in another line is not said of this one, nor of the whole.
+    QVERIFY(!said.count(d.findNamed("bar")->id) && !said.count(-1));
 }
 
 void TstRun::parityIsProposed()

@@ -4,6 +4,7 @@
 #include "sheet/describe.h"
 #include "sheet/materials.h"
 #include "sheet/model.h"
+#include "sheet/nearest.h"
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
 #include "sheet/topic.h"
@@ -72,6 +73,7 @@ private Q_SLOTS:
     void everySentenceReadsBack();
     void completionsBeginWithWhatIsTyped();
     void materialsHaveSources();
+    void nearWordsAreProposed();
     void placeRules_data();
     void placeRules();
 };
@@ -350,7 +352,7 @@ void TstDocument::wrongThings_data()
     QTest::newRow("unknown place") << "electrode"
                                    << "on"
                                    << "bass"
-                                   << "there is no shape named 'bass'";
+                                   << "there is no shape named 'bass' (did you mean 'base'?)";
     QTest::newRow("broken place") << "electrode"
                                   << "on"
                                   << "base but base"
@@ -502,6 +504,25 @@ void TstDocument::completionsBeginWithWhatIsTyped()
         for (const Completion& c : list)
             QVERIFY(QString::fromStdString(c.text).startsWith(typed, Qt::CaseInsensitive));
     }
+}
+
+void TstDocument::nearWordsAreProposed()
+{
+    const std::vector<std::string> names{"bar", "board", "core"};
+    QCOMPARE(nearestTo("bra", names), std::string("bar"));
+    QCOMPARE(nearestTo("Borad", names), std::string("board"));
+    QCOMPARE(nearestTo("gate", names), std::string());
+    QCOMPARE(nearestTo("b", names), std::string());  // half of a short word is another word
+    QCOMPARE(notInLibrary("coper"),
+             std::string("'coper' is not in the library (did you mean 'copper'?)"));
+    QCOMPARE(notInLibrary("moon dust"), std::string("'moon dust' is not in the library"));
+    const std::pair<const char*, const char*> trade[] = {
+        {"FR-4", "epoxy glass laminate"}, {"XLPE", "cross-linked polyethylene"},
+        {"SiO2", "fused silica"},         {"aluminum", "aluminium"},
+        {"SS 304", "stainless steel"},    {"Cu", "copper"}};
+    for (const auto& [typed, name] : trade)
+        QCOMPARE(notInLibrary(typed), std::string("'") + typed +
+                                          "' is not in the library (did you mean '" + name + "'?)");
 }
 
 void TstDocument::materialsHaveSources()

@@ -4,6 +4,7 @@
 #include "physics/elastic/elastic.h"
 #include "physics/elastic/face_crystals.h"
 #include "sheet/materials.h"
+#include "sheet/nearest.h"
 #include "sheet/schema.h"
 
 #include <algorithm>
@@ -304,8 +305,7 @@ private:
                                  : 0);
         if (!moves && !library && !hasAny(*l, {"eps", "eps33"}))
             fault(7524, *l, "E",
-                  "'" + name +
-                      "' is not in the library: its elasticity is missing (E and ν, or c11 …)",
+                  sheet::notInLibrary(name) + ": its elasticity is missing (E and ν, or c11 …)",
                   true);
         if (moves && m_problem->task != ElasticProblem::Task::steady && !(m.density > 0))
             fault(7525, *l, "density", "its density is missing", true);

@@ -1,6 +1,7 @@
 // What the electrostatic field says of itself.
 #include "sheet/materials.h"
 #include "sheet/model.h"
+#include "sheet/nearest.h"
 #include "sheet/schema_slots.h"
 
 namespace yh::physics {
@@ -276,8 +277,7 @@ void checkSheet(const Model& model, base::Faults& faults)
         if (l->has("material") && !findMaterial(l->get("material")) && !l->has("eps"))
             faults.push_back({2030,
                               {l->id, "eps", -1},
-                              "'" + l->get("material") +
-                                  "' is not in the library: its permittivity ε is missing",
+                              notInLibrary(l->get("material")) + ": its permittivity ε is missing",
                               true});
     if (!document.first("electrode"))
         faults.push_back(

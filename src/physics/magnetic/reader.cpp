@@ -4,6 +4,7 @@
 #include "physics/magnetic/library.h"
 #include "physics/magnetic/magnetic.h"
 #include "sheet/materials.h"
+#include "sheet/nearest.h"
 
 #include <algorithm>
 #include <cmath>
@@ -135,9 +136,8 @@ private:
                 medium.curve = std::make_shared<MagneticCurve>(*known);
             } else if (!sheet::findMaterial(medium.material) && !l->has("sigma")) {
                 fault(6705, *l, "mu",
-                      "'" + medium.material +
-                          "' is not in the library: its relative permeability μ or its curve is "
-                          "missing",
+                      sheet::notInLibrary(medium.material) +
+                          ": its relative permeability μ or its curve is missing",
                       true);
             }
             if (medium.curve)

@@ -6,6 +6,7 @@
 #include "physics/common/odd_plane.h"
 #include "physics/common/sheet_reader.h"
 #include "sheet/materials.h"
+#include "sheet/nearest.h"
 #include "sheet/schema.h"
 
 #include <algorithm>
@@ -95,8 +96,8 @@ private:
         const sheet::Material* known = sheet::findMaterial(l.get("material"));
         if (!known && !l.has("eps") && !l.has("sigma"))
             fault(6152, l, l.kind == "material" ? "eps" : "material",
-                  "'" + l.get("material") +
-                      "' is not in the library: its permittivity ε or conductivity σ is missing",
+                  sheet::notInLibrary(l.get("material")) +
+                      ": its permittivity ε or conductivity σ is missing",
                   true);
         bool constant = true;
         const auto eps =

@@ -4,6 +4,7 @@
 
 #include "physics/common/odd_plane.h"
 #include "sheet/materials.h"
+#include "sheet/nearest.h"
 #include "sheet/schema.h"
 
 #include <algorithm>
@@ -214,7 +215,7 @@ private:
             const sheet::Material* known = sheet::findMaterial(l->get("material"));
             if (!known && !l->has("sigma") && !l->has("k") && !l->has("eps"))
                 fault(6132, *l, o.heat ? "k" : "sigma",
-                      "'" + l->get("material") + "' is not in the library: its " +
+                      sheet::notInLibrary(l->get("material")) + ": its " +
                           (o.heat ? "thermal conductivity k" : "conductivity σ") + " is missing",
                       true);
             for (const int f : resolve(*l, "in").place.pieces) {

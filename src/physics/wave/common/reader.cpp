@@ -2,6 +2,7 @@
 #include "physics/wave/common/reader.h"
 #include "physics/common/constants.h"
 #include "sheet/materials.h"
+#include "sheet/nearest.h"
 #include "sheet/schema.h"
 
 #include <algorithm>
@@ -233,10 +234,9 @@ void WaveReader::materials()
         const sheet::Material* known = sheet::findMaterial(l->get("material"));
         const bool metal = known && known->conductor && !l->has("eps");
         if (!known && !l->has("eps"))
-            fault(
-                6201, *l, "eps",
-                "'" + l->get("material") + "' is not in the library: its permittivity ε is missing",
-                true);
+            fault(6201, *l, "eps",
+                  sheet::notInLibrary(l->get("material")) + ": its permittivity ε is missing",
+                  true);
         if (l->has("eps2"))
             fault(6205, *l, "eps2", "waves take the same permittivity in all directions");
         const shape::Selection s = resolve(*l);
