@@ -3,6 +3,7 @@
 
 #include "app/scene_panel.h"
 #include "app/text.h"
+#include "sheet/line_reader.h"
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
 #include "sheet/topic.h"
@@ -45,33 +46,14 @@ std::string pathText(const QVector<QPointF>& points, const QVector<int>& arcs)
 
 }  // namespace
 
-namespace {
-
-/// The alternative of a slot whose unit a text has, where the slot's own is another: 8 A where a
-/// voltage is asked for.
-const sheet::Slot* alternativeFor(const sheet::Document& d, const sheet::Line& l,
-                                  const sheet::Slot& slot, const std::string& text)
-{
-    const auto q = base::Expression(text).evaluate(sheet::Model(d).parameters().scope());
-    if (!q.ok() || q.value->dimension == slot.dimension)
-        return nullptr;
-    for (const sheet::Slot& other : sheet::findKind(l.kind)->entries)
-        if ((other.insteadOf == slot.key || slot.insteadOf == other.key) &&
-            q.value->dimension == other.dimension)
-            return &other;
-    return nullptr;
-}
-
-}  // namespace
-
 void MainWindow::editField(int line, const QString& typedIn, const QString& text)
 {
     QString field = typedIn;
     if (const sheet::Line* l = m_session->document().find(line))
         if (const sheet::Kind* kind = sheet::findKind(l->kind))
             if (const sheet::Slot* slot = kind->slot(field.toStdString()))
-                if (const sheet::Slot* other =
-                        alternativeFor(m_session->document(), *l, *slot, text.toStdString())) {
+                if (const sheet::Slot* other = sheet::alternativeFor(m_session->document(), *kind,
+                                                                     *slot, text.toStdString())) {
                     field = qs(other->key);
                     say(tr("%1 is a %2: taken as that, in place of the %3")
                             .arg(text, translated(other->key), translated(slot->key)));

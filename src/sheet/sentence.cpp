@@ -1,6 +1,7 @@
 #include "sheet/sentence.h"
 
 #include "base/expression.h"
+#include "sheet/line_reader.h"
 #include "sheet/materials.h"
 #include "sheet/place.h"
 #include "sheet/topic.h"
@@ -54,16 +55,6 @@ bool startsWith(const std::string& s, const std::string& head)
     return s.compare(0, head.size(), head) == 0;
 }
 
-std::string trimmed(std::string s)
-{
-    while (!s.empty() && std::isspace(static_cast<unsigned char>(s.back())))
-        s.pop_back();
-    size_t i = 0;
-    while (i < s.size() && std::isspace(static_cast<unsigned char>(s[i])))
-        ++i;
-    return s.substr(i);
-}
-
 /// Where `marker` stands as words of their own at or behind `from`; npos: nowhere.
 size_t findMarker(const std::string& text, const std::string& marker, size_t from)
 {
@@ -81,106 +72,9 @@ size_t findMarker(const std::string& text, const std::string& marker, size_t fro
     return std::string::npos;
 }
 
-/// The product sign may be typed as `x` or `by`.
-std::string normalised(std::string text)
+Composed readFields(const Kind& kind, const std::string& rest, const Document& document)
 {
-    for (const char* sign : {" x ", " by "})
-        for (size_t at = text.find(sign); at != std::string::npos; at = text.find(sign, at + 1))
-            if (at > 0 && std::string(" by ") != sign)
-                text.replace(at, std::string(sign).size(), " × ");
-    return text;
-}
-
-struct Found
-{
-    size_t at, end;
-    const Slot* field;
-};
-
-/// Splits the rest of a typed line by the markers of its kind's fields, in schema order.
-Composed readFields(const Kind& kind, std::string rest, const Document& document)
-{
-    Composed c;
-    c.kind = kind.key;
-    // An x between other words is an axis.
-    if (std::any_of(kind.entries.begin(), kind.entries.end(),
-                    [](const Slot& f) { return f.marker == "×"; }))
-        rest = normalised(rest);
-    std::vector<Found> found;
-    size_t from = 0;
-    for (const Slot& f : kind.entries) {
-        if (f.marker.empty() || f.type == SlotType::name)
-            continue;
-        // "," is too common in points to be a marker by itself.
-        const std::string marker = f.marker == "," ? ", " : f.marker;
-        size_t at = f.marker == "," ? std::string::npos : findMarker(rest, marker, from);
-        if (f.marker == ",") {
-            const size_t word = rest.find(f.suffix, from);
-            at = word == std::string::npos ? word : rest.rfind(',', word);
-        }
-        if (at == std::string::npos)
-            continue;
-        found.push_back({at, at + f.marker.size(), &f});
-        from = at + f.marker.size();
-    }
-    auto cut = [&](size_t a, size_t b, const Slot* f) {
-        std::string s = trimmed(rest.substr(a, b - a));
-        if (f && !f->suffix.empty() && s.size() >= f->suffix.size() &&
-            s.compare(s.size() - f->suffix.size(), f->suffix.size(), f->suffix) == 0)
-            s = trimmed(s.substr(0, s.size() - f->suffix.size()));
-        while (!s.empty() && s.back() == ',')
-            s.pop_back();
-        return trimmed(s);
-    };
-    std::string head = cut(0, found.empty() ? rest.size() : found[0].at, nullptr);
-    for (size_t i = 0; i < found.size(); ++i) {
-        std::string value =
-            cut(found[i].end, i + 1 < found.size() ? found[i + 1].at : rest.size(), found[i].field);
-        if (!value.empty())
-            c.values[found[i].field->key] = value;
-    }
-    // What stands in front of the first marker: the name, then the fields without a marker.
-    for (const Slot& f : kind.entries) {
-        if (head.empty())
-            break;
-        if (c.values.count(f.key))
-            continue;
-        if (f.type == SlotType::name && !kind.nameFirst) {
-            const std::string first = head.substr(0, head.find(' '));
-            if (isIdentifier(first) && !base::findUnit(first).has_value()) {
-                c.values[f.key] = first;
-                head = trimmed(head.substr(first.size()));
-            } else if (isIdentifier(first) && head == first) {
-                c.values[f.key] = first;
-                head.clear();
-            }
-        } else if (f.marker.empty() && f.type != SlotType::name) {
-            if (!f.suffix.empty() && head.size() > f.suffix.size() &&
-                head.compare(head.size() - f.suffix.size(), f.suffix.size(), f.suffix) == 0)
-                head = trimmed(head.substr(0, head.size() - f.suffix.size()));
-            c.values[f.key] = head;
-            head.clear();
-        }
-    }
-    // A value that was typed without its marker goes to the first open required field, or the
-    // electrode's voltage.
-    for (const Slot& f : kind.entries)
-        if (!head.empty() && !c.values.count(f.key) &&
-            (f.type == SlotType::quantity || f.type == SlotType::points)) {
-            c.values[f.key] = head;
-            head.clear();
-        }
-    if (!head.empty()) {
-        c.fault = "'" + head + "' has no place in this line";
-        return c;
-    }
-    if (kind.slot("name") && !c.values.count("name"))
-        c.values["name"] = document.freeName(kind.key == "electrode"   ? "electrode"
-                                             : kind.key == "thin line" ? "line"
-                                             : kind.key == "floating"  ? "F"
-                                                                       : kind.key);
-    c.ok = true;
-    return c;
+    return LineReader(kind, rest, document).read();
 }
 
 }  // namespace

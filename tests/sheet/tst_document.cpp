@@ -70,6 +70,8 @@ private Q_SLOTS:
     void composeReadsSentences_data();
     void composeReadsSentences();
     void composeShortForms();
+    void composeTakesOtherWordings_data();
+    void composeTakesOtherWordings();
     void everySentenceReadsBack();
     void completionsBeginWithWhatIsTyped();
     void materialsHaveSources();
@@ -455,6 +457,53 @@ void TstDocument::composeReadsSentences()
     QVERIFY2(c.ok, c.fault.c_str());
     QCOMPARE(QString::fromStdString(c.kind), kind);
     QCOMPARE(QString::fromStdString(c.values.at(key.toStdString())), value);
+}
+
+void TstDocument::composeTakesOtherWordings_data()
+{
+    QTest::addColumn<QString>("text");
+    QTest::addColumn<QString>("values");  // key=value, by key; or the fault
+    const std::pair<const char*, const char*> rows[] = {
+        {"contact A at 8 A on bar.left", "current=8 A|name=A|on=bar.left"},
+        {"contact A 8 A on bar.left", "current=8 A|name=A|on=bar.left"},
+        {"contact A on bar.left 8 A", "current=8 A|name=A|on=bar.left"},
+        {"contact C on bar.left at 1 V", "name=C|on=bar.left|voltage=1 V"},
+        {"electrode plus 3 V bar", "name=plus|on=bar|voltage=3 V"},
+        {"electrode plus on bar with 2 nC", "charge=2 nC|name=plus|on=bar"},
+        {"mirror plane x = 0 even", "at=x = 0|kind=even"},
+        {"mirror plane kind odd x = 0", "at=x = 0|kind=odd"},
+        {"capacitance between A and B within 1 %", "from=A|to=B|within=1 %"},
+        {"capacitance within 1 % A to B", "from=A|to=B|within=1 %"},
+        {"capacitance A B", "from=A|to=B"},
+        {"resonance of mode 2", "mode=2"},
+        {"Q of mode 2 above 100", "above=100|mode=2"},
+        {"copper in bar", "in=bar|material=copper"},
+        {"bar2 rectangle 2 mm x 3 mm", "height=3 mm|name=bar2|width=2 mm"},
+        {"electrode plus 3 V on bar loudly", "'loudly' has no place in this line"},
+        {"mirror plane x = 0 strange", "'strange' has no place in this line"}};
+    for (const auto& [text, values] : rows)
+        QTest::newRow(text) << text << values;
+}
+
+void TstDocument::composeTakesOtherWordings()
+{
+    QFETCH(QString, text);
+    QFETCH(QString, values);
+    Document d;
+    d.add("rectangle", {{"name", "bar"}, {"width", "2 mm"}, {"height", "1 mm"}});
+    d.add("electrode", {{"name", "A"}, {"voltage", "1 V"}, {"on", "bar.left"}});
+    d.add("electrode", {{"name", "B"}, {"voltage", "0 V"}, {"on", "bar.right"}});
+    const Composed c = compose(text.toStdString(), d);
+    QStringList list;
+    for (const auto& [key, value] : c.values)
+        list << QString::fromStdString(key + "=" + value);
+    list.sort();
+    QStringList wanted = values.split('|');
+    wanted.sort();
+    if (values.contains("has no place"))
+        QCOMPARE(QString::fromStdString(c.ok ? "understood" : c.fault), values);
+    else
+        QCOMPARE(c.ok ? list.join('|') : QString::fromStdString(c.fault), wanted.join('|'));
 }
 
 void TstDocument::composeShortForms()
