@@ -359,6 +359,7 @@ void MainWindow::rebuildMenu()
     });
     menu->addAction(tr("Materials …"), this, [this] { showMaterials(); });
     QMenu* exports = menu->addMenu(tr("Export"));
+    exports->setObjectName(u"exports"_s);
     connect(exports, &QMenu::aboutToShow, this, [this, exports] {
         exports->clear();
         for (const Export& e : exportsNow())

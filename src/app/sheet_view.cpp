@@ -462,7 +462,9 @@ QRect SheetView::addRect(const std::string& section) const
 
 void SheetView::mousePressEvent(QMouseEvent* e)
 {
-    closeEditor();
+    // What was typed is taken before anything is looked for: lines may move by it.
+    if (m_editor->isVisible())
+        leaveEditor();
     setFocus();
     const QPoint at = e->position().toPoint();
     const Item* hit = itemAt(at);
@@ -485,7 +487,7 @@ void SheetView::mousePressEvent(QMouseEvent* e)
             m_unfolded.erase(item.line);
         layoutItems();
         viewport()->update();
-    } else if (!item.field.empty() && item.line >= 0) {
+    } else if (item.kind != Item::Kind::hint && !item.field.empty() && item.line >= 0) {
         edit(item.line, item.field);
     }
 }

@@ -20,6 +20,7 @@ private Q_SLOTS:
     void choicesByTyping();
     void unitChoosesTheAlternative();
     void begunLineWaits();
+    void clickElsewhereTakesWhatWasTyped();
 
 private:
     [[nodiscard]] QMessageBox* question() const
@@ -213,6 +214,30 @@ void TstKeeping::unitChoosesTheAlternative()
     typeInEditor("20 mV");
     QCOMPARE(doc().findNamed("A")->get("voltage"), std::string("20 mV"));
     QVERIFY(!doc().findNamed("A")->has("current"));
+}
+
+void TstKeeping::clickElsewhereTakesWhatWasTyped()
+{
+    open(coaxSheet());
+    SheetView* view = m_window->sheetView();
+    clickPiece(doc().findNamed("core")->id, "radius");
+    view->editor()->selectAll();
+    QTest::keyClicks(view->editor(), "0.5 mm");
+    if (QWidget* popup = QApplication::activePopupWidget())
+        QTest::keyClick(popup, Qt::Key_Escape);
+    QTest::mouseClick(view->viewport(), Qt::LeftButton, {},
+                      QPoint(view->viewport()->width() - 8, view->viewport()->height() - 8));
+    QVERIFY(!view->editor()->isVisible());
+    QCOMPARE(doc().findNamed("core")->get("radius"), std::string("0.5 mm"));
+    // The text of a fault selects its line and opens nothing.
+    m_window->session()->change(
+        [](sheet::Document& d) { d.set(d.findNamed("core")->id, "radius", "-1 mm"); });
+    const QRect chip = view->pieceRect(doc().findNamed("core")->id, "radius");
+    view->select(-1);
+    QTest::mouseClick(view->viewport(), Qt::LeftButton, {},
+                      QPoint(view->viewport()->width() - 60, chip.center().y() + chip.height()));
+    QCOMPARE(view->selectedLine(), doc().findNamed("core")->id);
+    QVERIFY(!view->editor()->isVisible());
 }
 
 void TstKeeping::begunLineWaits()

@@ -149,7 +149,9 @@ void TstWindow::layersOfASolid()
             a->trigger();
     QVERIFY2(quantity->text().endsWith(" in mV"), qPrintable(quantity->text()));
     // The shape goes out as STEP and comes in again as one.
-    for (QAction* a : m_window->findChildren<QAction*>())
+    auto* exports = m_window->findChild<QMenu*>("exports");
+    Q_EMIT exports->aboutToShow();
+    for (QAction* a : exports->actions())
         if (a->text().startsWith("Shape (STEP)"))
             a->trigger();
     auto* dialog = m_window->findChild<QFileDialog*>("exportDialog");
@@ -568,11 +570,7 @@ void TstWindow::exports()
 {
     open(coaxSheet("{\"line\": \"profile\", \"from\": \"1 mm, 0\", \"to\": \"2 mm, 0\"},\n"));
     QVERIFY(solveAndWait());
-    QMenu* menu = m_window->findChild<QMenu*>("sheetMenu");
-    QAction* all = nullptr;
-    for (QAction* a : menu->actions())
-        if (a->text() == "Export")
-            all = a;
+    auto* all = m_window->findChild<QMenu*>("exports");
     const struct
     {
         QString text, file;
@@ -585,8 +583,8 @@ void TstWindow::exports()
                  {"Table", "t.csv", "distance (m)"},
                  {"Scene", "s.png", "\x89PNG"}};
     const auto named = [all](const QString& text) -> QAction* {
-        Q_EMIT all->menu()->aboutToShow();
-        for (QAction* a : all->menu()->actions())
+        Q_EMIT all->aboutToShow();
+        for (QAction* a : all->actions())
             if (a->text().startsWith(text))
                 return a;
         return nullptr;
