@@ -250,6 +250,16 @@ void FindingsView::setView(const std::vector<FindingView>& findings,
         text->setFont(textFont(9.2));
         line->addWidget(sign, 0, Qt::AlignTop);
         line->addWidget(text, 1);
+        if (!c.proposal.isEmpty()) {
+            auto* take = new QPushButton(tr("Add"));
+            take->setObjectName(u"proposal"_s);
+            take->setToolTip(tr("Adds the line %1 (undo takes it back)").arg(c.proposal));
+            take->setAccessibleName(take->toolTip());
+            take->setFont(textFont(8.75));
+            connect(take, &QPushButton::clicked, this,
+                    [this, proposal = c.proposal] { Q_EMIT proposalTaken(proposal); });
+            line->addWidget(take, 0, Qt::AlignTop);
+        }
         add(row);
     }
     m_layout->addStretch(1);

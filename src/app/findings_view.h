@@ -48,6 +48,7 @@ struct CheckView
     int state = 0;  ///< 0 good, 1 note, 2 warning, 3 bad
     QString text;
     int index = -1;
+    QString proposal;  ///< a line that does it
 };
 
 class FindingsView : public QWidget
@@ -61,6 +62,7 @@ public:
 
 Q_SIGNALS:
     void findingClicked(int line);
+    void proposalTaken(const QString& line);
     void checkClicked(int index);
     void unitRequested(int line, const QPoint& global);
 

@@ -196,14 +196,37 @@ void MainWindow::connectFindings()
     connect(m_drawer, &Drawer::modePicturesWanted, this, &MainWindow::showModePictures);
     connect(m_drawer, &Drawer::modeChosen, this,
             [this](int mode) { m_scene->setLens(lensOfMode(mode)); });
-    connect(m_findings, &FindingsView::findingClicked, this,
-            [this](int line) { m_sheet->select(line); });
+    connect(m_findings, &FindingsView::findingClicked, this, [this](int line) {
+        m_sheet->select(line);
+        showPlace(line);
+    });
+    connect(m_findings, &FindingsView::proposalTaken, this,
+            [this](const QString& line) { composeLine({}, line); });
     connect(m_findings, &FindingsView::checkClicked, this, [this](int index) {
         m_scene->canvas()->setMarks(m_results.marksOfCheck(index));
         if (const int line = m_results.lineOfCheck(index); line >= 0)
             m_sheet->select(line);
     });
     connect(m_findings, &FindingsView::unitRequested, this, &MainWindow::chooseUnit);
+}
+
+void MainWindow::showPlace(int line)
+{
+    const std::vector<double> at = m_results.placeOfLine(line);
+    std::vector<QPointF> marks;
+    std::vector<std::array<double, 3>> solidMarks;
+    if (at.size() == 2)
+        marks.emplace_back(at[0], at[1]);
+    if (at.size() == 3)
+        solidMarks.push_back({at[0], at[1], at[2]});
+    m_scene->canvas()->setMarks(marks);
+    m_scene->solid()->setMarks(solidMarks);
+    if (at.empty())
+        return;
+    QStringList words;
+    for (const double x : at)
+        words << QString::fromStdString(base::format(x, base::dim::length, 4));
+    say(tr("It is at %1").arg(words.join(u", "_s)));
 }
 
 void MainWindow::connectOpening()
@@ -589,6 +612,7 @@ void MainWindow::onReplaced()
     m_solved = {};
     forgetPins();
     m_scene->canvas()->setMarks({});
+    m_scene->solid()->setMarks({});
     m_scene->setField(nullptr, {});
     m_scene->canvas()->setShape({});
     m_scene->solid()->setShape({});

@@ -92,6 +92,8 @@ private:
     void addProfile(const std::array<double, 3>& from, const std::array<double, 3>& to);
     /// Adds a reading to the table of pins; returns what is written beside the pin.
     QString keepReading(const QString& text, const std::array<double, 3>& at);
+    /// Marks where the figure of a line is, and says so.
+    void showPlace(int line);
     void forgetPins();
     /// Pins tell what the field that came is at their places.
     void readPinsAnew();

@@ -146,6 +146,7 @@ void MainWindow::loadResults(bool fromDisk)
     m_scene->setField(field, m_results.fieldLines());
     m_scene->setPattern(m_results.pattern());
     m_scene->canvas()->setMarks({});
+    m_scene->solid()->setMarks({});
     QStringList modes;
     for (const Results::Mode& m : m_results.modes())
         modes << m.text;

@@ -251,7 +251,7 @@ std::vector<CheckView> Results::checks() const
                         : s == "note"_L1    ? 1
                         : s == "warning"_L1 ? 2
                                             : 3,
-                        v["text"_L1].toString(), index++});
+                        v["text"_L1].toString(), index++, v["proposal"_L1].toString()});
     }
     return list;
 }
@@ -288,6 +288,16 @@ std::vector<QPointF> Results::marksOfCheck(int index) const
 int Results::lineOfCheck(int index) const
 {
     return lineOf(m_json["checks"_L1].toArray().at(index)["line"_L1]);
+}
+
+std::vector<double> Results::placeOfLine(int line) const
+{
+    std::vector<double> place;
+    for (const QJsonValue& f : m_json["findings"_L1].toArray())
+        if (lineOf(f["line"_L1]) == line && place.empty())
+            for (const QJsonValue& x : f["at"_L1].toArray())
+                place.push_back(x.toDouble());
+    return place;
 }
 
 std::vector<Results::Number> Results::numbersOfLine(int line) const

@@ -60,6 +60,8 @@ public:
         double value = 0;
     };
     [[nodiscard]] std::vector<Number> numbersOfLine(int line) const;
+    /// Where the figure of a line is, m: two numbers in drawings, three in solids, else none.
+    [[nodiscard]] std::vector<double> placeOfLine(int line) const;
 
 private:
     /// The points of a sweep.

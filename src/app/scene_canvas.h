@@ -61,6 +61,7 @@ public:
     void setHighlight(std::set<int> faces, std::set<int> edges, int line);
     void setHandles(const Handles& handles);
     void setMarks(std::vector<QPointF> marks);
+    [[nodiscard]] const std::vector<QPointF>& marks() const { return m_marks; }
     struct Pin
     {
         QPointF at;

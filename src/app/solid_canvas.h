@@ -79,6 +79,8 @@ public:
         QString text;
     };
     void setPins(std::vector<Pin> pins);
+    /// Rings about places.
+    void setMarks(std::vector<std::array<double, 3>> marks);
     void hideSolid(int solid, bool hidden);
     void isolate(int solid);
     void showAll();
@@ -148,6 +150,7 @@ private:
     std::set<int> m_litSolids, m_litSides, m_gone;
     int m_litLine = -1, m_hoverSide = -1;
     std::array<bool, 3> m_mirrors{};
+    std::vector<std::array<double, 3>> m_marks;
     int m_wedges = 1;
     bool m_whole = false;
     bool m_hasSurroundings = true;  ///< the field does, still

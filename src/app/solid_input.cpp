@@ -55,6 +55,10 @@ void SolidCanvas::paintOverlay(QPainter& p)
 
 void SolidCanvas::paintPins(QPainter& p)
 {
+    p.setPen(QPen(theme().warning, 1.6));
+    p.setBrush(Qt::NoBrush);
+    for (const auto& m : m_marks)
+        p.drawEllipse(toWidget(m), 7, 7);
     p.setFont(numberFont(8.25));
     for (const Pin& pin : m_pins)
         paintPin(p, toWidget(pin.at), pin.text);
@@ -77,6 +81,12 @@ void SolidCanvas::setTool(Tool tool)
 {
     const bool known = tool == Tool::pin || tool == Tool::profile || tool == Tool::box;
     FieldCanvas::setTool(known ? tool : Tool::select);
+}
+
+void SolidCanvas::setMarks(std::vector<std::array<double, 3>> marks)
+{
+    m_marks = std::move(marks);
+    m_overlay->update();
 }
 
 void SolidCanvas::setPins(std::vector<Pin> pins)

@@ -155,6 +155,8 @@ void put(Json& j, const Report& r)
             k["line"] = c.line;
         if (!c.at.empty())
             k["at"] = list(c.at);
+        if (!c.proposal.empty())
+            k["proposal"] = c.proposal;
         j["checks"].push_back(k);
     }
     j["passes"] = Json::array();
@@ -184,6 +186,7 @@ Check checkFrom(const Json& c)
     k.line = c.value("line", -1);
     if (c.contains("at"))
         k.at = valuesFrom(c["at"]);
+    k.proposal = c.value("proposal", "");
     return k;
 }
 

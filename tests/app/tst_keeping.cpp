@@ -19,6 +19,8 @@ private Q_SLOTS:
     void pillsAreThoseOfTheSheet();
     void choicesByTyping();
     void unitChoosesTheAlternative();
+    void proposedPlaneByOneClick();
+    void largestFieldShowsItsPlace();
     void begunLineWaits();
     void clickElsewhereTakesWhatWasTyped();
 
@@ -214,6 +216,41 @@ void TstKeeping::unitChoosesTheAlternative()
     typeInEditor("20 mV");
     QCOMPARE(doc().findNamed("A")->get("voltage"), std::string("20 mV"));
     QVERIFY(!doc().findNamed("A")->has("current"));
+}
+
+void TstKeeping::proposedPlaneByOneClick()
+{
+    open(coaxSheet());
+    QVERIFY(solveAndWait());
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    auto* add = m_window->findChild<QPushButton*>("proposal");
+    QVERIFY(add);
+    QVERIFY2(add->toolTip().contains("mirror plane x = 0"), qPrintable(add->toolTip()));
+    QTest::mouseClick(add, Qt::LeftButton);
+    const sheet::Line* plane = doc().first("mirror plane");
+    QVERIFY(plane);
+    QCOMPARE(plane->get("at"), std::string("x = 0"));
+    QCOMPARE(plane->get("kind"), std::string("even"));
+    QVERIFY(solveAndWait());
+    QVERIFY2(std::abs(pico() * 1e-12 / coaxial(2) - 1) < 1e-3, qPrintable(finding()));
+    m_window->session()->undo();
+    QVERIFY(!doc().first("mirror plane"));
+}
+
+void TstKeeping::largestFieldShowsItsPlace()
+{
+    open(coaxSheet(R"({"line": "largest field", "in": "gap", "below": "10 kV/m"},)"));
+    QVERIFY(solveAndWait());
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    Q_EMIT m_window->findChild<FindingsView*>()->findingClicked(doc().first("largest field")->id);
+    const auto& marks = m_window->scenePanel()->canvas()->marks();
+    QCOMPARE(marks.size(), size_t(1));
+    // On the inner conductor, where E = V / (r ln(b/a)) is largest.
+    QVERIFY(std::abs(std::hypot(marks[0].x(), marks[0].y()) - 1e-3) < 1e-5);
+    QVERIFY(m_window->findChild<QLabel*>("status")->text().startsWith("It is at"));
+    // Another result has its own.
+    QVERIFY(solveAndWait());
+    QVERIFY(m_window->scenePanel()->canvas()->marks().empty());
 }
 
 void TstKeeping::clickElsewhereTakesWhatWasTyped()

@@ -42,6 +42,7 @@ struct Check
     std::string text;
     int line = -1;           ///< line that it leads to
     std::vector<double> at;  ///< places that it leads to: x, y, x, y, … in m
+    std::string proposal{};  ///< a line that does what it says could be done, as one types it
 };
 
 }  // namespace yh::physics

@@ -157,7 +157,11 @@ void mirrors(const sheet::Model& model, ElectrostaticSolver& s, std::vector<Chec
             text += "; move the drawing so that the plane is at 0 to use it";
         else if (!even && shifted)
             text += "; use opposite potentials to apply it";
-        checks.push_back({"mirror plane", Check::State::note, text, -1, {}});
+        std::string proposal;
+        if (atZero && (even || !shifted))
+            proposal = std::string("mirror plane ") + (x ? "x" : "y") + " = 0 kind " +
+                       (even ? "even" : "odd");
+        checks.push_back({"mirror plane", Check::State::note, text, -1, {}, proposal});
     }
 }
 

@@ -123,7 +123,11 @@ void proposeWalls(const sheet::Model& model, const physics::WaveProblem& problem
                 "): half the model gives the even ones with a magnetic wall there, the odd ones "
                 "with an electric one";
         }
-        checks.push_back({"mirror plane", Check::State::note, text, -1, {}});
+        std::string proposal;
+        if (alike)
+            proposal = std::string("mirror plane ") + "xyz"[axis] + " = 0 kind " +
+                       (kinds[0] == Kind::even ? "even" : "odd");
+        checks.push_back({"mirror plane", Check::State::note, text, -1, {}, proposal});
     }
 }
 
