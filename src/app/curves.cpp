@@ -18,7 +18,7 @@ namespace {
 
 QString labelled(const QString& name, const std::string& symbol)
 {
-    return symbol.empty() ? name : name + u" / "_s + qs(symbol);
+    return symbol.empty() ? name : name + u" / "_s + unitText(symbol);
 }
 
 /// Lines that nobody could tell apart become one, with all their names.
@@ -236,7 +236,8 @@ private:
     /// Levels and angles have a unit, but no dimension.
     [[nodiscard]] QString symbolOf(const Column& c) const
     {
-        return m_y.symbol.empty() ? c.unit : qs(base::symbolIn(m_y.symbol, c.unit.toStdString()));
+        return unitText(m_y.symbol.empty() ? c.unit.toStdString()
+                                           : base::symbolIn(m_y.symbol, c.unit.toStdString()));
     }
 
     [[nodiscard]] CurveView curveOf(const Column& c) const

@@ -212,7 +212,7 @@ void MainWindow::chooseUnit(int line, const QPoint& at)
     menu->setObjectName(u"unitMenu"_s);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     for (const base::DisplayUnit& u : base::unitChoices(numbers[0].dimension))
-        menu->addAction(qs(u.symbol), this, [this, numbers, u] {
+        menu->addAction(unitText(u.symbol), this, [this, numbers, u] {
             for (const auto& n : numbers)
                 m_results.units[n.name] = u;
             showResults();

@@ -1,5 +1,7 @@
 #include "app/results.h"
+
 #include "app/text.h"
+#include "app/units.h"
 
 #include "base/constants.h"
 #include "base/expression.h"
@@ -32,10 +34,10 @@ struct Shown
 Shown show(double value, double error, const QString& unit, const base::DisplayUnit* chosen)
 {
     const base::Dimension d = dimensionOf(unit);
-    const base::DisplayUnit u = chosen ? *chosen : base::displayUnit(value, d);
+    const base::DisplayUnit u = chosen ? *chosen : readingUnit(value, d);
     // In the chosen unit the number has no dimension, so that no other prefix is picked.
     const auto t = base::formatWithError(u.shown(value), error / u.factor, base::Dimension{});
-    return {qs(t.value), qs(t.error), qs(base::symbolIn(u.symbol, unit.toStdString())), u};
+    return {qs(t.value), qs(t.error), unitText(base::symbolIn(u.symbol, unit.toStdString())), u};
 }
 
 }  // namespace
@@ -70,7 +72,7 @@ base::DisplayUnit Results::chosenUnit(const QString& finding, double largest,
         for (const base::DisplayUnit& u : base::unitChoices(d))
             if (u.symbol == it->second.symbol)
                 return u;
-    return base::displayUnit(largest, d);
+    return readingUnit(largest, d);
 }
 
 int Results::lineOf(const QJsonValue& stored) const
@@ -163,7 +165,7 @@ QStringList matrixRows(const QJsonObject& finding, const base::Dimension& d,
         rows << text;
     }
     const auto e = base::formatWithError(largest / u.factor, error / u.factor, base::Dimension{});
-    rows << u"in %1, each ± %2 or less"_s.arg(qs(u.symbol), qs(e.error));
+    rows << u"in %1, each ± %2 or less"_s.arg(unitText(u.symbol), qs(e.error));
     return rows;
 }
 
@@ -202,6 +204,18 @@ void setFigure(FindingView& f, const QJsonObject& j, const base::DisplayUnit* un
 
 }  // namespace
 
+namespace {
+
+/// A value in the unit that a figure is shown in, where that is °C; else as the core writes it.
+QString inUnitOf(const FindingView& f, double value, const base::Dimension& d)
+{
+    constexpr double freezing = 273.15;  // K
+    return f.unit == u"°C"_s ? qs(base::formatNumber(value - freezing, 4)) + u" °C"_s
+                             : qs(base::format(value, d, 4));
+}
+
+}  // namespace
+
 std::vector<FindingView> Results::findings() const
 {
     std::vector<FindingView> list;
@@ -235,7 +249,14 @@ std::vector<FindingView> Results::findings() const
         }
         setFigure(f, j, unit);
         if (std::isfinite(below) && f.note.isEmpty())
-            f.note = QObject::tr("limit %1").arg(qs(base::format(below, d, 4)));
+            f.note = QObject::tr("limit %1").arg(inUnitOf(f, below, d));
+        // Of a temperature the share is that of a rise.
+        const QJsonObject ask = j["ask"_L1].toObject();
+        const double from = ask["reference"_L1].toDouble(), within = numberOf(ask["within"_L1]);
+        if (d == base::dim::temperature && from != 0 && within > 0 && f.note.isEmpty())
+            f.note = QObject::tr("asked ± %1 K: %2 % of the rise")
+                         .arg(within * std::abs(numberOf(j["value"_L1]) - from), 0, 'g', 2)
+                         .arg(100 * within, 0, 'g', 3);
         list.push_back(f);
     }
     return list;
@@ -347,7 +368,7 @@ TableView Results::sweepTable(const QJsonArray& swept) const
                     base::formatWithError(f["value"_L1].toDouble(), numberOf(f["error"_L1]), d);
                 const std::string symbol =
                     base::symbolIn(s.unit, f["unit"_L1].toString().toStdString());
-                row << (f["value"_L1].isDouble() ? qs(s.value + " " + symbol)
+                row << (f["value"_L1].isDouble() ? qs(s.value) + u' ' + unitText(symbol)
                                                  : QObject::tr("failed"))
                     << qs(s.error);
             }
@@ -370,7 +391,8 @@ std::vector<TableView> Results::tables() const
         const std::string own = v["unit"_L1].toString().toStdString();
         auto row = [&](const QString& name, double value, double error) {
             const auto s = base::formatWithError(value, error, d);
-            f.rows.push_back({name, qs(s.value), qs(s.error), qs(base::symbolIn(s.unit, own))});
+            f.rows.push_back(
+                {name, qs(s.value), qs(s.error), unitText(base::symbolIn(s.unit, own))});
         };
         if (v["value"_L1].isDouble())
             row(v["label"_L1].toString(), v["value"_L1].toDouble(), numberOf(v["error"_L1]));

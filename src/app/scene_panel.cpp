@@ -3,6 +3,7 @@
 #include "app/flow_layout.h"
 #include "app/text.h"
 #include "app/theme.h"
+#include "app/units.h"
 #include "base/constants.h"
 #include "base/expression.h"
 
@@ -304,9 +305,12 @@ void ScenePanel::applyLens(bool keepRange)
             if (const auto [low, high] = m_field->rangeOverTime(); low < 0 && high > 0)
                 spanBothSigns(low, high);
     }
+    // A ruler's numbers are of the size of its middle; temperatures go by the coldest.
     if (!m_units.count(m_quantity))
-        m_units[m_quantity] =
-            base::displayUnit(0.3 * std::max(std::abs(m_low), std::abs(m_high)), q.dimension);
+        m_units[m_quantity] = readingUnit(q.dimension == dim::temperature
+                                              ? m_low
+                                              : 0.3 * std::max(std::abs(m_low), std::abs(m_high)),
+                                          q.dimension);
     rebuildMenus();
     applyRuler();
 }
@@ -336,7 +340,7 @@ void ScenePanel::applyRuler()
     const bool isSigned = q.lens.component >= 0 || (!times().empty() && m_low < 0 && m_high > 0);
     const QString map = m_map.isEmpty() ? (isSigned ? u"tide"_s : u"blossom"_s) : m_map;
     const base::DisplayUnit u = m_units[m_quantity];
-    const QString symbol = QString::fromStdString(base::symbolIn(u.symbol, q.unit));
+    const QString symbol = unitText(base::symbolIn(u.symbol, q.unit));
     m_quantityPill->setText(symbol.isEmpty() ? m_quantity : tr("%1 in %2").arg(m_quantity, symbol));
     RulerView v;
     v.least = u.shown(m_distribution.least);
@@ -377,8 +381,7 @@ QString ScenePanel::reading(QPointF p) const
         const auto unit = m_units.find(m_quantity);
         const double shown = unit == m_units.end() ? *v : unit->second.shown(*v);
         s += u"   "_s + q.name + u' ' + QString::fromStdString(base::formatNumber(shown, 4)) +
-             u' ' +
-             (unit == m_units.end() ? QString() : QString::fromStdString(unit->second.symbol));
+             u' ' + (unit == m_units.end() ? QString() : unitText(unit->second.symbol));
     }
     return s;
 }
@@ -399,7 +402,7 @@ QString ScenePanel::reading(const std::array<double, 3>& at, bool inside) const
         return s;
     return s + u"   "_s + q.name + u' ' +
            QString::fromStdString(base::formatNumber(unit->second.shown(*v), 4)) + u' ' +
-           QString::fromStdString(unit->second.symbol);
+           unitText(unit->second.symbol);
 }
 
 }  // namespace yh::app

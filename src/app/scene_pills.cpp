@@ -255,7 +255,7 @@ void ScenePanel::rebuildMenus()
         menu->addSeparator();
         const Quantity q = current();
         for (const base::DisplayUnit& u : base::unitChoices(q.dimension)) {
-            const QString symbol = QString::fromStdString(base::symbolIn(u.symbol, q.unit));
+            const QString symbol = unitText(base::symbolIn(u.symbol, q.unit));
             QAction* in = menu->addAction(tr("in %1").arg(symbol), this, [this, u] {
                 m_units[m_quantity] = u;
                 applyRuler();

@@ -332,7 +332,7 @@ void TstWaveJobs::typedWire()
     QVERIFY(solveAndWait());
     QVERIFY2(finding().startsWith("input resistance"), qPrintable(finding()));
     const QStringList words = finding().split(' ');
-    const double R = words[words.indexOf("ohm") - 1].toDouble();
+    const double R = words[words.indexOf("Ω") - 1].toDouble();
     QVERIFY2(R > 55 && R < 75, qPrintable(finding()));
     // A wire too near to metal says so at its line.
     compose({"block box 2 mm x 2 mm x 2 mm at 2.5 mm, 0, 60 mm", "copper in block"});
