@@ -27,6 +27,7 @@
 #include <QPainter>
 #include <QProgressBar>
 #include <QPushButton>
+#include <QSettings>
 #include <QSplitter>
 #include <QStackedWidget>
 #include <QSvgRenderer>
@@ -315,7 +316,7 @@ void MainWindow::buildHeader()
     rule->setObjectName(u"headerRule"_s);
     rule->setFixedHeight(1);
     static_cast<QVBoxLayout*>(centralWidget()->layout())->addWidget(rule);
-    setDark(false);
+    setDark(QSettings().value(u"dark"_s, false).toBool());
     mark->setPixmap(logo(22, devicePixelRatioF()));
     setWindowIcon(QIcon(u":/logo.svg"_s));
 }
@@ -343,7 +344,24 @@ void MainWindow::buildActions()
     });
     action(tr("Fit the scene"), QKeySequence(Qt::CTRL | Qt::Key_0),
            [this] { m_scene->canvas()->fit(); });
+    action(tr("Help"), QKeySequence(Qt::Key_F1), [this] { help(); });
     rebuildMenu();
+}
+
+void MainWindow::help()
+{
+    if (!m_help) {
+        m_help = new HelpDialog(this);
+        connect(m_help, &HelpDialog::exampleTaken, this, [this](const QString& example) {
+            if (m_stack->currentWidget() != m_columns)
+                return;
+            activateWindow();
+            m_sheet->openCompose({}, example);
+        });
+    }
+    const sheet::Line* l = m_session->document().find(m_sheet->selectedLine());
+    m_help->show(l && m_stack->currentWidget() == m_columns ? sheet::findKind(l->kind) : nullptr,
+                 m_session->document());
 }
 
 void MainWindow::rebuildMenu()
@@ -392,11 +410,15 @@ void MainWindow::rebuildMenu()
     QAction* dark = menu->addAction(tr("Dark theme"));
     dark->setCheckable(true);
     dark->setChecked(m_dark);
-    connect(dark, &QAction::toggled, this, &MainWindow::setDark);
+    connect(dark, &QAction::toggled, this, [this](bool on) {
+        setDark(on);
+        QSettings().setValue(u"dark"_s, on);
+    });
     menu->addAction(tr("Forget pins"), this, [this] {
         forgetPins();
         showResults();
     });
+    menu->addAction(tr("Help (F1) …"), this, [this] { help(); });
     menu->addSeparator();
     add(menu, tr("Quit"), QKeySequence::Quit, [this] { close(); });
     m_menu->setMenu(menu);

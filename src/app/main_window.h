@@ -1,6 +1,7 @@
 // The window: sheet, scene with drawer, findings; opening page before a sheet is open.
 #pragma once
 
+#include "app/help_dialog.h"
 #include "app/pin_trail.h"
 #include "app/results.h"
 #include "app/scene_canvas.h"
@@ -127,6 +128,8 @@ private:
     void replaceBy(const QString& path);
     void say(const QString& text, bool bad = false);
     void rebuildMenu();
+    /// Tells of the chosen line.
+    void help();
     [[nodiscard]] bool isStale() const;
     [[nodiscard]] QString lensOfMode(int mode) const;
     void showModePictures();
@@ -144,6 +147,7 @@ private:
     QProgressBar* m_progress;
     QPushButton *m_undo, *m_redo, *m_solve;
     QToolButton* m_menu;
+    HelpDialog* m_help = nullptr;
     QTimer m_shapeTimer;
     QElapsedTimer m_clock;
     int m_shapeRequest = -1, m_solveRequest = -1;

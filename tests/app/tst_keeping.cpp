@@ -2,6 +2,7 @@
 #include "window_test.h"
 
 #include <QAbstractItemView>
+#include <QTextBrowser>
 
 class TstKeeping : public WindowTest
 {
@@ -21,6 +22,7 @@ private Q_SLOTS:
     void unitChoosesTheAlternative();
     void proposedPlaneByOneClick();
     void largestFieldShowsItsPlace();
+    void helpTellsOfTheChosenLine();
     void begunLineWaits();
     void clickElsewhereTakesWhatWasTyped();
 
@@ -251,6 +253,28 @@ void TstKeeping::largestFieldShowsItsPlace()
     // Another result has its own.
     QVERIFY(solveAndWait());
     QVERIFY(m_window->scenePanel()->canvas()->marks().empty());
+}
+
+void TstKeeping::helpTellsOfTheChosenLine()
+{
+    open(coaxSheet());
+    m_window->sheetView()->select(doc().first("outer edge")->id);
+    QTest::keyClick(m_window.get(), Qt::Key_F1);
+    auto* dialog = m_window->findChild<QDialog*>("helpDialog");
+    QVERIFY(dialog && dialog->isVisible());
+    auto* text = dialog->findChild<QTextBrowser*>("helpText");
+    QVERIFY(text->toPlainText().contains("insulated, open space, grounded"));
+    QVERIFY(text->toPlainText().contains("Ctrl+K"));
+    QVERIFY(text->toPlainText().contains("General Public License"));
+    // Of no line: what this sheet can take, each taken by a click.
+    m_window->sheetView()->select(-1);
+    QTest::keyClick(m_window.get(), Qt::Key_F1);
+    QVERIFY(text->toPlainText().contains("capacitance A to B"));
+    Q_EMIT text->anchorClicked(QUrl("example:disc%20radius%201%20mm"));
+    QLineEdit* editor = m_window->sheetView()->editor();
+    QVERIFY(editor->isVisible());
+    QCOMPARE(editor->text(), QString("disc radius 1 mm"));
+    dialog->close();
 }
 
 void TstKeeping::clickElsewhereTakesWhatWasTyped()

@@ -222,7 +222,8 @@ void outerBoundary(const sheet::Model& model, const shape::Partition& partition,
                               " of its mean inside: if the device does not end there, enlarge the "
                               "region or choose open space",
                           outer->id,
-                          {}});
+                          {},
+                          "outer edge is open space"});
     else
         checks.push_back(
             {"outer boundary",
