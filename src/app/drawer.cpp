@@ -65,7 +65,7 @@ Drawer::Drawer(QWidget* parent) : QWidget(parent)
     m_log->setMaximumBlockCount(5000);
     m_tabs->addTab(page(m_curveChoice, m_plot), tr("Curve"));
     m_tabs->addTab(page(m_tableChoice, m_table), tr("Table"));
-    m_tabs->addTab(m_passes, tr("Passes"));
+    m_tabs->addTab(m_passes, tr("Refinement"));
     m_tabs->addTab(m_log, tr("Log"));
     m_modes = new QListWidget;
     m_modes->setObjectName(u"modes"_s);

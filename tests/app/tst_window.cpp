@@ -260,7 +260,7 @@ void TstWindow::demoSolvesAndShows()
     QCOMPARE(rows[1].simplified(), QString("W1 98.602 -15.796 -4.374 -15.796"));
     // Without a curve the passes show, until the next result has one; a chosen tab stays.
     auto* tabs = m_window->findChild<QTabWidget*>("drawerTabs");
-    QCOMPARE(tabs->tabText(tabs->currentIndex()), QString("Passes"));
+    QCOMPARE(tabs->tabText(tabs->currentIndex()), QString("Refinement"));
     open(coaxSheet(R"({"line": "profile", "from": "1 mm, 0", "to": "2 mm, 0"},)"));
     QVERIFY(solveAndWait());
     QCOMPARE(tabs->tabText(tabs->currentIndex()), QString("Curve"));

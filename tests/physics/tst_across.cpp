@@ -453,7 +453,7 @@ private slots:
             QVERIFY(std::abs(valueOf(r, "radar" + name) / (0.1 * exact.back) - 1) < 4e-3);
         }
         QVERIFY(isGood(r, "extinction"));
-        QVERIFY(isGood(r, "fast sweep"));
+        QVERIFY(isGood(r, "band model"));
     }
     /// A ball of ceramic in open space: complex frequencies of its lowest TE mode (a magnetic
     /// dipole), by E round the axis and by fields of azimuthal order 1, and of its lowest TM mode.

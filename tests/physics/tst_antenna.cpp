@@ -226,7 +226,7 @@ private slots:
         QVERIFY(std::abs(valueOf(r, "directivity of D at 1 GHz, theta 30") - 0.375) < 2e-3);
         QVERIFY(isGood(r, "power balance"));
         QVERIFY(isGood(r, "far field"));
-        QVERIFY(isGood(r, "fast sweep"));
+        QVERIFY(isGood(r, "band model"));
     }
     /// A vertical element above the middle of a plane of symmetry that is an electric wall: with
     /// its image it sends out P (1 + 3 (sin u / u^3 - cos u / u^2)), u = 2 k h, half of it upwards.

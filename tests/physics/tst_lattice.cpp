@@ -322,7 +322,7 @@ private slots:
                 compare(r, from + "B" + where, s.on, solid ? 5e-3 : 1e-3);
             }
         QVERIFY(isGood(r, "power balance"));
-        QVERIFY(isGood(r, "fast sweep"));
+        QVERIFY(isGood(r, "band model"));
         QVERIFY(r.report.allMet());
     }
     /// The bars at one angle: the order that begins to travel within the band counts from there on.

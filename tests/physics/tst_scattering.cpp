@@ -195,7 +195,7 @@ private slots:
                1);
         QVERIFY(isGood(r, "extinction"));
     }
-    /// Cylinders over a band, by depth of 2 m: the fast sweep foresees how the wave turns.
+    /// Cylinders over a band, by depth of 2 m: the band model foresees how the wave turns.
     void cylinders_data()
     {
         QTest::addColumn<double>("m");
@@ -214,7 +214,7 @@ private slots:
              {std::pair{"1 GHz", 1e9}, std::pair{"1.7 GHz", 1.7e9}, std::pair{"2 GHz", 2e9}})
             within(r, at, cylinder(2 * pi * f / c0 * 0.05, m), 2 * 0.1, 2e-3, 1);
         QVERIFY(isGood(r, "extinction"));
-        QVERIFY(isGood(r, "fast sweep"));
+        QVERIFY(isGood(r, "band model"));
     }
     /// What a lossy cylinder takes by its cross-section, by its region and by its mass.
     void absorption()

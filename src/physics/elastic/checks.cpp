@@ -68,7 +68,7 @@ private:
     {
         const auto& r = m_s.response(m_s.order());
         constexpr double enough = 1e-6;
-        add("fast sweep", r.residual() < enough ? Check::State::good : Check::State::warning,
+        add("band model", r.residual() < enough ? Check::State::good : Check::State::warning,
             "the whole band from " + std::to_string(r.vectors()) +
                 " vectors: the equations hold to " + rough(r.residual()),
             "vibration");

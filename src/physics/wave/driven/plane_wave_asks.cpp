@@ -90,7 +90,7 @@ Ask crossSectionAsk(const Model& model, const WaveProblem& problem, const Line& 
                      kind + " cross-section for " + l.get("of") + " at " + frequencyText(f));
     // Extinction is one part of a complex number, which may agree by chance. The other part errs
     // more, in phase, so that a quarter of it counts.
-    // The fast sweep is judged by the same number over the sphere's section.
+    // The band model is judged by the same number over the sphere's section.
     a.evaluate = [=](Solution& field, int order) {
         auto& s = solverOf(field);
         const auto c = s.crossSections(order, f, wave);

@@ -96,7 +96,7 @@ public:
                       s.solutions(), s.verified());
         const Line* band = model.document().first("band");
         if (m_problem->high > m_problem->low)
-            list.push_back({"fast sweep",
+            list.push_back({"band model",
                             s.verified() < std::max(1e-4, m_problem->settled)
                                 ? Check::State::good
                                 : Check::State::warning,
