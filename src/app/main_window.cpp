@@ -658,6 +658,10 @@ void MainWindow::showSheet()
 void MainWindow::onChanged()
 {
     m_title->setText(m_session->title() + (m_session->isModified() ? u" •"_s : QString()));
+    if (const QString folder = m_session->resultFolder();
+        !m_results.isEmpty() && folder != m_results.folder() &&
+        QFileInfo::exists(folder + "/run.json"_L1))
+        m_results.moveTo(folder);
     m_undo->setEnabled(m_session->canUndo());
     m_redo->setEnabled(m_session->canRedo());
     // What the sheet alone can tell is shown at once; the solver adds what needs the geometry.

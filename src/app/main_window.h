@@ -151,6 +151,7 @@ private:
     QTimer m_shapeTimer;
     QElapsedTimer m_clock;
     int m_shapeRequest = -1, m_solveRequest = -1;
+    QString m_solveFolder;  ///< where the answer goes that is awaited
     base::Faults m_faults;
     Results m_results;
     sheet::Document m_solved;

@@ -52,8 +52,9 @@ void MainWindow::editField(int line, const QString& typedIn, const QString& text
     if (const sheet::Line* l = m_session->document().find(line))
         if (const sheet::Kind* kind = sheet::findKind(l->kind))
             if (const sheet::Slot* slot = kind->slot(field.toStdString()))
-                if (const sheet::Slot* other = sheet::alternativeFor(m_session->document(), *kind,
-                                                                     *slot, text.toStdString())) {
+                if (const sheet::Slot* other = sheet::alternativeFor(
+                        sheet::Model(m_session->document()).parameters().scope(), *kind, *slot,
+                        text.toStdString())) {
                     field = qs(other->key);
                     say(tr("%1 is a %2: taken as that, in place of the %3")
                             .arg(text, translated(other->key), translated(slot->key)));

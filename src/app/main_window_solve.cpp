@@ -64,11 +64,12 @@ void MainWindow::solve()
     m_drawer->clearLog();
     m_solving = m_session->document();
     m_clock.start();
+    m_solveFolder = m_session->resultFolder();
     m_solveRequest = m_solver->send({{u"do"_s, u"solve"_s},
                                      {u"sheet"_s, qs(sheet::write(m_solving))},
                                      {u"ids"_s, idsOf(m_solving)},
                                      {u"folder"_s, m_session->folder()},
-                                     {u"out"_s, m_session->resultFolder()}});
+                                     {u"out"_s, m_solveFolder}});
     m_progress->setValue(0);
     showStatus();
 }
@@ -101,6 +102,7 @@ void MainWindow::onSolveEvent(const QJsonObject& e)
     } else if (what == "done"_L1) {
         m_solveRequest = -1;
         m_solved = m_solving;
+        m_session->takeResults(m_solveFolder);  // the sheet may have got another name meanwhile
         loadResults(false);
         showStatus();
         Q_EMIT solveEnded(true);

@@ -29,6 +29,8 @@ public:
     [[nodiscard]] QString sheetHash() const;
     [[nodiscard]] QString fieldPath() const;
     [[nodiscard]] QString folder() const { return m_folder; }
+    /// The same results at another place.
+    void moveTo(const QString& folder) { m_folder = folder; }
     [[nodiscard]] std::vector<QPolygonF> fieldLines() const;
     [[nodiscard]] QString summary() const;
     [[nodiscard]] int unknowns() const;

@@ -29,6 +29,9 @@ Session::~Session()
 {
     removeRecovery();
     removeUnnamedResults();
+    std::error_code ignored;
+    for (const QString& folder : m_left)
+        std::filesystem::remove_all(folder.toStdString(), ignored);
 }
 
 QString Session::recoveryFolder()
@@ -93,15 +96,11 @@ QString Session::save(const QString& path)
     if (!failed.empty())
         return QString::fromStdString(failed);
     const QString before = resultFolder();
+    if (m_path.isEmpty())
+        m_left << before;
     m_path = QFileInfo(path).absoluteFilePath();
     m_saved = document();
-    if (before != resultFolder() && QFileInfo::exists(before + "/run.json"_L1)) {
-        std::error_code ignored;  // what cannot be copied is solved again
-        const std::filesystem::path to(resultFolder().toStdString());
-        std::filesystem::remove_all(to, ignored);
-        std::filesystem::copy(before.toStdString(), to, std::filesystem::copy_options::recursive,
-                              ignored);
-    }
+    takeResults(before);
     remember(m_path);
     removeRecovery();
     Q_EMIT changed();
@@ -145,6 +144,21 @@ void Session::autosave()
     const std::string failed = sheet::writeFile(copy, m_recovery.toStdString());
     if (!failed.empty())
         Q_EMIT notice(tr("Autosave failed: %1").arg(QString::fromStdString(failed)));
+}
+
+void Session::takeResults(const QString& from) const
+{
+    const QString to = resultFolder();
+    const auto holdsResults = [](const QString& folder) {
+        return QFileInfo::exists(folder + "/run.json"_L1);
+    };
+    // A folder of that name that is none of results is somebody's own.
+    if (from == to || !holdsResults(from) || (QFileInfo::exists(to) && !holdsResults(to)))
+        return;
+    std::error_code ignored;  // what cannot be copied is solved again
+    std::filesystem::remove_all(to.toStdString(), ignored);
+    std::filesystem::copy(from.toStdString(), to.toStdString(),
+                          std::filesystem::copy_options::recursive, ignored);
 }
 
 void Session::removeUnnamedResults() const

@@ -33,6 +33,9 @@ public:
     QString open(const QString& path);
     /// Results go with the sheet to its new place.
     QString save(const QString& path);
+    /// Copies results that stand elsewhere to where those of this sheet are; nothing where a folder
+    /// of that name holds something else.
+    void takeResults(const QString& from) const;
     void change(const std::function<void(sheet::Document&)>& edit);
     void undo();
     void redo();
@@ -59,7 +62,8 @@ private:
     sheet::History m_history;
     sheet::Document m_saved;
     QString m_path, m_recovery;
-    int m_number = 0;  ///< of sheets so far: those without a name have results of their own
+    QStringList m_left;  ///< results of sheets that had no name when they were solved
+    int m_number = 0;    ///< of sheets so far: those without a name have results of their own
     QTimer m_timer;
 };
 

@@ -44,9 +44,9 @@ std::set<std::string> wordsOf(const std::string& text)
     return list;
 }
 
-base::Evaluation valueOf(const Document& document, const std::string& text)
+base::Scope scopeOf(const Document& document)
 {
-    return base::Expression(text).evaluate(Model(document).parameters().scope());
+    return Model(document).parameters().scope();
 }
 
 }  // namespace
@@ -61,21 +61,21 @@ std::string trimmed(const std::string& s)
     return s.substr(from, to - from);
 }
 
-const Slot* alternativeFor(const Document& document, const Kind& kind, const Slot& slot,
+const Slot* alternativeFor(const base::Scope& scope, const Kind& kind, const Slot& slot,
                            const std::string& text)
 {
-    const auto q = valueOf(document, text);
+    const auto q = base::Expression(text).evaluate(scope);
     if (slot.type != SlotType::quantity || !q.ok() || q.value->dimension == slot.dimension)
         return nullptr;
     for (const Slot& other : kind.entries)
         if ((other.insteadOf == slot.key || slot.insteadOf == other.key) &&
-            q.value->dimension == other.dimension)
+            other.type == SlotType::quantity && q.value->dimension == other.dimension)
             return &other;
     return nullptr;
 }
 
 LineReader::LineReader(const Kind& kind, std::string rest, const Document& document)
-    : m_kind(kind), m_rest(std::move(rest)), m_document(document)
+    : m_kind(kind), m_rest(std::move(rest)), m_document(document), m_scope(scopeOf(document))
 {
     m_line.kind = kind.key;
     // An x between other words is an axis.
@@ -243,7 +243,7 @@ void LineReader::chooseAlternatives()
         const auto value = m_line.values.find(f.key);
         if (value == m_line.values.end())
             continue;
-        const Slot* other = alternativeFor(m_document, m_kind, f, value->second);
+        const Slot* other = alternativeFor(m_scope, m_kind, f, value->second);
         if (!other || !isOpen(*other))
             continue;
         m_line.values[other->key] = value->second;
@@ -285,11 +285,11 @@ bool LineReader::suits(const Slot& slot, const std::string& text) const
 {
     switch (slot.type) {
         case SlotType::quantity: {
-            const auto q = valueOf(m_document, text);
+            const auto q = base::Expression(text).evaluate(m_scope);
             return q.ok() && q.value->dimension == slot.dimension;
         }
         case SlotType::count: {
-            const auto q = valueOf(m_document, text);
+            const auto q = base::Expression(text).evaluate(m_scope);
             return q.ok() && q.value->dimension == base::Dimension{};
         }
         case SlotType::choice:
@@ -338,7 +338,7 @@ bool LineReader::isOpen(const Slot& slot) const
     for (const Slot& other : m_kind.entries)
         if ((other.insteadOf == slot.key || slot.insteadOf == other.key) &&
             m_line.values.count(other.key) &&
-            !alternativeFor(m_document, m_kind, other, m_line.values.at(other.key)))
+            !alternativeFor(m_scope, m_kind, other, m_line.values.at(other.key)))
             return false;
     return true;
 }

@@ -1,6 +1,7 @@
 // Reads what was typed behind the words of a line: by the markers of its slots, and by what fits.
 #pragma once
 
+#include "base/expression.h"
 #include "sheet/document.h"
 #include "sheet/schema.h"
 #include "sheet/sentence.h"
@@ -50,6 +51,7 @@ private:
     const Kind& m_kind;
     std::string m_rest;
     const Document& m_document;
+    base::Scope m_scope;
     std::vector<Found> m_found;
     std::vector<std::string> m_loose;
     Composed m_line;
@@ -59,7 +61,7 @@ private:
 [[nodiscard]] std::string trimmed(const std::string& s);
 
 /// The alternative of a slot whose unit a text has, where the slot's own is another; null: none.
-[[nodiscard]] const Slot* alternativeFor(const Document& document, const Kind& kind,
+[[nodiscard]] const Slot* alternativeFor(const base::Scope& scope, const Kind& kind,
                                          const Slot& slot, const std::string& text);
 
 }  // namespace yh::sheet

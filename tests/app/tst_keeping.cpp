@@ -123,6 +123,15 @@ void TstKeeping::resultsGoWithTheirSheet()
     QVERIFY(!QFileInfo::exists(unnamed) || finding().isEmpty());
     m_window->openFile(path);
     QCOMPARE(finding(), before);
+    // A folder of the same name that holds something else is left alone.
+    startUnnamed();
+    QVERIFY(solveAndWait());
+    QVERIFY(QDir(m_dir->path()).mkpath("own.results"));
+    QFile kept(m_dir->filePath("own.results/notes.txt"));
+    QVERIFY(kept.open(QIODevice::WriteOnly));
+    QCOMPARE(m_window->session()->save(m_dir->filePath("own.yhn")), QString());
+    QVERIFY(kept.exists());
+    QCOMPARE(finding(), before);
 }
 
 void TstKeeping::pinsAreReadAnew()

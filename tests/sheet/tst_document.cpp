@@ -470,6 +470,7 @@ void TstDocument::composeTakesOtherWordings_data()
         {"contact C on bar.left at 1 V", "name=C|on=bar.left|voltage=1 V"},
         {"electrode plus 3 V bar", "name=plus|on=bar|voltage=3 V"},
         {"electrode plus on bar with 2 nC", "charge=2 nC|name=plus|on=bar"},
+        {"magnet M in bar with remanence 1 along x", "along=x|in=bar|name=M|remanence=1"},
         {"mirror plane x = 0 even", "at=x = 0|kind=even"},
         {"mirror plane kind odd x = 0", "at=x = 0|kind=odd"},
         {"capacitance between A and B within 1 %", "from=A|to=B|within=1 %"},
