@@ -136,6 +136,10 @@ QString FieldData::load(const QString& path)
     vtkUnstructuredGrid* grid = reader->GetOutput();
     if (!grid || grid->GetNumberOfCells() == 0 || grid->GetPointData()->GetNumberOfArrays() == 0)
         return QObject::tr("The stored field %1 is broken; solve again.").arg(path);
+    if (auto* text =
+            vtkStringArray::SafeDownCast(grid->GetFieldData()->GetAbstractArray("shown for"));
+        text && text->GetNumberOfValues() > 0)
+        m_data->shownFor = QString::fromStdString(text->GetValue(0));
     readAxes(grid);
     keepAlternating(grid->GetPointData());
     takeArrays(grid);
@@ -156,6 +160,11 @@ QString FieldData::load(const QString& path)
         m_data->poly =
             withSharedPoints(m_data->poly, sharedNumbers(grid->GetPoints()), piecesOfPoints(grid));
     return {};
+}
+
+const QString& FieldData::shownFor() const
+{
+    return m_data->shownFor;
 }
 
 void FieldData::readAxes(vtkUnstructuredGrid* grid)

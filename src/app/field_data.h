@@ -75,6 +75,8 @@ public:
         double phase = 0;  ///< of a period, radians, at which it moves most
     };
     Moved setMoved(const QString& array);
+    /// What the quantities are for, such as a wave of 1 W into a port; empty: they are as they are.
+    [[nodiscard]] const QString& shownFor() const;
     /// Name of that quantity; empty: steady.
     [[nodiscard]] const QString& overTime() const;
     /// A solid's cells with shared points and mean values there, for what runs from cell to cell:

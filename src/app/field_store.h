@@ -35,6 +35,7 @@ struct FieldData::Data
     vtkSmartPointer<vtkPolyData> exploded, byPiece, coarse;
     std::vector<int> shared;  ///< numbers of coincident points
     std::vector<Array> arrays;
+    QString shownFor;
     std::vector<double> times;
     QString overTime;             ///< the quantity that is stored over time
     std::vector<QString> byTime;  ///< its arrays

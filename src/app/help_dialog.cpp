@@ -78,6 +78,7 @@ QString keys()
         {"Space", QObject::tr("show all values of a line")},
         {"Ctrl+Z, Ctrl+Shift+Z", QObject::tr("undo, redo")},
         {"Ctrl+0", QObject::tr("fit the scene")},
+        {"X, Y, Z", QObject::tr("in a solid: look along an axis, with Shift against it")},
         {"Ctrl+S, Ctrl+O, Ctrl+N", QObject::tr("save, open, begin another sheet")},
         {"F1", QObject::tr("help for the chosen line")}};
     QString html = titled(QObject::tr("Keys")) + u"<table cellpadding=\"3\">"_s;

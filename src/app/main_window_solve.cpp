@@ -145,6 +145,7 @@ void MainWindow::loadResults(bool fromDisk)
     auto field = std::make_shared<FieldData>();
     if (const QString failed = field->load(m_results.fieldPath()); !failed.isEmpty())
         m_drawer->appendLog(failed);
+    m_scene->setAsked(m_results.askedUnits());
     m_scene->setField(field, m_results.fieldLines());
     m_scene->setPattern(m_results.pattern());
     m_scene->canvas()->setMarks({});

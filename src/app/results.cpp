@@ -216,6 +216,14 @@ QString inUnitOf(const FindingView& f, double value, const base::Dimension& d)
 
 }  // namespace
 
+QStringList Results::askedUnits() const
+{
+    QStringList list;
+    for (const QJsonValue& finding : m_json["findings"_L1].toArray())
+        list << finding["unit"_L1].toString();
+    return list;
+}
+
 std::vector<FindingView> Results::findings() const
 {
     std::vector<FindingView> list;

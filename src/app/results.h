@@ -35,6 +35,9 @@ public:
     [[nodiscard]] QString summary() const;
     [[nodiscard]] int unknowns() const;
 
+    /// Units of the figures, SI, in the order of the asks.
+    [[nodiscard]] QStringList askedUnits() const;
+
     /// Unit that the user chose for a finding, by its name.
     std::map<QString, base::DisplayUnit> units;
     [[nodiscard]] std::vector<FindingView> findings() const;

@@ -77,7 +77,7 @@ void ScenePanel::connectScenes()
     connect(m_canvas, &SceneCanvas::hovered, this, [this](QPointF p, const QString& region) {
         m_reading->setText(reading(p) + (region.isEmpty() ? QString() : u"   "_s + region));
     });
-    connect(m_canvas, &SceneCanvas::left, this, [this] { m_reading->clear(); });
+    connect(m_canvas, &SceneCanvas::left, this, &ScenePanel::showRest);
     connect(m_canvas, &SceneCanvas::pinned, this,
             [this](QPointF p) { Q_EMIT pinned(p, reading(p)); });
     connect(m_canvas, &SceneCanvas::drawn, this, [this] { setTool(Tool::select); });
@@ -150,10 +150,28 @@ ScenePanel::Quantity ScenePanel::current() const
     for (const Quantity& q : list)
         if (q.name == m_quantity)
             return q;
+    // What figures were asked of comes before what the field itself would open with.
+    for (const QString& unit : m_asked)
+        for (const Quantity& q : list)
+            if (!unit.isEmpty() && q.unit == unit.toStdString())
+                return q;
     for (const Quantity& q : list)
         if (const auto* a = m_field ? m_field->array(q.lens.array) : nullptr; a && a->first)
             return q;
     return list.front();
+}
+
+void ScenePanel::setAsked(const QStringList& units)
+{
+    m_asked = units;
+}
+
+void ScenePanel::showRest()
+{
+    const QString drive = m_field && !m_field->isEmpty() ? m_field->shownFor() : QString();
+    m_reading->setText(drive.isEmpty()
+                           ? QString()
+                           : tr("%1 for %2").arg(m_quantity, translated(drive.toStdString())));
 }
 
 void ScenePanel::setAxisymmetric(bool axisymmetric)
@@ -266,6 +284,9 @@ void ScenePanel::resetPlayer()
 void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygonF> lines)
 {
     m_field = std::move(field);
+    // Another sheet opens with its own quantity.
+    if (!m_field)
+        m_quantity.clear();
     const bool any = m_field && !m_field->isEmpty();
     m_hasLines = !lines.empty();
     m_canvas->setField(m_field, std::move(lines));
@@ -288,6 +309,7 @@ void ScenePanel::setField(std::shared_ptr<FieldData> field, std::vector<QPolygon
             applyLens(true);
         }
     }
+    showRest();
 }
 
 void ScenePanel::applyLens(bool keepRange)

@@ -44,6 +44,8 @@ public:
     void setLayers(const Layers& layers);
     /// Symmetry that a solid's picture can be completed by.
     void setSymmetry(std::array<bool, 3> planes, int wedges);
+    /// Units, SI, of the figures asked for: what opens shows one of them.
+    void setAsked(const QStringList& units);
     /// Lets a transient stand at a time.
     void setTime(double seconds);
     [[nodiscard]] const std::vector<double>& times() const;
@@ -68,6 +70,8 @@ private:
     [[nodiscard]] std::vector<Quantity> quantities() const;
     [[nodiscard]] Quantity current() const;
     QToolButton* pill(const QString& name, const QString& text, const QString& tip, bool checkable);
+    /// What stands below the scene while nothing is pointed at.
+    void showRest();
     void applyLens(bool keepRange = false);
     void applyRuler();
     /// Draws the shape moved by the displacement that is looked at, or the first there is.
@@ -123,6 +127,7 @@ private:
     bool m_hasPattern = false;
     std::shared_ptr<FieldData> m_field;
     bool m_byDecades = false;  ///< of colours
+    QStringList m_asked;
     QString m_quantity, m_map;
     std::map<QString, base::DisplayUnit> m_units;
     FieldData::Distribution m_distribution;

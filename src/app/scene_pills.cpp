@@ -32,7 +32,10 @@ void ScenePanel::buildPills()
     m_mapPill = pill(u"map"_s, tr("colours"), tr("Colour map"), false);
     m_mapPill->setPopupMode(QToolButton::InstantPopup);
     m_pin = pill(u"pin"_s, tr("pin"), tr("Click in the scene to keep a reading"), true);
-    m_viewPill = pill(u"view"_s, tr("view"), tr("Standard views (keys 0 to 6)"), false);
+    m_viewPill = pill(u"view"_s, tr("view"),
+                      tr("Standard views: X, Y, Z along an axis, with Shift against it; "
+                         "Space from a corner"),
+                      false);
     m_throughPill =
         pill(u"through"_s, tr("see through"), tr("Faces let what is behind shine"), true);
     m_wholePill = pill(u"whole"_s, tr("whole"),
@@ -129,10 +132,13 @@ void ScenePanel::buildSolidPills()
 {
     auto* views = new QMenu(m_viewPill);
     views->setObjectName(u"viewMenu"_s);
-    const std::pair<QString, QString> names[] = {
-        {u"corner"_s, tr("corner")}, {u"front"_s, tr("front")}, {u"back"_s, tr("back")},
-        {u"left"_s, tr("left")},     {u"right"_s, tr("right")}, {u"top"_s, tr("top")},
-        {u"bottom"_s, tr("bottom")}};
+    const std::pair<QString, QString> names[] = {{u"corner"_s, tr("from a corner")},
+                                                 {u"left"_s, tr("along x, from the left")},
+                                                 {u"right"_s, tr("against x, from the right")},
+                                                 {u"front"_s, tr("along y, from the front")},
+                                                 {u"back"_s, tr("against y, from behind")},
+                                                 {u"bottom"_s, tr("along z, from below")},
+                                                 {u"top"_s, tr("against z, from above")}};
     for (const auto& [key, text] : names)
         views->addAction(text, this, [this, key = key] { m_solid->setView(key); });
     views->addSeparator();
@@ -162,7 +168,7 @@ void ScenePanel::buildSolidPills()
     connect(m_sectionAt, &QSlider::valueChanged, this,
             [this](int v) { m_solid->setSection(m_sectionAxis, v / 1000.0); });
     connect(m_solid, &SolidCanvas::surroundingsLeftOut, this, [this] { applyLens(); });
-    connect(m_solid, &SolidCanvas::left, this, [this] { m_reading->clear(); });
+    connect(m_solid, &SolidCanvas::left, this, &ScenePanel::showRest);
     connect(m_solid, &SolidCanvas::hovered, this,
             [this](const QString& text, double x, double y, double z, bool inside) {
                 m_reading->setText(reading({x, y, z}, inside) + u"   "_s + text);

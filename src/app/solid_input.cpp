@@ -293,11 +293,16 @@ void SolidCanvas::wheelEvent(QWheelEvent* e)
 
 void SolidCanvas::keyPressEvent(QKeyEvent* e)
 {
-    static const QString views[] = {u"corner"_s, u"front"_s, u"back"_s,  u"left"_s,
-                                    u"right"_s,  u"top"_s,   u"bottom"_s};
+    // Along an axis, and with Shift against it.
+    static const std::map<int, std::pair<QString, QString>> views = {
+        {Qt::Key_X, {u"left"_s, u"right"_s}},
+        {Qt::Key_Y, {u"front"_s, u"back"_s}},
+        {Qt::Key_Z, {u"bottom"_s, u"top"_s}},
+        {Qt::Key_Space, {u"corner"_s, u"corner"_s}}};
     constexpr double step = 0.12;
-    if (e->key() >= Qt::Key_0 && e->key() <= Qt::Key_6) {
-        setView(views[e->key() - Qt::Key_0]);
+    if (const auto view = views.find(e->key()); view != views.end()) {
+        const auto& [along, against] = view->second;
+        setView(e->modifiers() & Qt::ShiftModifier ? against : along);
     } else if (e->key() == Qt::Key_Left || e->key() == Qt::Key_Right) {
         m_turn += e->key() == Qt::Key_Left ? step : -step;
         hurry();

@@ -289,6 +289,12 @@ std::vector<physics::Axis> writeField(physics::Solution& field, const shape::Par
               std::string(q.first ? "first " : "") + (q.moves ? "moves" : "")})
             words->InsertNextValue(word);
     grid->GetFieldData()->AddArray(words);
+    if (const std::string text = field.shownFor(); !text.empty()) {
+        vtkNew<vtkStringArray> shownFor;
+        shownFor->SetName("shown for");
+        shownFor->InsertNextValue(text);
+        grid->GetFieldData()->AddArray(shownFor);
+    }
     vtkNew<vtkStringArray> described;
     described->SetName("axes");
     described->InsertNextValue(toJson(axes));

@@ -62,7 +62,7 @@ Json wires(const sheet::Model& model)
             runs.push_back(line);
         }
         Json ports = Json::array();
-        for (const sheet::Line* l : model.document().ofKind("wire port"))
+        for (const sheet::Line* l : model.document().ofKind("gap feed"))
             if (l->get("in") == w.name) {
                 const auto p = model.point(*l, "at");
                 ports.push_back({p.x, p.y, p.z});

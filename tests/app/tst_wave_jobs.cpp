@@ -317,7 +317,7 @@ void TstWaveJobs::typedWire()
     // resonance (common practice, no source).
     open(R"({"yellowhorn sheet": 1, "lines": [{"line": "space", "type": "solid"}]})");
     compose({"rod wire radius 1 mm along 0, 0, -120 mm; 0, 0, 120 mm",
-             "band from 580 MHz to 580 MHz in 1 points", "wire port A in rod at 0, 0, 0",
+             "band from 580 MHz to 580 MHz in 1 points", "gap feed A in rod at 0, 0, 0",
              "open space", "mirror plane x = 0 kind even", "mirror plane y = 0 kind even",
              "mirror plane z = 0 kind odd", "input impedance at A at 580 MHz within 5 %"});
     QCOMPARE(doc().ofKind("wire").size(), size_t(1));

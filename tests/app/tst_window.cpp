@@ -51,7 +51,7 @@ void TstWindow::dragsInASolid()
     QVERIFY(solveAndWait());
     ScenePanel* panel = m_window->scenePanel();
     SolidCanvas* scene = panel->solid();
-    QTest::keyClick(scene, Qt::Key_1);
+    QTest::keyClick(scene, Qt::Key_Y);
     panel->setLens("V");
     auto menuAction = [&](const char* menu, const QString& text) {
         for (QAction* a : m_window->findChild<QMenu*>(menu)->actions())
@@ -132,7 +132,7 @@ void TstWindow::layersOfASolid()
         QTest::mouseClick(b, Qt::LeftButton);
         return other && picture() == before;
     };
-    QTest::keyClick(scene, Qt::Key_0);
+    QTest::keyClick(scene, Qt::Key_Space);
     before = picture();
     for (const char* pill : {"lens-potentialLines", "lens-fieldLines", "lens-arrows", "lens-mesh",
                              "lens-through", "lens-whole"})
@@ -184,7 +184,7 @@ void TstWindow::storedFieldLooksAsSolved()
     QVERIFY(solveAndWait());
     SolidCanvas* scene = m_window->scenePanel()->solid();
     auto picture = [&] {
-        QTest::keyClick(scene, Qt::Key_0);
+        QTest::keyClick(scene, Qt::Key_Space);
         QTest::qWait(50);
         return scene->grab().toImage();
     };

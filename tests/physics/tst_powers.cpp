@@ -3,6 +3,8 @@
 #include "solved.h"
 #include "waves.h"
 
+#include <QFile>
+#include <QTemporaryDir>
 #include <complex>
 
 namespace tst_powers {
@@ -70,7 +72,7 @@ private Q_SLOTS:
             QTest::newRow("half, odd") << Planes{{"y = 0", "odd"}};
         QTest::newRow("quarter") << Planes{{"x = 0", "even"}, {"y = 0", "odd"}};
     }
-    /// Half a watt of TE10 into a guide with a lossy slab across it.
+    /// One watt of TE10 into a guide with a lossy slab across it.
     void guide()
     {
         QFETCH(Planes, planes);
@@ -90,8 +92,8 @@ private Q_SLOTS:
         addPlanes(d, planes);
         addSlabAsks(d, "10 GHz");
         const auto r = solved(d);
-        const double lost = 0.5 * takenBySlab(10e9, pi / 0.02286,
-                                              Complex(epsSlab, -epsSlab * tanDelta), 6e-3),
+        const double lost = takenBySlab(10e9, pi / 0.02286, Complex(epsSlab, -epsSlab * tanDelta),
+                                        6e-3),
                      mass = density * 0.02286 * 0.01016 * 6e-3;
         QVERIFY(std::abs(valueOf(r, "power absorbed") / lost - 1) < 5e-3);
         QVERIFY(std::abs(valueOf(r, "specific absorption") * mass / lost - 1) < 5e-3);
@@ -122,8 +124,7 @@ private Q_SLOTS:
         d.add("wedge symmetry", {{"angle", angle.toStdString()}});
         addSlabAsks(d, "3.5 GHz");
         const auto r = solved(d);
-        const double lost =
-            0.5 * takenBySlab(3.5e9, 0, Complex(epsSlab, -epsSlab * tanDelta), 6e-3);
+        const double lost = takenBySlab(3.5e9, 0, Complex(epsSlab, -epsSlab * tanDelta), 6e-3);
         QVERIFY2(std::abs(valueOf(r, "power absorbed") / lost - 1) < 5e-3,
                  qPrintable(QString::number(valueOf(r, "power absorbed") / lost)));
     }
@@ -133,7 +134,7 @@ private Q_SLOTS:
         QTest::newRow("whole") << false;
         QTest::newRow("half") << true;
     }
-    /// A line between plates, drawn 20 mm deep: half a watt into all of its depth.
+    /// A line between plates, drawn 20 mm deep: what its line states goes into all of its depth.
     void plates()
     {
         QFETCH(bool, half);
@@ -144,15 +145,14 @@ private Q_SLOTS:
         d.add("rectangle",
               {{"name", "slab"}, {"width", "4 mm"}, {"height", "6 mm"}, {"at", "0, 20 mm"}});
         d.add("material", {{"material", "vacuum"}, {"in", "line"}});
-        d.add("port", {{"name", "A"}, {"on", "line.bottom"}});
+        d.add("port", {{"name", "A"}, {"on", "line.bottom"}, {"drive", "3 W"}});
         d.add("port", {{"name", "B"}, {"on", "line.top"}});
         d.add("band", {{"from", "3 GHz"}, {"to", "4 GHz"}, {"points", "11"}});
         if (half)
             addPlanes(d, {{"x = 0", "odd"}});
         addSlabAsks(d, "3.5 GHz");
         const auto r = solved(d);
-        const double lost =
-            0.5 * takenBySlab(3.5e9, 0, Complex(epsSlab, -epsSlab * tanDelta), 6e-3);
+        const double lost = 3 * takenBySlab(3.5e9, 0, Complex(epsSlab, -epsSlab * tanDelta), 6e-3);
         QVERIFY(std::abs(valueOf(r, "power absorbed") / lost - 1) < 2e-3);
         QVERIFY(std::abs(valueOf(r, "specific absorption") * density * 0.02 * 0.004 * 0.006 / lost -
                          1) < 2e-3);
@@ -165,7 +165,7 @@ private Q_SLOTS:
             QTest::newRow("quarter across") << Planes{{"x = 0", "even"}, {"z = 0", "odd"}};
         QTest::newRow("eighth") << Planes{{"x = 0", "even"}, {"y = 0", "even"}, {"z = 0", "odd"}};
     }
-    /// A wire without loss radiates what its port does not send back of half a watt.
+    /// A wire without loss radiates what its port does not send back of one watt.
     void wire()
     {
         QFETCH(Planes, planes);
@@ -174,7 +174,7 @@ private Q_SLOTS:
         d.add("wire",
               {{"name", "rod"}, {"radius", "2 mm"}, {"points", "0, 0, -240 mm; 0, 0, 240 mm"}});
         d.add("band", {{"from", "280 MHz"}, {"to", "300 MHz"}, {"points", "11"}});
-        d.add("wire port",
+        d.add("gap feed",
               {{"name", "A"}, {"in", "rod"}, {"at", "0, 0, 0"}, {"resistance", "73 ohm"}});
         d.add("open space", {});
         addPlanes(d, planes);
@@ -184,7 +184,7 @@ private Q_SLOTS:
         const auto r = solved(d);
         const double S = valueOf(r, "|S| A to A");
         QVERIFY(S < 0.3);
-        QVERIFY(std::abs(valueOf(r, "radiated power") / (0.5 * (1 - S * S)) - 1) < 1e-3);
+        QVERIFY(std::abs(valueOf(r, "radiated power") / (1 - S * S) - 1) < 1e-3);
     }
     void dipole_data()
     {
@@ -244,7 +244,7 @@ private Q_SLOTS:
         QVERIFY(std::abs(valueOf(r, "power absorbed") / P - 1) < 2e-2);
         QVERIFY(std::abs(valueOf(r, "specific absorption") * mass / P - 1) < 2e-2);
     }
-    /// A port and its image behind a plane each drive half a watt, and each takes its own part of a
+    /// A port and its image behind a plane each drive one watt, and each takes its own part of a
     /// wave that comes in.
     void portWithImage()
     {
@@ -268,7 +268,43 @@ private Q_SLOTS:
         d.add("scattering", {{"from", "A"}, {"to", "A"}, {"at", "10 GHz"}});
         const auto r = solved(d);
         const double S = valueOf(r, "|S| A to A");
-        QVERIFY(std::abs(valueOf(r, "power absorbed") / (2 * 0.5 * (1 - S * S)) - 1) < 2e-3);
+        QVERIFY(std::abs(valueOf(r, "power absorbed") / (2 * (1 - S * S)) - 1) < 2e-3);
+    }
+    void storedEnergy_data()
+    {
+        QTest::addColumn<QString>("stated");
+        QTest::addColumn<double>("joule");
+        QTest::newRow("by itself") << "" << 1e-3;
+        QTest::newRow("stated") << "4 mJ" << 4e-3;
+    }
+    /// The field of the lowest mode of a box is eps0 E² V / 8 large, a quarter of it modelled.
+    /// Pozar, Microwave Engineering, section 6.3 (from memory).
+    void storedEnergy()
+    {
+        QFETCH(QString, stated);
+        QFETCH(double, joule);
+        Document d;
+        d.add("space", {{"type", "solid"}});
+        d.add("box", {{"name", "b"}, {"width", "60 mm"}, {"length", "20 mm"}, {"height", "80 mm"}});
+        d.add("material", {{"material", "vacuum"}, {"in", "b"}});
+        d.add("modes", {{"count", "1"}, {"stored", stated.toStdString()}});
+        addPlanes(d, {{"x = 0", "even"}, {"y = 0", "odd"}});
+        d.add("profile", {{"from", "0, 1 mm, 40 mm"}, {"to", "0, 2 mm, 40 mm"}, {"count", "2"}});
+        run::Settings settings;
+        QTemporaryDir folder;
+        settings.out = folder.filePath("r").toStdString();
+        base::Progress progress;
+        run::Outcome outcome{};
+        const run::Result r = run::solve(d, settings, progress, outcome);
+        QCOMPARE(outcome, run::Outcome::met);
+        QFile file(folder.filePath("r/" + QString::fromStdString(r.report.findings[0].table)));
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        const QStringList rows = QString::fromUtf8(file.readAll()).split('\n');
+        const auto column = rows[0].split(',').indexOf("|E| (V/m)");
+        QVERIFY(column > 0);
+        const double E = rows[1].split(',')[column].toDouble(), eps0 = 8.8541878128e-12,
+                     exact = std::sqrt(8 * joule / (eps0 * 0.06 * 0.02 * 0.08));
+        QVERIFY2(std::abs(E / exact - 1) < 1e-3, qPrintable(QString::number(E / exact)));
     }
 };
 

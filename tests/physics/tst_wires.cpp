@@ -33,11 +33,11 @@ Document rod(const std::string& radius)
     d.add("space", {{"type", "solid"}});
     d.add("wire", {{"name", "rod"}, {"radius", radius}, {"points", "0, 0, -250 mm; 0, 0, 250 mm"}});
     d.add("band", {{"from", "280 MHz"}, {"to", "300 MHz"}, {"points", "21"}});
-    d.add("wire port", {{"name", "A"},
-                        {"in", "rod"},
-                        {"at", "0, 0, 0"},
-                        {"gap", "4 mm"},
-                        {"resistance", "73 ohm"}});
+    d.add("gap feed", {{"name", "A"},
+                       {"in", "rod"},
+                       {"at", "0, 0, 0"},
+                       {"gap", "4 mm"},
+                       {"resistance", "73 ohm"}});
     d.add("open space", {});
     for (const char* plane : {"x = 0", "y = 0"})
         d.add("mirror plane", {{"at", plane}, {"kind", "even"}});
@@ -249,7 +249,7 @@ private slots:
         thin.add("material", {{"material", "copper"}, {"in", "lid"}});
         thin.add("wire",
                  {{"name", "whip"}, {"radius", "1 mm"}, {"points", "0, 0, 0; 0, 0, 160 mm"}});
-        thin.add("wire port", {{"name", "A"}, {"in", "whip"}, {"at", "0, 0, 0"}});
+        thin.add("gap feed", {{"name", "A"}, {"in", "whip"}, {"at", "0, 0, 0"}});
         for (const char* plane : {"x = 0", "y = 0"})
             thin.add("mirror plane", {{"at", plane}, {"kind", "even"}});
         ask(thin);
@@ -352,7 +352,7 @@ private slots:
         thin.add("disc", {{"name", "patch"}, {"radius", "14 mm"}, {"at", "0, 0, 3 mm"}});
         thin.add("wire",
                  {{"name", "probe"}, {"radius", "0.3 mm"}, {"points", "0, 0, 0; 0, 0, 3 mm"}});
-        thin.add("wire port", {{"name", "A"}, {"in", "probe"}, {"at", "0, 0, 0"}, {"gap", "1 mm"}});
+        thin.add("gap feed", {{"name", "A"}, {"in", "probe"}, {"at", "0, 0, 0"}, {"gap", "1 mm"}});
         for (const char* plane : {"x = 0", "y = 0"})
             thin.add("mirror plane", {{"at", plane}, {"kind", "even"}});
         ask(thin);
@@ -398,7 +398,7 @@ private slots:
                         "50 mm, 0, 0; arc via 0, 50 mm, 0 to -50 mm, 0, 0; arc via 0, "
                         "-50 mm, 0 to 50 mm, 0, 0"}});
         d.add("band", {{"from", "60 MHz"}, {"to", "60 MHz"}, {"points", "1"}});
-        d.add("wire port", {{"name", "A"}, {"in", "loop"}, {"at", "0, 50 mm, 0"}});
+        d.add("gap feed", {{"name", "A"}, {"in", "loop"}, {"at", "0, 50 mm, 0"}});
         d.add("open space", {});
         d.add("mirror plane", {{"at", "z = 0"}, {"kind", "even"}});
         d.add("input impedance", {{"of", "A"}, {"at", "60 MHz"}, {"within", "2 %"}});
@@ -455,10 +455,9 @@ private slots:
         };
         QVERIFY(isRefused(with([&](Document& d) { set(d, "wire", "radius", "80 mm"); }), 6259));
         QVERIFY(isRefused(with([&](Document& d) { set(d, "wire", "material", "PTFE"); }), 6258));
+        QVERIFY(isRefused(with([&](Document& d) { set(d, "gap feed", "at", "0, 0, 1 m"); }), 6264));
         QVERIFY(
-            isRefused(with([&](Document& d) { set(d, "wire port", "at", "0, 0, 1 m"); }), 6264));
-        QVERIFY(
-            isRefused(with([&](Document& d) { set(d, "wire port", "at", "0, 0, 250 mm"); }), 6264));
+            isRefused(with([&](Document& d) { set(d, "gap feed", "at", "0, 0, 250 mm"); }), 6264));
         QVERIFY(isRefused(with([&](Document& d) { set(d, "mirror plane", "kind", "odd"); }), 6263));
         QVERIFY(isRefused(with([&](Document& d) { set(d, "space", "type", "plane"); }), 2060));
         QVERIFY(isRefused(with([&](Document& d) {
@@ -496,7 +495,7 @@ private slots:
                           3030));
         Document modes = rod("1 mm");
         std::erase_if(modes.lines, [](const sheet::Line& l) {
-            return l.kind == "band" || l.kind == "wire port" || l.kind == "open space";
+            return l.kind == "band" || l.kind == "gap feed" || l.kind == "open space";
         });
         modes.add("box",
                   {{"name", "room"}, {"width", "1 m"}, {"length", "1 m"}, {"height", "1 m"}});

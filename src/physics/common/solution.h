@@ -143,6 +143,9 @@ public:
     [[nodiscard]] virtual const std::vector<Quantity>& quantities() const = 0;
     /// What these run over; times (showTimes) and what alternates (phaseAxis) are found without.
     [[nodiscard]] virtual std::vector<Axis> axes() const { return {}; }
+    /// What the quantities are for, such as 1 W into port A: where linear fields have no size of
+    /// their own. Empty: they are as large as they are.
+    [[nodiscard]] virtual std::string shownFor() const { return {}; }
     /// All components of all quantities at a place, one after the other, SI.
     virtual void sample(int cell, const Point& xi, double* values) const = 0;
 

@@ -19,7 +19,7 @@ void add(base::Faults& faults, int number, base::Place place, std::string text,
 void guideModes(const Document& document, const Line& guide, base::Faults& faults)
 {
     for (const char* kind :
-         {"modes", "band", "port", "lumped port", "wire port", "point dipole", "plane wave"})
+         {"modes", "band", "port", "lumped port", "gap feed", "point dipole", "plane wave"})
         if (const Line* other = document.first(kind))
             add(faults, 2057, {other->id, {}, -1},
                 "the modes of an endless guide stand alone; take this line to a sheet of its "
@@ -40,7 +40,7 @@ void checkSheet(const Model& model, base::Faults& faults)
     if (guide)
         guideModes(document, *guide, faults);
     for (const char* kind :
-         {"layout port", "lumped port", "wire port", "point dipole", "plane wave"})
+         {"layout port", "lumped port", "gap feed", "point dipole", "plane wave"})
         if (!port)
             port = document.first(kind);
     for (const Line* other : {modes, band, guide})

@@ -11,6 +11,8 @@ void addWaveAsks(std::vector<sheet::Kind>& kinds);
 /// @param by  what the modes are sorted by
 [[nodiscard]] sheet::Slot portModesSlot(const std::string& by);
 [[nodiscard]] sheet::Slot portShiftSlot();
+/// Power of the wave that comes in.
+[[nodiscard]] sheet::Slot portDriveSlot();
 /// The kinds of waves that a sheet can be about.
 enum class WaveTask { none, resonance, driven, guide, ringing, pulsed };
 [[nodiscard]] WaveTask waveTask(const sheet::Document& document);

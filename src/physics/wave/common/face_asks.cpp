@@ -16,7 +16,7 @@ void addWaveAsks(std::vector<Kind>& k)
                     .required = true,
                     .refersTo = "port",
                     .help = "a port",
-                    .alsoRefersTo = {"lumped port", "wire port", "layout port"}};
+                    .alsoRefersTo = {"lumped port", "gap feed", "layout port"}};
     };
     const Slot at{.key = "at",
                   .type = T::quantity,
@@ -157,7 +157,7 @@ void addWaveAsks(std::vector<Kind>& k)
                       .required = true,
                       .refersTo = "port",
                       .help = "the port or dipole that drives",
-                      .alsoRefersTo = {"lumped port", "wire port", "point dipole"}};
+                      .alsoRefersTo = {"lumped port", "gap feed", "point dipole"}};
     k.push_back({"gain",
                  a,
                  "gain",
@@ -183,12 +183,13 @@ void addWaveAsks(std::vector<Kind>& k)
                  {source, at, within("1 %"), limit("above", dim::none)},
                  "radiation efficiency of A at 2 GHz",
                  "Power radiated over power accepted."});
-    k.push_back({"radiated power",
-                 a,
-                 "radiated power",
-                 {source, at, within("1 %")},
-                 "radiated power of D at 2 GHz",
-                 "Of a dipole, or of a port that a wave of half a watt comes into."});
+    k.push_back(
+        {"radiated power",
+         a,
+         "radiated power",
+         {source, at, within("1 %")},
+         "radiated power of D at 2 GHz",
+         "Of a dipole, or of a port that a wave comes into, of 1 W unless it states another."});
     k.push_back({"axial ratio",
                  a,
                  "axial ratio",
@@ -200,7 +201,9 @@ void addWaveAsks(std::vector<Kind>& k)
     any.help = "the port or dipole that drives, or the plane wave that is scattered";
     Slot from = any;
     from.key = from.marker = "from";
-    from.help = "the port that a wave of half a watt comes into, the dipole or the plane wave";
+    from.help =
+        "the port that a wave comes into, of 1 W unless it states another, the dipole or the plane "
+        "wave";
     k.push_back({"absorbed power",
                  a,
                  "power absorbed in",

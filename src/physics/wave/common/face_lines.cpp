@@ -26,6 +26,18 @@ Slot portShiftSlot()
             .help = "S-parameters are for a plane that far inside the device"};
 }
 
+Slot portDriveSlot()
+{
+    return {
+        .key = "drive",
+        .type = T::quantity,
+        .marker = "driven with",
+        .dimension = dim::power,
+        .fallback = "1 W",
+        .range = Range::positive,
+        .help = "power of the wave that comes in, for which fields, heat and absorption are told"};
+}
+
 void addWaveLines(std::vector<Kind>& k)
 {
     k.push_back({"modes",
@@ -45,7 +57,14 @@ void addWaveLines(std::vector<Kind>& k)
                    .type = T::count,
                    .marker = "of azimuthal order",
                    .help = "round an axis: fields that run through that many periods in a turn; "
-                           "without it, those that do not change with the angle"}},
+                           "without it, those that do not change with the angle"},
+                  {.key = "stored",
+                   .type = T::quantity,
+                   .marker = "storing",
+                   .dimension = dim::energy,
+                   .fallback = "1 mJ",
+                   .range = Range::positive,
+                   .help = "energy in the whole device, for which fields are shown"}},
                  "lowest modes 4",
                  "Resonances by rising frequency; in open space those above a frequency.",
                  false,
@@ -125,7 +144,7 @@ void addWaveLines(std::vector<Kind>& k)
                  "waves",
                  "port",
                  {nameSlot(), placeSlot("on", "on", "a plane face where the guide goes on"),
-                  portModesSlot("rising cut-off"), portShiftSlot()},
+                  portModesSlot("rising cut-off"), portShiftSlot(), portDriveSlot()},
                  "port A on guide.left",
                  "An endless guide goes on here; its modes are found on the face."});
     const Slot source{.key = "resistance",
@@ -140,14 +159,14 @@ void addWaveLines(std::vector<Kind>& k)
                  "waves",
                  "lumped port",
                  {nameSlot(), placeSlot("on", "on", "a plane face or sheet between two conductors"),
-                  source},
+                  source, portDriveSlot()},
                  "lumped port A on feed of 50 ohm",
                  "A source with its resistance across a gap that is small against the wavelength. "
                  "Its voltage is that between the two conductors which its face joins."});
     k.push_back(
-        {"wire port",
+        {"gap feed",
          "waves",
-         "wire port",
+         "gap feed",
          {nameSlot(),
           {.key = "in", .type = T::reference, .marker = "in", .required = true, .refersTo = "wire"},
           {.key = "at",
@@ -162,8 +181,9 @@ void addWaveLines(std::vector<Kind>& k)
            .dimension = dim::length,
            .range = Range::positive,
            .help = "without it, twice the radius of the wire"},
-          source},
-         "wire port A in whip at 0, 0, 0 of 50 ohm",
+          source,
+          portDriveSlot()},
+         "gap feed A in whip at 0, 0, 0 of 50 ohm",
          "A source with its resistance in a gap of a thin wire."});
     k.push_back({"point dipole",
                  "waves",

@@ -504,6 +504,7 @@ void WaveReader::wanted()
     }
     if (const Line* l = m_model.document().first("modes")) {
         o.modes = m_model.count(*l, "count");
+        o.stored = m_model.number(*l, "stored");
         if (const auto f = m_model.optionalNumber(*l, "from"))
             o.from = *f;
     }

@@ -92,6 +92,7 @@ struct WavePort
     double share = 1;           ///< of the power of the whole port, what the modelled part carries
     int wireNode = -1;          ///< of a lumped port in a thin wire; -1: it has sides
     double gap = 0;             ///< m, of such a port
+    double drive = 1;           ///< W, power of the wave that comes in, for which fields are shown
 };
 
 /// A film that is thin against its skin depth: H along it jumps by E along it over the resistance.
@@ -111,6 +112,7 @@ struct WaveProblem
     fem::Measure measure = fem::Measure::plane;
     fem::EdgeKind kind;
     double scale = 1.0;                            ///< depth times the number of images
+    double stored = 1e-3;                          ///< J, for which modes are shown
     std::vector<fem::Coefficient> eps, inverseMu;  ///< relative, by piece
     std::vector<double> loss;                      ///< tan delta, by piece
     std::vector<double> sigma;                     ///< S/m, by piece; of what is no metal
@@ -271,6 +273,7 @@ public:
     int order() const override { return m_space.order(); }
     Counters counters() const override { return m_counters; }
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
+    std::string shownFor() const override;
     [[nodiscard]] std::vector<Axis> axes() const override;
     void sample(int cell, const Point& xi, double* values) const override;
     std::vector<double> indicator(bool allDrives) const override;

@@ -95,7 +95,7 @@ public:
             spans(w);
         if (m_spans.empty())
             return;
-        for (const Line* l : m_r.m_model.document().ofKind("wire port"))
+        for (const Line* l : m_r.m_model.document().ofKind("gap feed"))
             splitAt(m_r.m_model.point(*l, "at"), l->get("in"));
         for (const Span& s : std::vector<Span>(m_spans))
             for (const Point& end : {s.from, s.to})
@@ -409,7 +409,7 @@ private:
         int ends = 0;
         for (const Span& s : m_spans)
             ends += (norm(s.from - p) < near()) + (norm(s.to - p) < near());
-        for (const Line* l : m_r.m_model.document().ofKind("wire port"))
+        for (const Line* l : m_r.m_model.document().ofKind("gap feed"))
             if (norm(m_r.m_model.point(*l, "at") - p) < near())
                 return true;
         const auto& nodes = m_o.wires.nodes;
@@ -481,12 +481,13 @@ private:
 
     void ports()
     {
-        for (const Line* l : m_r.m_model.document().ofKind("wire port")) {
+        for (const Line* l : m_r.m_model.document().ofKind("gap feed")) {
             const Point at = m_r.m_model.point(*l, "at");
             WavePort port;
             port.name = l->name();
             port.line = l->id;
             port.resistance = m_r.m_model.number(*l, "resistance");
+            port.drive = m_r.m_model.number(*l, "drive");
             const auto& wires = m_o.wires;
             for (size_t n = 0; n < wires.nodes.size(); ++n)
                 if (norm(wires.nodes[n] - at) < near())

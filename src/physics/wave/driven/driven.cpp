@@ -282,6 +282,20 @@ void WaveDrivenSolver::solve(int lowestOrder, base::Progress& progress)
     lookAhead(progress);
 }
 
+std::string WaveDrivenSolver::shownFor() const
+{
+    const WaveProblem& w = m_problem;
+    std::string drive;
+    if (!w.ports.empty())
+        drive = "a wave of " + base::format(w.ports.front().drive, base::dim::power, 4) +
+                " into port " + w.ports.front().name;
+    else if (!w.dipoles.empty())
+        drive = "dipole " + w.dipoles.front().name;
+    else
+        drive = "plane wave " + w.planeWaves.front().name;
+    return drive + " at " + base::format(w.shown, base::dim::frequency, 6);
+}
+
 WaveDrivenSolver::Shown WaveDrivenSolver::shownOf(const Model& m) const
 {
     const double amplitude = std::sqrt(shareOf(0));

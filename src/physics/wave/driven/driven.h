@@ -55,6 +55,7 @@ public:
     int order() const override { return m_space.order(); }
     Counters counters() const override { return m_counters; }
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
+    std::string shownFor() const override;
     void sample(int cell, const Point& xi, double* values) const override;
     /// Gives media that depend on the temperature the one that they have, K, by cell and reference
     /// coordinates; holds for the next solution.
@@ -105,14 +106,15 @@ public:
     /// @param drive  no plane wave
     [[nodiscard]] Balance balance(int order, double frequency, int drive) const;
     /// Power that drive number `drive` gives to the device, and what leaves it into open space, W,
-    /// of the whole device: half a watt for a port as a whole, and as much for each of its images.
+    /// of the whole device: what a port is driven with as a whole, and as much for each of its
+    /// images.
     struct Powers
     {
         double offered = 0, accepted = 0, radiated = 0;
     };
     [[nodiscard]] Powers powers(int order, double frequency, int drive) const;
-    /// Power that pieces take, W, of the modelled part, for a wave of half a watt into the whole of
-    /// a port.
+    /// Power that pieces take, W, of the modelled part, for the wave that a port is
+    /// driven with as a whole.
     [[nodiscard]] double absorbed(int order, double frequency, int drive,
                                   const std::vector<int>& pieces) const;
     /// Power by mass that pieces take, W/kg, as absorbed(): of all of it, and at the worst point of
@@ -450,13 +452,15 @@ private:
     std::vector<Model> m_models;
     std::unique_ptr<Model> m_next;  ///< the newest with what the next order takes off
     std::vector<double> m_nextEta;  ///< by cell: what the next order has to add
-    /// Power by which fields of amplitude 1 are multiplied: ports drive half a watt as a whole, of
-    /// which the modelled part has a share; dipoles and plane waves have the strength stated.
+    /// Power by which fields of amplitude 1, half a watt, are multiplied: of what ports are driven
+    /// with as a whole the modelled part has a share; dipoles and plane waves have the strength
+    /// stated.
     [[nodiscard]] double shareOf(int drive) const
     {
-        return drive < int(m_channels.size())
-                   ? m_problem.ports[size_t(m_channels[size_t(drive)].port)].share
-                   : 1.0;
+        if (drive >= int(m_channels.size()))
+            return 1;
+        const WavePort& port = m_problem.ports[size_t(m_channels[size_t(drive)].port)];
+        return 2 * port.drive * port.share;
     }
     [[nodiscard]] Shown shownOf(const Model& model) const;
     Shown m_shown;                    ///< in phase and a quarter ahead, at the frequency shown

@@ -25,9 +25,11 @@ class WaveHeat : public HeatSource
 public:
     WaveHeat(const WaveProblem& wave, double power, const mesh::Mesh& mesh,
              const shape::Partition& partition, int order, base::Progress& progress)
-        // Fields are those of half a watt into each port; those of dipoles and plane waves have the
-        // strength that their lines state.
-        : m_share(wave.ports.empty() ? 1.0 : power / (0.5 * wave.scale * wave.ports.front().share)),
+        // Fields are those of what each port is driven with; those of dipoles and plane waves have
+        // the strength that their lines state.
+        : m_share(wave.ports.empty()
+                      ? 1.0
+                      : power / (wave.scale * wave.ports.front().drive * wave.ports.front().share)),
           m_wave(wave, mesh, partition, order, progress)
     {
         for (int s = 0; s < mesh.sideCount(); ++s) {

@@ -178,7 +178,7 @@ WaveDrivenSolver::Balance WaveDrivenSolver::balance(int order, double f, int cha
     const Eigen::VectorXcd y = r.field.col(channel), I = r.current.col(channel);
     const double omega = 2 * pi * f, k = omega / c0;
     const auto ports = Eigen::Index(m_channels.size());
-    // A dipole gives what its current meets; a wave comes in with half a watt.
+    // A dipole gives what its current meets; a wave of amplitude 1 comes in with half a watt.
     const double incident =
         channel < ports ? 0.5 : 0.5 * (std::conj(I(channel)) * r.voltage(channel, channel)).real();
     auto form = [&](const Eigen::MatrixXd& A) { return fem::powerOf(A, y); };

@@ -111,16 +111,8 @@ public:
         auto& s = solverOf(field);
         std::vector<Check> list;
         powerBalance(s, list);
-        const std::string shown =
-            !m_problem->ports.empty()
-                ? "a wave of half a watt into port " + m_problem->ports.front().name
-            : !m_problem->dipoles.empty() ? "dipole " + m_problem->dipoles.front().name
-                                          : "plane wave " + m_problem->planeWaves.front().name;
-        list.push_back({"scale of waves",
-                        Check::State::note,
-                        "fields are shown for " + shown + " at " + frequencyText(m_problem->shown),
-                        -1,
-                        {}});
+        list.push_back(
+            {"scale of waves", Check::State::note, "fields are shown for " + s.shownFor(), -1, {}});
         bandModel(model, s, list);
         for (size_t k = 0; k < s.channels().size(); ++k)
             guide(s, k, list);

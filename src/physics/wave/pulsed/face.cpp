@@ -55,7 +55,8 @@ void addLines(std::vector<Kind>& k)
                    .help = "of the label and of the short path that says how wide the guide is; "
                            "without it, any layer"},
                   portModesSlot("falling effective index"),
-                  portShiftSlot()},
+                  portShiftSlot(),
+                  portDriveSlot()},
                  "layout port A at label in of guide",
                  "A guide enters where a layout says so, by a label beside a short path.",
                  true});

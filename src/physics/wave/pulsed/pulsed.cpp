@@ -323,9 +323,10 @@ void PulsedSolver::follow(grid::YeeGrid& g, const Voxels& voxels, Level& level, 
     const Complex in =
         source.wave(level.heard.back()[size_t(driven.port)], driven.mode, shown, port.shift, 1.0)
             .in;
-    // For half a watt into the whole port.
+    // For the power that the whole port is driven with.
     const auto d = voxels.size();
-    const double power = port.share * mu0 * c0 / (m_problem.isSolid ? d[0] * d[0] : d[0]);
+    const double power =
+        2 * port.drive * port.share * mu0 * c0 / (m_problem.isSolid ? d[0] * d[0] : d[0]);
     const std::complex<float> factor(std::sqrt(power) / in);
     m_shown.push_back(m_lattice.take(
         g, voxels, [&](int a, const std::array<int, 3>& q, const grid::YeeGrid::Edge& e) {

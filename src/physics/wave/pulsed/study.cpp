@@ -93,7 +93,7 @@ private:
                                 false});
         for (const char* kind :
              {"open space", "wedge symmetry", "periodic pair", "incidence", "lumped port",
-              "wire port", "point dipole", "plane wave", "wire", "resistive sheet"})
+              "gap feed", "point dipole", "plane wave", "wire", "resistive sheet"})
             if (const Line* other = m_model.document().first(kind))
                 fault(7962, *other, {},
                       std::string(kind) == "open space"
@@ -262,6 +262,7 @@ private:
         port.modes = m_model.count(l, "modes");
         port.shift = m_model.optionalNumber(l, "shift").value_or(0);
         port.severalMedia = true;
+        port.drive = m_model.number(l, "drive");
         port.share = port.whole = p.isSolid ? 1 : 1 / m_model.depth();
         p.wave->ports.push_back(std::move(port));
         p.windows.push_back(w);
@@ -444,7 +445,8 @@ public:
         list.push_back({"scale of waves",
                         Check::State::note,
                         "fields at " + frequencyText(m_problem->wave->shown) +
-                            " are shown for waves of half a watt; the pulse over time for a "
+                            " are shown for waves of " + drives() +
+                            "; the pulse over time for a "
                             "current of no particular size",
                         -1,
                         {}});
@@ -452,6 +454,16 @@ public:
     }
 
 private:
+    /// Powers of the ports' waves, each once.
+    std::string drives() const
+    {
+        std::string text;
+        for (const WavePort& port : m_problem->wave->ports)
+            if (const std::string power = base::format(port.drive, dim::power, 4);
+                text.find(power) == std::string::npos)
+                text += (text.empty() ? "" : ", ") + power;
+        return text;
+    }
     void grids(const PulsedSolver& s, int id, std::vector<Check>& list) const
     {
         const auto &f = s.facts(2), &coarse = s.facts(0);

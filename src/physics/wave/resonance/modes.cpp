@@ -326,17 +326,23 @@ double WaveModesSolver::rOverQ(int order, int mode, const Point& a, const Point&
     return (voltage * voltage + ahead * ahead) / (2 * omega * stored);
 }
 
+std::string WaveModesSolver::shownFor() const
+{
+    return base::format(m_problem.stored, base::dim::energy, 4) + " of stored energy " +
+           (m_problem.shell.present ? "inside the absorbing shell" : "in the whole device");
+}
+
 void WaveModesSolver::sample(int cell, const Point& xi, double* values) const
 {
     const Solved& s = m_solved.back();
     const fem::EdgePoint point(m_space, s.order, cell, xi);
     const auto piece = size_t(m_mesh.piece[size_t(cell)]);
     const double mu = 1 / m_problem.inverseMu[piece].constant.xx,
-                 joule = std::sqrt(2 / (eps0 * m_problem.scale));  // the device holds 1 J
+                 amplitude = std::sqrt(2 * m_problem.stored / (eps0 * m_problem.scale));
     for (int k = 0; k < m_problem.modes; ++k) {
         const auto v = point.of(s.field[size_t(k)]);
-        const double toH = joule / (c0 * std::sqrt(s.k2[size_t(k)]) * mu0 * mu);
-        for (const auto& [x, scale] : {std::pair{v.value, joule}, {v.curl, toH}}) {
+        const double toH = amplitude / (c0 * std::sqrt(s.k2[size_t(k)]) * mu0 * mu);
+        for (const auto& [x, scale] : {std::pair{v.value, amplitude}, {v.curl, toH}}) {
             *values++ = scale * x.x;
             *values++ = scale * x.y;
             *values++ = scale * x.z;

@@ -158,13 +158,8 @@ public:
             found += (k ? ", " : "") + base::format(s.frequency(s.order(), k), dim::frequency, 5);
         list.push_back(
             {"modes", Check::State::note, "modes found: " + found, line ? line->id : -1, {}});
-        list.push_back({"scale of modes",
-                        Check::State::note,
-                        m_problem->shell.present
-                            ? "fields are shown for 1 J of stored energy inside the absorbing shell"
-                            : "fields are shown for 1 J of stored energy in the whole device",
-                        -1,
-                        {}});
+        list.push_back(
+            {"scale of modes", Check::State::note, "fields are shown for " + s.shownFor(), -1, {}});
         cells(s, list);
         if (model.space() != sheet::Space::solid)
             list.push_back(

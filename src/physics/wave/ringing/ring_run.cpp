@@ -189,7 +189,7 @@ double RingDownSolver::Run::energyOf(const Pattern& pattern) const
 
 GridPictures::Picture RingDownSolver::Run::pictureOf(const Pattern& pattern) const
 {
-    // Turned so that the field is real where it is largest, for 1 J of stored energy.
+    // Turned so that the field is real where it is largest, for the stored energy that is shown.
     std::complex<float> largest = 0;
     for (int a = 0; a < 3; ++a)
         for (size_t i = 0; i < m_voxels.count(); ++i) {
@@ -199,8 +199,8 @@ GridPictures::Picture RingDownSolver::Run::pictureOf(const Pattern& pattern) con
         }
     const auto d = m_voxels.size();
     const double volume = d[0] * d[1] * (m_problem.isSolid ? d[2] : 1.0) * m_wave.scale;
-    const std::complex<float> turn =
-        std::conj(largest) / std::abs(largest) / float(std::sqrt(energyOf(pattern) * volume));
+    const std::complex<float> turn = std::conj(largest) / std::abs(largest) /
+                                     float(std::sqrt(energyOf(pattern) * volume / m_wave.stored));
     return m_solver.m_lattice.take(
         *m_grid, m_voxels, [&](int a, const std::array<int, 3>& q, const grid::YeeGrid::Edge& e) {
             return (pattern.E[a][m_voxels.at(q[0], q[1], q[2])] * turn).real() * e.perField;

@@ -62,7 +62,7 @@ private:
                                 "`lowest modes` finds resonances",
                                 false});
         for (const char* kind :
-             {"open space", "wedge symmetry", "periodic pair", "port", "lumped port", "wire port",
+             {"open space", "wedge symmetry", "periodic pair", "port", "lumped port", "gap feed",
               "plane wave", "wire", "resistive sheet"})
             if (const Line* other = m_model.document().first(kind))
                 fault(7862, *other, {},
