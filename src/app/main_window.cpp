@@ -339,8 +339,12 @@ void MainWindow::buildActions()
            [this] { m_session->redo(); });
     action(tr("Solve"), QKeySequence(Qt::Key_F5), [this] { solve(); });
     action(tr("Add a line"), QKeySequence(Qt::CTRL | Qt::Key_K), [this] {
-        if (m_stack->currentWidget() == m_columns)
-            m_sheet->openCompose({});
+        // On the opening page it begins an empty sheet, or goes back to the one behind.
+        if (m_stack->currentWidget() != m_columns && m_session->document().lines.empty())
+            newSheet({});
+        else if (m_stack->currentWidget() != m_columns)
+            showSheet();
+        m_sheet->openCompose({});
     });
     action(tr("Fit the scene"), QKeySequence(Qt::CTRL | Qt::Key_0),
            [this] { m_scene->canvas()->fit(); });

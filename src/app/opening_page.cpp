@@ -8,9 +8,11 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
+#include <algorithm>
 
 using namespace Qt::Literals::StringLiterals;
 
@@ -61,6 +63,13 @@ QPushButton* card(const QString& name, const QString& title, const QString& text
     return b;
 }
 
+/// A card, demo device or recent sheet.
+bool isEntry(const QPushButton& b)
+{
+    const QString name = b.objectName();
+    return name == "demo"_L1 || name == "recent"_L1 || name.startsWith("card-"_L1);
+}
+
 QLabel* heading(const QString& text, double size, const QColor& c)
 {
     auto* l = new QLabel(text);
@@ -74,6 +83,8 @@ void clear(QLayout* layout)
     while (QLayoutItem* i = layout->takeAt(0)) {
         if (i->widget())
             i->widget()->deleteLater();
+        if (i->layout())
+            clear(i->layout());
         delete i;
     }
 }
@@ -159,12 +170,34 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
         connect(back, &QPushButton::clicked, this, &OpeningPage::backRequested);
         m_left->addWidget(back);
     }
+    auto* below = new QHBoxLayout;
+    below->setSpacing(8);
+    auto* empty = new QPushButton(tr("Empty sheet"));
+    empty->setObjectName(u"emptySheet"_s);
+    empty->setToolTip(tr("Type every line (Ctrl+K)"));
+    connect(empty, &QPushButton::clicked, this, [this] { Q_EMIT cardChosen({}); });
     auto* open = new QPushButton(tr("Open a sheet …"));
     open->setObjectName(u"openSheet"_s);
-    open->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
     connect(open, &QPushButton::clicked, this, &OpeningPage::openRequested);
-    m_left->addWidget(open);
+    for (QPushButton* b : {empty, open}) {
+        b->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
+        below->addWidget(b);
+    }
+    below->addStretch(1);
+    m_left->addLayout(below);
     m_left->addStretch(1);
+    m_search = new QLineEdit;
+    m_search->setObjectName(u"search"_s);
+    m_search->setPlaceholderText(tr("Search figures and devices"));
+    m_search->setAccessibleName(m_search->placeholderText());
+    m_search->setClearButtonEnabled(true);
+    connect(m_search, &QLineEdit::textChanged, this, &OpeningPage::narrow);
+    connect(m_search, &QLineEdit::returnPressed, this, [this] {
+        const auto left = matching();
+        if (!m_search->text().isEmpty() && left.size() == 1)
+            left.front()->click();
+    });
+    m_right->addWidget(m_search);
     m_right->addWidget(heading(tr("Demo devices: the Petrel drifter"), 11, t.plum));
     for (const Entry& e : demos) {
         auto* c = card(u"demo"_s, e.title, e.subtitle);
@@ -182,6 +215,28 @@ void OpeningPage::setEntries(const QList<Entry>& recent, const QList<Entry>& dem
         m_right->addWidget(b);
     }
     m_right->addStretch(1);
+}
+
+QList<QPushButton*> OpeningPage::matching() const
+{
+    const QStringList words = m_search->text().split(u' ', Qt::SkipEmptyParts);
+    QList<QPushButton*> list;
+    for (QPushButton* b : findChildren<QPushButton*>()) {
+        const QString text = b->accessibleName() + u' ' + b->text() + u' ' + b->toolTip();
+        if (isEntry(*b) && std::all_of(words.begin(), words.end(), [&](const QString& word) {
+                return text.contains(word, Qt::CaseInsensitive);
+            }))
+            list << b;
+    }
+    return list;
+}
+
+void OpeningPage::narrow()
+{
+    const auto left = matching();
+    for (QPushButton* b : findChildren<QPushButton*>())
+        if (isEntry(*b))
+            b->setVisible(left.contains(b));
 }
 
 void OpeningPage::keyPressEvent(QKeyEvent* e)

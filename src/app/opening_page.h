@@ -3,6 +3,8 @@
 
 #include <QWidget>
 
+class QLineEdit;
+class QPushButton;
 class QVBoxLayout;
 
 namespace yh::app {
@@ -32,7 +34,13 @@ protected:
     void keyPressEvent(QKeyEvent* e) override;
 
 private:
+    /// Cards, demo devices and recent sheets that hold every word of the search.
+    [[nodiscard]] QList<QPushButton*> matching() const;
+    /// Shows no others.
+    void narrow();
+
     bool m_hasSheet = false;
+    QLineEdit* m_search = nullptr;
     QVBoxLayout *m_left, *m_right;
 };
 

@@ -219,8 +219,10 @@ QString inUnitOf(const FindingView& f, double value, const base::Dimension& d)
 QStringList Results::askedUnits() const
 {
     QStringList list;
+    // A profile is of all quantities.
     for (const QJsonValue& finding : m_json["findings"_L1].toArray())
-        list << finding["unit"_L1].toString();
+        if (finding["value"_L1].isDouble())
+            list << finding["unit"_L1].toString();
     return list;
 }
 
@@ -371,14 +373,10 @@ TableView Results::sweepTable(const QJsonArray& swept) const
         for (const QJsonValue& f : p["findings"_L1].toArray())
             if (!f["value"_L1].isArray() &&
                 (f["value"_L1].isDouble() || !f.toObject().contains("table"_L1))) {
-                const base::Dimension d = dimensionOf(f["unit"_L1].toString());
-                const auto s =
-                    base::formatWithError(f["value"_L1].toDouble(), numberOf(f["error"_L1]), d);
-                const std::string symbol =
-                    base::symbolIn(s.unit, f["unit"_L1].toString().toStdString());
-                row << (f["value"_L1].isDouble() ? qs(s.value) + u' ' + unitText(symbol)
-                                                 : QObject::tr("failed"))
-                    << qs(s.error);
+                const Shown s = show(f["value"_L1].toDouble(), numberOf(f["error"_L1]),
+                                     f["unit"_L1].toString(), nullptr);
+                row << (f["value"_L1].isDouble() ? s.value + u' ' + s.unit : QObject::tr("failed"))
+                    << s.error;
             }
         t.rows.push_back(row);
     }
@@ -395,12 +393,9 @@ std::vector<TableView> Results::tables() const
     f.name = QObject::tr("findings");
     f.header << QObject::tr("finding") << QObject::tr("value") << u"±"_s << QObject::tr("unit");
     for (const QJsonValue& v : m_json["findings"_L1].toArray()) {
-        const base::Dimension d = dimensionOf(v["unit"_L1].toString());
-        const std::string own = v["unit"_L1].toString().toStdString();
         auto row = [&](const QString& name, double value, double error) {
-            const auto s = base::formatWithError(value, error, d);
-            f.rows.push_back(
-                {name, qs(s.value), qs(s.error), unitText(base::symbolIn(s.unit, own))});
+            const Shown s = show(value, error, v["unit"_L1].toString(), nullptr);
+            f.rows.push_back({name, s.value, s.error, s.unit});
         };
         if (v["value"_L1].isDouble())
             row(v["label"_L1].toString(), v["value"_L1].toDouble(), numberOf(v["error"_L1]));
@@ -432,10 +427,10 @@ TableView Results::passes() const
                         qs(base::format(p["seconds"_L1].toDouble(), base::dim::time, 3))};
         for (qsizetype i = 0; i < findings.size(); ++i)
             if (findings[i]["value"_L1].isDouble()) {
-                const auto s =
-                    base::formatWithError(p["value"_L1][i].toDouble(), numberOf(p["error"_L1][i]),
-                                          dimensionOf(findings[i]["unit"_L1].toString()));
-                row << qs(s.value + (s.error.empty() ? "" : " ± " + s.error) + " " + s.unit);
+                const Shown s = show(p["value"_L1][i].toDouble(), numberOf(p["error"_L1][i]),
+                                     findings[i]["unit"_L1].toString(), nullptr);
+                row << s.value + (s.error.isEmpty() ? QString() : u" ± "_s + s.error) + u' ' +
+                           s.unit;
             }
         t.rows.push_back(row);
     }

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <optional>
 #include <set>
 
 namespace yh::sheet {
@@ -23,13 +24,23 @@ bool endsWith(const std::string& s, const std::string& tail)
     return s.size() >= tail.size() && s.compare(s.size() - tail.size(), tail.size(), tail) == 0;
 }
 
-/// The product sign may be typed as `x`.
+/// The product sign may be typed as `x`, and between numbers as `by`.
 std::string normalised(std::string text)
 {
-    const std::string sign = " x ";
+    const std::string sign = " x ", word = " by ";
     for (size_t at = text.find(sign); at != std::string::npos; at = text.find(sign, at + 1))
         if (at > 0)
             text.replace(at, sign.size(), " × ");
+    for (size_t at = text.find(word); at != std::string::npos; at = text.find(word, at + 1)) {
+        // Behind a unit: "turned by" is another word's.
+        const size_t before = text.rfind(' ', at - 1);
+        const std::string last = text.substr(before == std::string::npos ? 0 : before + 1,
+                                             at - (before == std::string::npos ? 0 : before + 1));
+        const size_t next = at + word.size();
+        if (at > 0 && base::findUnit(last) && next < text.size() &&
+            std::isdigit(static_cast<unsigned char>(text[next])))
+            text.replace(at, word.size(), " × ");
+    }
     return text;
 }
 
@@ -42,6 +53,29 @@ std::set<std::string> wordsOf(const std::string& text)
         at = end + 1;
     }
     return list;
+}
+
+/// Whether what commas part are numbers.
+bool areNumbers(const std::string& text)
+{
+    size_t at = 0;
+    while (at <= text.size()) {
+        const size_t end = std::min(text.find(',', at), text.size());
+        if (!base::Expression(text.substr(at, end - at)).parsed())
+            return false;
+        at = end + 1;
+    }
+    return true;
+}
+
+/// The corners of a path may be told as its ends.
+std::string cornersOf(std::string text)
+{
+    if (text.compare(0, 5, "from ") == 0)
+        text = text.substr(5);
+    for (size_t at = text.find(" to "); at != std::string::npos; at = text.find(" to ", at))
+        text.replace(at, 4, "; ");
+    return text;
 }
 
 base::Scope scopeOf(const Document& document)
@@ -78,6 +112,12 @@ LineReader::LineReader(const Kind& kind, std::string rest, const Document& docum
     : m_kind(kind), m_rest(std::move(rest)), m_document(document), m_scope(scopeOf(document))
 {
     m_line.kind = kind.key;
+    const std::string across = "diameter ";
+    if (const size_t at = m_rest.find(across);
+        kind.slot("radius") && at != std::string::npos && (at == 0 || isSpace(m_rest[at - 1]))) {
+        m_rest.replace(at, across.size(), "radius ");
+        m_isDiameter = true;
+    }
     // An x between other words is an axis.
     if (std::any_of(kind.entries.begin(), kind.entries.end(),
                     [](const Slot& f) { return f.marker == "×"; }))
@@ -91,6 +131,11 @@ Composed LineReader::read()
     takeHead();
     placeLoose();
     chooseAlternatives();
+    for (const Slot& f : m_kind.entries)
+        if (f.type == SlotType::points && m_line.values.count(f.key))
+            m_line.values[f.key] = cornersOf(m_line.values[f.key]);
+    if (m_isDiameter && m_line.values.count("radius"))
+        m_line.values["radius"] += " / 2";
     if (!m_line.fault.empty())
         return m_line;
     if (m_kind.slot("name") && !m_line.values.count("name"))
@@ -108,12 +153,22 @@ size_t LineReader::markerOf(const Slot& slot, size_t from) const
         const size_t word = m_rest.find(slot.suffix, from);
         return word == std::string::npos ? word : m_rest.rfind(',', word);
     }
-    const bool wordy = std::isalpha(static_cast<unsigned char>(slot.marker[0])) != 0;
-    for (size_t at = m_rest.find(slot.marker, from); at != std::string::npos;
-         at = m_rest.find(slot.marker, at + 1)) {
-        const size_t end = at + slot.marker.size();
-        if (!wordy || ((at == 0 || isSpace(m_rest[at - 1])) &&
-                       (end >= m_rest.size() || isSpace(m_rest[end]))))
+    return wordsAt(slot, slot.marker, from);
+}
+
+size_t LineReader::wordsAt(const Slot& slot, const std::string& words, size_t from) const
+{
+    const bool wordy = std::isalpha(static_cast<unsigned char>(words[0])) != 0;
+    for (size_t at = m_rest.find(words, from); at != std::string::npos;
+         at = m_rest.find(words, at + 1)) {
+        const size_t end = at + words.size();
+        if (wordy && ((at > 0 && !isSpace(m_rest[at - 1])) ||
+                      (end < m_rest.size() && !isSpace(m_rest[end]))))
+            continue;
+        // The "of" of "outer of plate" is no quantity's.
+        const std::string behind = trimmed(m_rest.substr(end));
+        const Line* named = m_document.findNamed(behind.substr(0, behind.find(' ')));
+        if (slot.type != SlotType::quantity || !named || !isShape(named->kind))
             return at;
     }
     return std::string::npos;
@@ -134,18 +189,27 @@ void LineReader::findMarkers()
         from = at + f.marker.size();
         m_found.push_back({at, from, &f});
     }
+    auto isFree = [this](size_t at, size_t end) {
+        return std::none_of(m_found.begin(), m_found.end(),
+                            [&](const Found& x) { return at < x.end && x.at < end; });
+    };
     // Parts that stand in another order than the sheet's own.
     for (const Slot* f : missing)
-        for (size_t at = markerOf(*f, 0); at != std::string::npos; at = markerOf(*f, at + 1)) {
-            const size_t end = at + f->marker.size();
-            const bool isTaken = std::any_of(m_found.begin(), m_found.end(), [&](const Found& x) {
-                return at < x.end && x.at < end;
-            });
-            if (f->marker == "," || isTaken)
-                break;
-            m_found.push_back({at, end, f});
-            break;
-        }
+        if (const size_t at = f->marker == "," ? std::string::npos : markerOf(*f, 0);
+            at != std::string::npos && isFree(at, at + f->marker.size()))
+            m_found.push_back({at, at + f->marker.size(), f});
+    // Properties by their names, such as sigma or voltage, where the sheet has a sign or less.
+    for (const Slot& f : m_kind.entries) {
+        const bool isFound = std::any_of(m_found.begin(), m_found.end(),
+                                         [&f](const Found& x) { return x.slot == &f; });
+        if (isFound || f.key == f.marker ||
+            (f.type != SlotType::quantity && f.type != SlotType::function))
+            continue;
+        const size_t at = wordsAt(f, f.key, 0), end = at + f.key.size();
+        if (at != std::string::npos && end < m_rest.size() && isFree(at, end) &&
+            !m_document.findNamed(f.key))
+            m_found.push_back({at, end, &f});
+    }
     std::sort(m_found.begin(), m_found.end(),
               [](const Found& a, const Found& b) { return a.at < b.at; });
 }
@@ -189,6 +253,9 @@ void LineReader::takeHead()
                 head = rest;
             }
         } else if (f.marker.empty() && f.type != SlotType::name) {
+            // 60 s is no number of passes.
+            if (!suits(f, head) && hasValue(f, head))
+                continue;
             if (!f.suffix.empty() && head.size() > f.suffix.size() && endsWith(head, f.suffix))
                 head = trimmed(head.substr(0, head.size() - f.suffix.size()));
             const std::string plain = reads(f, head) ? head : withoutFillers(head);
@@ -202,6 +269,15 @@ void LineReader::takeHead()
 
 bool LineReader::placeOne(std::string& text)
 {
+    // "200 turns"
+    for (const Slot& f : m_kind.entries) {
+        const size_t at = f.suffix.empty() ? std::string::npos : text.find(' ' + f.suffix);
+        if (at != std::string::npos && isOpen(f) && suits(f, text.substr(0, at))) {
+            m_line.values[f.key] = text.substr(0, at);
+            text = trimmed(text.substr(at + 1 + f.suffix.size()));
+            return true;
+        }
+    }
     // As much of it as fits an open slot; the whole first.
     for (size_t end = text.size(); end != std::string::npos && end > 0;
          end = text.rfind(' ', end - 1)) {
@@ -213,9 +289,10 @@ bool LineReader::placeOne(std::string& text)
                 return true;
             }
     }
+    // A parameter that is not there yet: only where the line cannot be without.
     for (const Slot& f : m_kind.entries)
-        if (isOpen(f) &&
-            ((f.type == SlotType::quantity && reads(f, text)) || f.type == SlotType::points)) {
+        if (isOpen(f) && ((f.type == SlotType::quantity && f.required && reads(f, text)) ||
+                          f.type == SlotType::points)) {
             m_line.values[f.key] = text;
             text.clear();
             return true;
@@ -253,15 +330,41 @@ void LineReader::chooseAlternatives()
 
 std::string LineReader::fitting(const Slot& slot, const std::string& value)
 {
+    if (suits(slot, value))
+        return value;
+    auto shorter = [&](auto accepts) -> std::optional<std::string> {
+        for (size_t end = value.rfind(' '); end != std::string::npos && end > 0;
+             end = value.rfind(' ', end - 1))
+            if (const std::string part = trimmed(value.substr(0, end)),
+                rest = trimmed(value.substr(end));
+                accepts(part, rest)) {
+                m_loose.push_back(rest);
+                return part;
+            }
+        return std::nullopt;
+    };
+    // In "core 1 V" the place is core, not its copy 1.
+    if (slot.type == SlotType::place)
+        if (const auto part = shorter([&](const std::string& place, const std::string& rest) {
+                return reads(slot, place) && !base::findUnit(rest) &&
+                       std::any_of(m_kind.entries.begin(), m_kind.entries.end(),
+                                   [&](const Slot& other) {
+                                       return other.type == SlotType::quantity && isOpen(other) &&
+                                              suits(other, rest);
+                                   });
+            }))
+            return *part;
     if (reads(slot, value))
         return value;
-    for (size_t end = value.rfind(' '); end != std::string::npos && end > 0;
-         end = value.rfind(' ', end - 1))
-        if (const std::string part = trimmed(value.substr(0, end)); reads(slot, part)) {
-            m_loose.push_back(trimmed(value.substr(end)));
-            return part;
-        }
-    return value;
+    return shorter([&](const std::string& part, const std::string&) { return reads(slot, part); })
+        .value_or(value);
+}
+
+bool LineReader::hasValue(const Slot& slot, const std::string& text) const
+{
+    return (slot.type == SlotType::quantity || slot.type == SlotType::count) &&
+           base::Expression(text).evaluate(m_scope).ok() &&
+           !alternativeFor(m_scope, m_kind, slot, text);
 }
 
 bool LineReader::reads(const Slot& slot, const std::string& text) const
@@ -273,6 +376,8 @@ bool LineReader::reads(const Slot& slot, const std::string& text) const
             return base::Expression(text).parsed();
         case SlotType::place:
             return parsePlace(text).rule.has_value();
+        case SlotType::point:
+            return areNumbers(text);
         case SlotType::choice:
         case SlotType::reference:
             return suits(slot, text);

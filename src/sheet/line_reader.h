@@ -27,6 +27,8 @@ private:
     };
     /// Where `slot`'s marker stands at or behind `from`; npos: nowhere.
     [[nodiscard]] size_t markerOf(const Slot& slot, size_t from) const;
+    /// Where words stand by themselves in front of what `slot` can take.
+    [[nodiscard]] size_t wordsAt(const Slot& slot, const std::string& words, size_t from) const;
     void findMarkers();
     /// What stands between two places, without the suffix of its slot.
     [[nodiscard]] std::string cut(size_t from, size_t to, const Slot* slot) const;
@@ -40,6 +42,8 @@ private:
     void chooseAlternatives();
     /// As much of a value as its slot reads; the rest is loose.
     [[nodiscard]] std::string fitting(const Slot& slot, const std::string& value);
+    /// Whether a text has a value that no alternative of a slot takes either.
+    [[nodiscard]] bool hasValue(const Slot& slot, const std::string& text) const;
     /// Whether a text can be a value of a slot by how it is written.
     [[nodiscard]] bool reads(const Slot& slot, const std::string& text) const;
     /// Whether it is one by unit, name or choice.
@@ -55,6 +59,7 @@ private:
     std::vector<Found> m_found;
     std::vector<std::string> m_loose;
     Composed m_line;
+    bool m_isDiameter = false;  ///< the radius was told as one
 };
 
 /// Without space before and behind.

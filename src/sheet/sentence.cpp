@@ -136,6 +136,80 @@ bool hasReadableNumbers(const Kind& kind, const Composed& c)
     });
 }
 
+/// Lines begun in other words than the sheet's.
+std::string inSheetWords(const std::string& text)
+{
+    static const std::pair<const char*, const char*> begins[] = {
+        {"plane", "space plane"},
+        {"solid", "space solid"},
+        {"axisymmetric", "space axisymmetric"},
+        {"symmetry plane", "mirror plane"},
+        {"symmetry", "mirror plane"},
+        {"mirror", "mirror plane"},
+        {"max temperature", "highest temperature"},
+        {"maximum temperature", "highest temperature"},
+        {"fixed temperature", "held temperature"},
+        {"temperature", "held temperature"},
+        {"|S|", "wave"},
+        {"sweep", ""},
+        {"material", ""}};
+    const std::string low = lower(text);
+    for (const Kind& k : kinds())
+        for (const std::string& words : {k.words, k.key})
+            if (!words.empty() && words.find(' ') != std::string::npos &&
+                startsWith(low, lower(words)))
+                return text;
+    for (const auto& [theirs, ours] : begins)
+        if (const std::string words = lower(theirs);
+            startsWith(low, words) && (low.size() == words.size() || low[words.size()] == ' ') &&
+            (*ours || low.size() > words.size()))
+            return trimmed(ours + text.substr(words.size()));
+    return text;
+}
+
+/// Whether a word behind a kind's own can only be the name of what is made.
+bool isNewName(const std::string& word, const std::string& words, const Kind& kind,
+               const Document& document)
+{
+    const Line* named = document.findNamed(word);
+    if (!isIdentifier(word) || word == "of" || (named && named->kind == "parameter"))
+        return false;
+    // The port of "layout port" is none.
+    for (const Kind& other : kinds())
+        if (startsWith(lower(other.words) + ' ', words + ' ' + lower(word) + ' '))
+            return false;
+    return std::none_of(kind.entries.begin(), kind.entries.end(), [&](const Slot& s) {
+        const bool mayBeIt =
+            named && s.marker.empty() && s.type != SlotType::name && s.type != SlotType::quantity;
+        return mayBeIt || s.key == word || startsWith(s.marker + ' ', word + ' ');
+    });
+}
+
+bool isKnownMaterial(const std::string& name)
+{
+    const auto& others = topicMaterials();
+    return findMaterial(name) ||
+           std::any_of(others.begin(), others.end(), [&](const auto& m) { return m.name == name; });
+}
+
+/// A material in a place; without a kind where it is none.
+Composed materialLine(const std::string& text, const Document& document)
+{
+    const size_t in = findMarker(text, "in", 0);
+    if (in == std::string::npos)
+        return {};
+    const std::string name = trimmed(text.substr(0, in)), behind = trimmed(text.substr(in + 2));
+    const Line* shape = document.findNamed(name);
+    if (shape && isShape(shape->kind) && !isKnownMaterial(name) && isKnownMaterial(behind))
+        return {false, "material", {}, "write " + behind + " in " + name};
+    // Numbers and joining words are in no material's name but a library's.
+    if (!isKnownMaterial(name) &&
+        (name.empty() || findMarker(name, "from", 0) != std::string::npos ||
+         std::isdigit(static_cast<unsigned char>(behind.empty() ? '0' : behind[0]))))
+        return {};
+    return readFields(*findKind("material"), text, document);
+}
+
 /** Each but once, no more than fit. */
 std::vector<Completion> shortened(std::vector<Completion> list)
 {
@@ -154,11 +228,11 @@ std::vector<Completion> shortened(std::vector<Completion> list)
 
 Composed compose(const std::string& typed, const Document& document)
 {
-    const std::string text = trimmed(typed);
+    const std::string text = inSheetWords(trimmed(typed));
     if (text.empty())
         return {false, {}, {}, "type a line, such as gap = 120 um"};
     // name = value
-    const size_t equals = text.find('=');
+    const size_t equals = text.find_first_of("=:");
     if (equals != std::string::npos && isIdentifier(trimmed(text.substr(0, equals))))
         return {true,
                 "parameter",
@@ -174,6 +248,16 @@ Composed compose(const std::string& typed, const Document& document)
         std::string rest, name;
     };
     std::vector<Candidate> candidates;
+    auto add = [&](const Kind& k, const std::string& words, std::string rest, std::string name) {
+        // "disc core radius …" for "core disc radius …"
+        if (const std::string next = rest.substr(0, rest.find(' '));
+            k.nameFirst && name.empty() && next.size() < rest.size() &&
+            isNewName(next, words, k, document)) {
+            name = next;
+            rest = trimmed(rest.substr(next.size()));
+        }
+        candidates.push_back({&k, std::move(rest), std::move(name)});
+    };
     for (const Kind& k : kinds()) {
         if (k.words.empty())
             continue;
@@ -181,15 +265,14 @@ Composed compose(const std::string& typed, const Document& document)
             const std::string w = lower(words);
             if (startsWith(low, w) && (low.size() == w.size() ||
                                        std::isspace(static_cast<unsigned char>(low[w.size()])))) {
-                candidates.push_back({&k, trimmed(text.substr(w.size())), {}});
+                add(k, w, trimmed(text.substr(w.size())), {});
                 break;
             }
             // "comb rectangle …"
             const size_t space = low.find(' ');
             if (k.nameFirst && space != std::string::npos && startsWith(low.substr(space + 1), w) &&
                 isIdentifier(text.substr(0, space))) {
-                candidates.push_back(
-                    {&k, trimmed(text.substr(space + 1 + w.size())), text.substr(0, space)});
+                add(k, w, trimmed(text.substr(space + 1 + w.size())), text.substr(0, space));
                 break;
             }
         }
@@ -214,8 +297,8 @@ Composed compose(const std::string& typed, const Document& document)
         in != std::string::npos && document.findNamed(trimmed(text.substr(0, in))) &&
         document.findNamed(trimmed(text.substr(0, in)))->kind == "parameter")
         return readFields(*findKind("sweep"), text, document);
-    if (findMarker(text, "in", 0) != std::string::npos)
-        return readFields(*findKind("material"), text, document);
+    if (const Composed c = materialLine(text, document); !c.kind.empty())
+        return c;
     return {false,
             {},
             {},

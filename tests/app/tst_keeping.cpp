@@ -25,6 +25,8 @@ private Q_SLOTS:
     void helpTellsOfTheChosenLine();
     void begunLineWaits();
     void clickElsewhereTakesWhatWasTyped();
+    void openingPageSearches();
+    void sceneOpensWithWhatWasAsked();
 
 private:
     [[nodiscard]] QMessageBox* question() const
@@ -327,6 +329,57 @@ void TstKeeping::begunLineWaits()
     QVERIFY(editor->isVisible());
     QVERIFY2(editor->text() == typed || doc().ofKind("electrode").size() == 3,
              qPrintable(editor->text()));
+}
+
+void TstKeeping::openingPageSearches()
+{
+    m_window->showOpeningPage();
+    QTest::qWait(10);
+    auto* page = m_window->findChild<OpeningPage*>("opening");
+    auto* search = page->findChild<QLineEdit*>("search");
+    QVERIFY(search);
+    const auto shown = [&] {
+        int n = 0;
+        for (QPushButton* b : page->findChildren<QPushButton*>())
+            n += b->isVisible() &&
+                 (b->objectName() == "demo" || b->objectName().startsWith("card-"));
+        return n;
+    };
+    const int all = shown();
+    QTest::keyClicks(search, "voltages discharges");
+    QCOMPARE(shown(), 1);
+    QVERIFY(page->findChild<QPushButton*>("card-capacitance")->isVisible());
+    search->clear();
+    QCOMPARE(shown(), all);
+    QTest::keyClicks(search, "no such device");
+    QCOMPARE(shown(), 0);
+    search->clear();
+    // The one that is left opens by Enter.
+    QTest::keyClicks(search, "capacitances air");
+    QTest::keyClick(search, Qt::Key_Return);
+    QCOMPARE(doc().ofKind("capacitance").size(), size_t(1));
+}
+
+void TstKeeping::sceneOpensWithWhatWasAsked()
+{
+    // A heating sheet opened with its current, beside the time of a temperature.
+    const QByteArray sheet = R"({"yellowhorn sheet": 1, "lines": [
+{"line": "space", "type": "plane", "depth": "1 mm"},
+{"line": "rectangle", "name": "bar", "width": "10 mm", "height": "2 mm"},
+{"line": "material", "material": "copper", "in": "bar"},
+{"line": "contact", "name": "A", "current": "1 A", "on": "bar.left"},
+{"line": "contact", "name": "B", "voltage": "0 V", "on": "bar.right"},
+{"line": "held temperature", "name": "sink", "value": "300 K", "on": "bar.left"},
+)";
+    auto* pill = m_window->findChild<QToolButton*>("lens-quantity");
+    open(sheet + R"({"line": "highest temperature", "in": "bar"}]})");
+    QVERIFY(solveAndWait());
+    QVERIFY2(pill->text().startsWith("T "), qPrintable(pill->text()));
+    m_window->openFile(
+        write(sheet + R"({"line": "largest current density", "in": "bar"}]})", "b.yhn"));
+    waitShape();
+    QVERIFY(solveAndWait());
+    QVERIFY2(pill->text().startsWith("|J| "), qPrintable(pill->text()));
 }
 
 YH_TEST(TstKeeping)

@@ -145,7 +145,7 @@ private Q_SLOTS:
         d.add("rectangle",
               {{"name", "slab"}, {"width", "4 mm"}, {"height", "6 mm"}, {"at", "0, 20 mm"}});
         d.add("material", {{"material", "vacuum"}, {"in", "line"}});
-        d.add("port", {{"name", "A"}, {"on", "line.bottom"}, {"drive", "3 W"}});
+        d.add("port", {{"name", "A"}, {"on", "line.bottom"}, {"power", "3 W"}});
         d.add("port", {{"name", "B"}, {"on", "line.top"}});
         d.add("band", {{"from", "3 GHz"}, {"to", "4 GHz"}, {"points", "11"}});
         if (half)

@@ -480,6 +480,36 @@ void TstDocument::composeTakesOtherWordings_data()
         {"Q of mode 2 above 100", "above=100|mode=2"},
         {"copper in bar", "in=bar|material=copper"},
         {"bar2 rectangle 2 mm x 3 mm", "height=3 mm|name=bar2|width=2 mm"},
+        {"rectangle bar2 2 mm by 3 mm", "height=3 mm|name=bar2|width=2 mm"},
+        {"rectangle bar2 width 2 mm height 3 mm", "height=3 mm|name=bar2|width=2 mm"},
+        {"disc core radius 2 mm", "name=core|radius=2 mm"},
+        {"disc core 2 mm", "name=core|radius=2 mm"},
+        {"box plate 20 mm 10 mm 2 mm", "height=2 mm|length=10 mm|name=plate|width=20 mm"},
+        {"electrode plus on bar 3 V", "name=plus|on=bar|voltage=3 V"},
+        {"electrode plus voltage 3 V on bar", "name=plus|on=bar|voltage=3 V"},
+        {"magnet M in bar 1.2 T along x", "along=x|in=bar|name=M|remanence=1.2 T"},
+        {"material copper in bar", "in=bar|material=copper"},
+        {"copper in bar sigma 5.8e7 S/m", "in=bar|material=copper|sigma=5.8e7 S/m"},
+        {"air in air", "in=air|material=air"},
+        {"disc core diameter 4 mm", "name=core|radius=4 mm / 2"},
+        {"coil W in bar with 200 turns at 2 A", "current=2 A|in=bar|name=W|turns=200"},
+        {"limits 60 s", "seconds=60 s"},
+        {"wire w radius 1 mm from 0, 0, 0 to 0, 0, 2 mm",
+         "name=w|points=0, 0, 0; 0, 0, 2 mm|radius=1 mm"},
+        {"lumped port P on bar.left 75 ohm", "name=P|on=bar.left|resistance=75 ohm"},
+        {"port P on bar.left power 2 W", "name=P|on=bar.left|power=2 W"},
+        {"band 1 GHz to 2 GHz with 11 points", "from=1 GHz|points=11|to=2 GHz"},
+        {"|S| In to Out at 1 GHz", "at=1 GHz|from=In|to=Out"},
+        {"fixed temperature 300 K on bar.left", "name=held temperature|on=bar.left|value=300 K"},
+        {"strip in copper", "write copper in strip"},
+        {"convection 5 W/m^2/K to 293 K on outer of bar",
+         "h=5 W/m^2/K|name=convection|on=outer of bar|to=293 K"},
+        {"gap: 2 mm", "name=gap|value=2 mm"},
+        {"plane", "type=plane"},
+        {"mirror x = 0", "at=x = 0"},
+        {"symmetry plane x = 0", "at=x = 0"},
+        {"max temperature in bar", "in=bar"},
+        {"sweep wide from 1 mm to 2 mm in 5 steps", "from=1 mm|parameter=wide|steps=5|to=2 mm"},
         {"electrode plus 3 V on bar loudly", "'loudly' has no place in this line"},
         {"mirror plane x = 0 strange", "'strange' has no place in this line"}};
     for (const auto& [text, values] : rows)
@@ -491,9 +521,14 @@ void TstDocument::composeTakesOtherWordings()
     QFETCH(QString, text);
     QFETCH(QString, values);
     Document d;
+    d.add("parameter", {{"name", "wide"}, {"value", "2 mm"}});
     d.add("rectangle", {{"name", "bar"}, {"width", "2 mm"}, {"height", "1 mm"}});
+    d.add("rectangle", {{"name", "strip"}, {"width", "1 mm"}, {"height", "9 mm"}});
+    d.add("rectangle", {{"name", "air"}, {"width", "9 mm"}, {"height", "9 mm"}});
     d.add("electrode", {{"name", "A"}, {"voltage", "1 V"}, {"on", "bar.left"}});
     d.add("electrode", {{"name", "B"}, {"voltage", "0 V"}, {"on", "bar.right"}});
+    d.add("port", {{"name", "In"}, {"on", "air.left"}});
+    d.add("port", {{"name", "Out"}, {"on", "air.right"}});
     const Composed c = compose(text.toStdString(), d);
     QStringList list;
     for (const auto& [key, value] : c.values)

@@ -29,9 +29,9 @@ Slot portShiftSlot()
 Slot portDriveSlot()
 {
     return {
-        .key = "drive",
+        .key = "power",
         .type = T::quantity,
-        .marker = "driven with",
+        .marker = "driven at",
         .dimension = dim::power,
         .fallback = "1 W",
         .range = Range::positive,

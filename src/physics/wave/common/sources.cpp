@@ -204,7 +204,7 @@ void WaveReader::lumpedPorts()
         port.name = l->name();
         port.line = l->id;
         port.resistance = m_model.number(*l, "resistance");
-        port.drive = m_model.number(*l, "drive");
+        port.drive = m_model.number(*l, "power");
         const shape::Selection s = resolve(*l);
         if (!s.pieces.empty())
             fault(6202, *l, "on",
@@ -300,7 +300,7 @@ void WaveReader::ports()
         port.name = l->name();
         port.line = l->id;
         port.modes = m_model.count(*l, "modes");
-        port.drive = m_model.number(*l, "drive");
+        port.drive = m_model.number(*l, "power");
         if (const auto shift = m_model.optionalNumber(*l, "shift"))
             port.shift = *shift;
         const shape::Selection s = resolve(*l);

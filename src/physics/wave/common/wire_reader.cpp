@@ -487,7 +487,7 @@ private:
             port.name = l->name();
             port.line = l->id;
             port.resistance = m_r.m_model.number(*l, "resistance");
-            port.drive = m_r.m_model.number(*l, "drive");
+            port.drive = m_r.m_model.number(*l, "power");
             const auto& wires = m_o.wires;
             for (size_t n = 0; n < wires.nodes.size(); ++n)
                 if (norm(wires.nodes[n] - at) < near())

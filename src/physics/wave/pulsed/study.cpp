@@ -262,7 +262,7 @@ private:
         port.modes = m_model.count(l, "modes");
         port.shift = m_model.optionalNumber(l, "shift").value_or(0);
         port.severalMedia = true;
-        port.drive = m_model.number(l, "drive");
+        port.drive = m_model.number(l, "power");
         port.share = port.whole = p.isSolid ? 1 : 1 / m_model.depth();
         p.wave->ports.push_back(std::move(port));
         p.windows.push_back(w);
