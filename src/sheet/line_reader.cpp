@@ -55,6 +55,14 @@ std::set<std::string> wordsOf(const std::string& text)
     return list;
 }
 
+/// Whether a number would stand apart from its unit.
+bool partsNumber(const std::string& left, const std::string& right)
+{
+    return !left.empty() && !right.empty() &&
+           std::isdigit(static_cast<unsigned char>(left.back())) != 0 &&
+           base::findUnit(right.substr(0, right.find_first_of(" */^"))).has_value();
+}
+
 /// Whether what commas part are numbers.
 bool areNumbers(const std::string& text)
 {
@@ -283,7 +291,7 @@ bool LineReader::placeOne(std::string& text)
          end = text.rfind(' ', end - 1)) {
         const std::string part = trimmed(text.substr(0, end));
         for (const Slot& f : m_kind.entries)
-            if (isOpen(f) && suits(f, part)) {
+            if (isOpen(f) && suits(f, part) && !partsNumber(part, trimmed(text.substr(end)))) {
                 m_line.values[f.key] = part;
                 text = trimmed(text.substr(end));
                 return true;
@@ -346,7 +354,7 @@ std::string LineReader::fitting(const Slot& slot, const std::string& value)
     // In "core 1 V" the place is core, not its copy 1.
     if (slot.type == SlotType::place)
         if (const auto part = shorter([&](const std::string& place, const std::string& rest) {
-                return reads(slot, place) && !base::findUnit(rest) &&
+                return reads(slot, place) && !partsNumber(place, rest) &&
                        std::any_of(m_kind.entries.begin(), m_kind.entries.end(),
                                    [&](const Slot& other) {
                                        return other.type == SlotType::quantity && isOpen(other) &&
@@ -356,6 +364,11 @@ std::string LineReader::fitting(const Slot& slot, const std::string& value)
             return *part;
     if (reads(slot, value))
         return value;
+    // Of names that are not there yet the first.
+    if (slot.type == SlotType::reference)
+        if (const auto part = shorter(
+                [](const std::string& name, const std::string&) { return isIdentifier(name); }))
+            return *part;
     return shorter([&](const std::string& part, const std::string&) { return reads(slot, part); })
         .value_or(value);
 }
@@ -378,6 +391,8 @@ bool LineReader::reads(const Slot& slot, const std::string& text) const
             return parsePlace(text).rule.has_value();
         case SlotType::point:
             return areNumbers(text);
+        case SlotType::direction:
+            return text.find(' ') == std::string::npos || areNumbers(text);
         case SlotType::choice:
         case SlotType::reference:
             return suits(slot, text);

@@ -192,6 +192,19 @@ bool isKnownMaterial(const std::string& name)
            std::any_of(others.begin(), others.end(), [&](const auto& m) { return m.name == name; });
 }
 
+/// Whether a number stands with its unit in a text.
+bool holdsQuantity(const std::string& text)
+{
+    for (size_t at = 0, end; at < text.size(); at = end + 1) {
+        end = std::min(text.find(' ', at), text.size());
+        const std::string next = text.substr(std::min(end + 1, text.size()));
+        if (std::isdigit(static_cast<unsigned char>(text[at])) && !next.empty() &&
+            (next[0] == '/' || base::findUnit(next.substr(0, next.find(' ')))))
+            return true;
+    }
+    return false;
+}
+
 /// A material in a place; without a kind where it is none.
 Composed materialLine(const std::string& text, const Document& document)
 {
@@ -202,9 +215,9 @@ Composed materialLine(const std::string& text, const Document& document)
     const Line* shape = document.findNamed(name);
     if (shape && isShape(shape->kind) && !isKnownMaterial(name) && isKnownMaterial(behind))
         return {false, "material", {}, "write " + behind + " in " + name};
-    // Numbers and joining words are in no material's name but a library's.
+    // Quantities and joining words are in no material's name but a library's.
     if (!isKnownMaterial(name) &&
-        (name.empty() || findMarker(name, "from", 0) != std::string::npos ||
+        (name.empty() || holdsQuantity(name) || findMarker(name, "from", 0) != std::string::npos ||
          std::isdigit(static_cast<unsigned char>(behind.empty() ? '0' : behind[0]))))
         return {};
     return readFields(*findKind("material"), text, document);

@@ -69,6 +69,31 @@ void TstTyped::figure_data()
          "magnet M in rod 1.2 T along y recoil 1", "flux at the edge goes on into open space",
          "B along y at 0, 0"},
         "mT", 600, 1e-3);
+    // In the middle of a ball two thirds of the remanence; half of it by symmetry.
+    row("magnet in space",
+        {"space solid", "air sphere radius 15 mm at 0, 0, 0", "ball sphere radius 5 mm at 0, 0, 0",
+         "air in air", "magnet M in ball with remanence 1.2 T recoil 1 along z",
+         "mirror plane x = 0 kind odd", "mirror plane y = 0 kind odd",
+         "flux at the outer edge goes on into open space", "B along z at 0, 0, 1 mm within 1 %"},
+        {"solid", "sphere air diameter 30 mm", "sphere ball 5 mm", "air in air",
+         "magnet M in ball 1.2 T along z recoil 1", "mirror x = 0 odd", "symmetry y = 0 odd",
+         "flux at the edge goes on into open space", "B along z at 0, 0, 1 mm within 1 %"},
+        "mT", 800, 5e-3);
+    // A magnet that sinks in a tube: its dipole's drag carries its weight (Saslow, Am. J. Phys. 60
+    // (1992) 693).
+    const double mu0 = 4e-7 * M_PI, m = 1.2 / mu0 * 4 / 3 * M_PI * std::pow(5e-3, 3),
+                 perSpeed = 15.0 / 1024 * mu0 * mu0 * m * m / 1.678e-8 *
+                            (std::pow(8e-3, -3) - std::pow(10e-3, -3));
+    row("brake",
+        {"space axisymmetric", "ball disc radius 5 mm at 0, 0",
+         "tube rectangle 2 mm × 120 mm at 9 mm, 0", "copper in tube",
+         "magnet M in ball with remanence 1.2 T recoil 1 along z",
+         "motion of tube at 1 m/s along z", "flux at the outer edge goes on into open space",
+         "terminal speed of 2 g within 1 %"},
+        {"axisymmetric", "disc ball 5 mm", "rectangle tube 2 mm by 120 mm at 9 mm, 0",
+         "copper in tube", "magnet M in ball 1.2 T along z recoil 1", "motion tube 1 m/s along z",
+         "flux at the edge goes on into open space", "terminal speed 2 g"},
+        "m/s", 2e-3 * 9.80665 / perSpeed, 0.03);
 }
 
 void TstTyped::figure()
