@@ -256,7 +256,7 @@ void LineReader::takeHead()
             // A unit is a name where a number follows, which does not follow a unit.
             const bool isName = !base::findUnit(first).has_value() || rest.empty() ||
                                 std::isdigit(static_cast<unsigned char>(rest[0]));
-            if (isIdentifier(first) && isName) {
+            if (isIdentifier(first) && isName && first != "of") {
                 m_line.values[f.key] = first;
                 head = rest;
             }
@@ -405,6 +405,9 @@ bool LineReader::suits(const Slot& slot, const std::string& text) const
 {
     switch (slot.type) {
         case SlotType::quantity: {
+            // A unit by itself tells no number.
+            if (base::findUnit(text) && !m_document.findNamed(text))
+                return false;
             const auto q = base::Expression(text).evaluate(m_scope);
             return q.ok() && q.value->dimension == slot.dimension;
         }

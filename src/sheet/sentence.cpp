@@ -3,6 +3,7 @@
 #include "base/expression.h"
 #include "sheet/line_reader.h"
 #include "sheet/materials.h"
+#include "sheet/nearest.h"
 #include "sheet/place.h"
 #include "sheet/topic.h"
 
@@ -149,7 +150,6 @@ std::string inSheetWords(const std::string& text)
         {"max temperature", "highest temperature"},
         {"maximum temperature", "highest temperature"},
         {"fixed temperature", "held temperature"},
-        {"temperature", "held temperature"},
         {"|S|", "wave"},
         {"sweep", ""},
         {"material", ""}};
@@ -190,6 +190,49 @@ bool isKnownMaterial(const std::string& name)
     const auto& others = topicMaterials();
     return findMaterial(name) ||
            std::any_of(others.begin(), others.end(), [&](const auto& m) { return m.name == name; });
+}
+
+/// Words of at least four letters, which tell more than "on" and "at".
+std::vector<std::string> tellingWords(const std::string& text)
+{
+    std::vector<std::string> list;
+    std::string word;
+    for (const char c : text + ' ')
+        if (std::isalpha(static_cast<unsigned char>(c))) {
+            word += c;
+        } else {
+            if (word.size() >= 4)
+                list.push_back(word);
+            word.clear();
+        }
+    return list;
+}
+
+/// The example of the line that most words of a text lead to: by its own words, also misspelt, and
+/// by what its help says; empty: none.
+std::string likelyExample(const std::string& low)
+{
+    const std::vector<std::string> typed = tellingWords(low);
+    const Kind* best = nullptr;
+    size_t most = 0;
+    for (const Kind& k : kinds()) {
+        const std::vector<std::string> own = tellingWords(lower(k.words + ' ' + k.key)),
+                                       help = tellingWords(lower(k.help));
+        size_t score = 0;
+        for (const std::string& word : typed) {
+            const bool isHelp = std::find(help.begin(), help.end(), word) != help.end();
+            // Slips of the pen are told from other words by what is long.
+            constexpr size_t clear = 7;
+            const bool isOwn = std::find(own.begin(), own.end(), word) != own.end() ||
+                               (word.size() >= clear && !nearestTo(word, own).empty());
+            score += isOwn ? 3 : isHelp ? 1 : 0;
+        }
+        if (score > most) {
+            most = score;
+            best = &k;
+        }
+    }
+    return best ? best->example : "";
 }
 
 /// Whether a number stands with its unit in a text.
@@ -312,11 +355,14 @@ Composed compose(const std::string& typed, const Document& document)
         return readFields(*findKind("sweep"), text, document);
     if (const Composed c = materialLine(text, document); !c.kind.empty())
         return c;
+    const std::string example = likelyExample(low);
     return {false,
             {},
             {},
-            "this is not understood; begin with a word such as rectangle, electrode, capacitance, "
-            "or write name = value"};
+            example.empty()
+                ? "this is not understood; begin with a word such as rectangle, electrode, "
+                  "capacitance, or write name = value"
+                : "this is not understood; did you mean a line such as `" + example + "`?"};
 }
 
 std::vector<Completion> completions(const std::string& typed, const Document& document)

@@ -559,7 +559,12 @@ void TstDocument::composeShortForms()
              std::string("x"));
     QVERIFY(!compose("", d).ok);
     const Composed nonsense = compose("blah blah", d);
-    QVERIFY(!nonsense.ok && !nonsense.fault.empty());
+    QVERIFY(!nonsense.ok && nonsense.fault.find("begin with a word") != std::string::npos);
+    // What is not understood leads to the line that it is nearest to.
+    QVERIFY(compose("capacitence A to B", d).fault.find("`capacitance A to B") !=
+            std::string::npos);
+    QVERIFY(compose("pressure 1 kPa on bar.top", d).fault.find("`pressure load") !=
+            std::string::npos);
 }
 
 void TstDocument::everySentenceReadsBack()
