@@ -10,6 +10,8 @@
 #include <vtkPolyDataMapper.h>
 #include <vtkRenderer.h>
 
+#include <QFontMetrics>
+#include <QPainter>
 #include <QTimer>
 #include <algorithm>
 
@@ -64,6 +66,45 @@ void FieldCanvas::setTool(Tool tool)
     m_tool = tool;
     setCursor(tool == Tool::select ? Qt::ArrowCursor : Qt::CrossCursor);
     update();
+}
+
+void FieldCanvas::setNamed(std::vector<NamedPlace> places)
+{
+    m_named = std::move(places);
+    update();
+}
+
+void FieldCanvas::paintNames(QPainter& painter) const
+{
+    if (!m_layers.names)
+        return;
+    const Theme& t = theme();
+    painter.setFont(textFont(8.5, QFont::DemiBold));
+    const QFontMetrics fm(painter.font());
+    std::vector<QRectF> taken;
+    for (const NamedPlace& place : m_named) {
+        const auto at = middleOf(place);
+        if (!at || !QRectF(rect()).contains(*at))
+            continue;
+        QRectF box(at->x() + 7, at->y() - fm.height() - 5, fm.horizontalAdvance(place.name) + 10,
+                   fm.height() + 2);
+        box.moveRight(std::min(box.right(), width() - 4.0));
+        box.moveTop(std::max(box.top(), 4.0));
+        for (const QRectF& other : taken)
+            if (box.intersects(other))
+                box.moveTop(other.bottom() + 2);
+        taken.push_back(box);
+        painter.setPen(QPen(t.sheet, 1.4));
+        painter.setBrush(t.plum);
+        painter.drawEllipse(*at, 3, 3);
+        QColor back = t.sheet;
+        back.setAlphaF(0.88f);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(back);
+        painter.drawRoundedRect(box, 4, 4);
+        painter.setPen(t.plum);
+        painter.drawText(box, Qt::AlignCenter, place.name);
+    }
 }
 
 void FieldCanvas::hurry()

@@ -8,6 +8,9 @@
 #include <QPointF>
 #include <array>
 #include <memory>
+#include <optional>
+#include <set>
+#include <vector>
 
 class QPainter;
 class QTimer;
@@ -23,6 +26,14 @@ struct Layers
 {
     bool colours = true, mesh = false, potentialLines = true, fieldLines = false, arrows = false;
     bool pattern = false;  ///< of the far field, about the device
+    bool names = true;     ///< of electrodes, ports and the like
+};
+
+/// Where a line with a name acts: an electrode, a port, a coil.
+struct NamedPlace
+{
+    QString name;
+    std::set<int> faces, edges;  ///< of the shape; in solids its pieces and sides
 };
 
 class FieldCanvas : public QOpenGLWidget
@@ -33,6 +44,8 @@ public:
     /// Shows the whole.
     virtual void fit() = 0;
     virtual void setTool(Tool tool);
+    void setNamed(std::vector<NamedPlace> places);
+    [[nodiscard]] const std::vector<NamedPlace>& named() const { return m_named; }
     [[nodiscard]] Tool tool() const { return m_tool; }
 
 Q_SIGNALS:
@@ -40,6 +53,10 @@ Q_SIGNALS:
     void emptyClicked();
 
 protected:
+    /// Paints names beside their places; of names that would lie over one another the later move.
+    void paintNames(QPainter& painter) const;
+    /// The middle of a place on the screen; none: it is hidden.
+    [[nodiscard]] virtual std::optional<QPointF> middleOf(const NamedPlace& place) const = 0;
     /// @param name   for tests and styles
     /// @param title  for who cannot see it
     FieldCanvas(QWidget* parent, const QString& name, const QString& title);
@@ -82,6 +99,7 @@ protected:
     std::shared_ptr<FieldData> m_field;
     Lens m_lens;
     Layers m_layers;
+    std::vector<NamedPlace> m_named;
     Tool m_tool = Tool::select;
     bool m_stale = false;
     bool m_moved = false;  ///< by hand, so that the view stays when the size changes

@@ -77,6 +77,8 @@ private:
     void onReplaced();
     void onChanged();
     void refreshSheet();
+    /// Where the lines with names act: electrodes, ports, coils.
+    [[nodiscard]] std::vector<NamedPlace> namedPlaces() const;
     void requestShape();
     void onShapeEvent(const QJsonObject& event);
     void onSolveEvent(const QJsonObject& event);

@@ -329,6 +329,27 @@ int MainWindow::exportCourse(const QString& file)
     return written;
 }
 
+std::vector<NamedPlace> MainWindow::namedPlaces() const
+{
+    std::vector<NamedPlace> list;
+    for (const sheet::Line& l : m_session->document().lines) {
+        const sheet::Kind* kind = sheet::findKind(l.kind);
+        const QJsonObject fields = m_places[QString::number(l.id)].toObject();
+        // What is made or asked for has its own place in the window.
+        if (!kind || !kind->slot("name") || l.name().empty() || sheet::isShape(l.kind) ||
+            kind->section == "shape" || kind->section == "ask" || fields.isEmpty())
+            continue;
+        NamedPlace& place = list.emplace_back();
+        place.name = qs(l.name());
+        const QJsonObject where = fields.begin().value().toObject();
+        for (const QJsonValue& f : where["faces"_L1].toArray())
+            place.faces.insert(f.toInt());
+        for (const QJsonValue& x : where["edges"_L1].toArray())
+            place.edges.insert(x.toInt());
+    }
+    return list;
+}
+
 void MainWindow::requestShape()
 {
     m_shapeRequest = m_shapeClient->send({{u"do"_s, u"shape"_s},
@@ -367,6 +388,7 @@ void MainWindow::onShapeEvent(const QJsonObject& e)
         m_scene->canvas()->setShape({});
         m_scene->solid()->setShape({});
     }
+    m_scene->setNamed(e.contains("failed"_L1) ? std::vector<NamedPlace>() : namedPlaces());
     const sheet::Topic& topic = sheet::topicOf(m_session->document());
     m_scene->setDiagram(topic.diagram ? topic.diagram(m_session->document()) : sheet::Diagram());
     refreshSheet();

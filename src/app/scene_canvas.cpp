@@ -176,6 +176,8 @@ QPointF SceneCanvas::snapped(QPointF world) const
 
 void SceneCanvas::setShape(SceneShape shape)
 {
+    // Its numbers of faces and sides are those of the shape before.
+    m_named.clear();
     const bool first = m_shape.faces.empty();
     const QRectF before = m_shape.box;
     m_shape = std::move(shape);

@@ -92,6 +92,7 @@ protected:
     [[nodiscard]] View view() const override;
     void dress(double ratio) override;
     void paintOverlay(QPainter& painter) override;
+    [[nodiscard]] std::optional<QPointF> middleOf(const NamedPlace& place) const override;
     [[nodiscard]] vtkPolyDataMapper& surface() const override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;

@@ -13,6 +13,37 @@ using namespace Qt::Literals::StringLiterals;
 
 namespace yh::app {
 
+std::optional<QPointF> SceneCanvas::middleOf(const NamedPlace& place) const
+{
+    const auto length = [](const QPolygonF& line) {
+        double sum = 0;
+        for (qsizetype k = 1; k < line.size(); ++k)
+            sum += QLineF(line[k - 1], line[k]).length();
+        return sum;
+    };
+    const SceneShape::Edge* longest = nullptr;
+    for (const int i : place.edges)
+        if (const auto& e = m_shape.edges[size_t(i)];
+            !e.hidden && (!longest || length(e.points) > length(longest->points)))
+            longest = &e;
+    if (longest) {
+        double left = 0.5 * length(longest->points);
+        for (qsizetype k = 1; k < longest->points.size(); ++k) {
+            const QLineF part(longest->points[k - 1], longest->points[k]);
+            if (left <= part.length() && part.length() > 0)
+                return toWidget(part.pointAt(left / part.length()));
+            left -= part.length();
+        }
+    }
+    for (const int i : place.faces) {
+        const auto& f = m_shape.faces[size_t(i)];
+        const QPointF centre = f.path.boundingRect().center();
+        if (!f.hidden)
+            return toWidget(f.path.contains(centre) ? centre : f.path.pointAtPercent(0));
+    }
+    return std::nullopt;
+}
+
 void SceneCanvas::paintOverlay(QPainter& p)
 {
     const Theme& t = theme();
@@ -91,6 +122,7 @@ void SceneCanvas::paintOverlay(QPainter& p)
         paintPin(p, map.map(pin.at), pin.text);
     paintHandles(p);
     paintDraft(p);
+    paintNames(p);
     paintScaleBar(p, m_scale, height());
     if (m_shape.faces.empty() && m_draft.isEmpty() && !(m_field && !m_field->isEmpty())) {
         p.setPen(t.muted);

@@ -161,6 +161,13 @@ ScenePanel::Quantity ScenePanel::current() const
     return list.front();
 }
 
+void ScenePanel::setNamed(const std::vector<NamedPlace>& places)
+{
+    m_canvas->setNamed(places);
+    m_solid->setNamed(places);
+    showPills();
+}
+
 void ScenePanel::setAsked(const QStringList& units)
 {
     m_asked = units;
@@ -220,6 +227,7 @@ void ScenePanel::setLayers(const Layers& layers)
     m_potential->setChecked(layers.potentialLines);
     m_lines->setChecked(layers.fieldLines);
     m_patternPill->setChecked(layers.pattern);
+    m_names->setChecked(layers.names);
     m_meshPill->setChecked(layers.mesh);
     m_arrows->setChecked(layers.arrows);
 }

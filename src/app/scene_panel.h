@@ -44,6 +44,7 @@ public:
     void setLayers(const Layers& layers);
     /// Symmetry that a solid's picture can be completed by.
     void setSymmetry(std::array<bool, 3> planes, int wedges);
+    void setNamed(const std::vector<NamedPlace>& places);
     /// Units, SI, of the figures asked for: what opens shows one of them.
     void setAsked(const QStringList& units);
     /// Lets a transient stand at a time.
@@ -122,8 +123,9 @@ private:
     QLabel* m_reading;
     FlowLayout* m_pills;
     QToolButton *m_quantityPill, *m_mapPill, *m_drawPill;
+    QAction* m_names = nullptr;
     QToolButton *m_potential, *m_lines, *m_meshPill, *m_arrows, *m_pin, *m_patternPill,
-        *m_movedPill;
+        *m_namesPill, *m_movedPill;
     bool m_hasPattern = false;
     std::shared_ptr<FieldData> m_field;
     bool m_byDecades = false;  ///< of colours

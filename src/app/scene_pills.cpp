@@ -25,6 +25,9 @@ void ScenePanel::buildPills()
                    tr("Field lines, each with the same charge at its foot"), true);
     m_meshPill = pill(u"mesh"_s, tr("mesh"), tr("Triangles of the last pass"), true);
     m_arrows = pill(u"arrows"_s, tr("arrows"), tr("Direction of E"), true);
+    m_namesPill =
+        pill(u"names"_s, tr("names"), tr("Names of electrodes, ports and the like"), true);
+    m_namesPill->setChecked(true);
     m_patternPill = pill(u"pattern"_s, tr("pattern"), QString(), true);
     m_movedPill =
         pill(u"moved"_s, tr("moved"), tr("Draws the shape moved, many times further"), true);
@@ -103,6 +106,11 @@ void ScenePanel::buildColourMenu()
         m_canvas->setLayers(m_layers);
         m_solid->setLayers(m_layers);
     });
+    m_names = maps->addAction(tr("names of places"));
+    m_names->setObjectName(u"names"_s);
+    m_names->setCheckable(true);
+    m_names->setChecked(true);
+    m_names->setToolTip(tr("Where electrodes, ports, coils and the like are"));
     m_mapPill->setMenu(maps);
 }
 
@@ -114,11 +122,13 @@ void ScenePanel::connectLayers()
         m_layers.mesh = m_meshPill->isChecked();
         m_layers.arrows = m_arrows->isChecked();
         m_layers.pattern = m_patternPill->isChecked();
+        m_layers.names = m_names->isChecked();
         m_canvas->setLayers(m_layers);
         m_solid->setLayers(m_layers);
     };
     for (QToolButton* b : {m_potential, m_lines, m_meshPill, m_arrows, m_patternPill})
         connect(b, &QToolButton::toggled, this, layers);
+    connect(m_names, &QAction::toggled, this, layers);
     connect(m_movedPill, &QToolButton::toggled, this, [this] {
         applyMoved();
         showPills();

@@ -239,6 +239,8 @@ void SolidCanvas::fit()
 
 void SolidCanvas::setShape(SolidShape shape)
 {
+    // Its numbers of faces and sides are those of the shape before.
+    m_named.clear();
     const bool first = m_shape.sides.empty();
     m_shape = std::move(shape);
     m_hoverSide = -1;

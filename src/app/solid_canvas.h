@@ -112,6 +112,7 @@ protected:
     [[nodiscard]] View view() const override;
     void dress(double ratio) override;
     void paintOverlay(QPainter& painter) override;
+    [[nodiscard]] std::optional<QPointF> middleOf(const NamedPlace& place) const override;
     [[nodiscard]] vtkPolyDataMapper& surface() const override;
     [[nodiscard]] bool isPlain() const override { return m_sectionAxis < 0 && m_apart <= 0; }
     void mousePressEvent(QMouseEvent* event) override;

@@ -42,6 +42,7 @@ void SolidCanvas::paintOverlay(QPainter& p)
                    QString::fromLatin1(a.name));
     }
     paintScaleBar(p, m_scale, height());
+    paintNames(p);
     paintPins(p);
     paintTool(p);
     if (m_shape.sides.empty()) {
@@ -51,6 +52,37 @@ void SolidCanvas::paintOverlay(QPainter& p)
             rect(), Qt::AlignCenter,
             tr("Type a solid in the sheet (Ctrl+K),\nsuch as  plate box 20 mm × 10 mm × 2 mm"));
     }
+}
+
+std::optional<QPointF> SolidCanvas::middleOf(const NamedPlace& place) const
+{
+    // The triangle nearest to the middle of all of them: a round side's own middle lies inside.
+    std::vector<V3> middles;
+    V3 mean{};
+    for (size_t i = 0; i < m_shape.sides.size(); ++i) {
+        const auto& side = m_shape.sides[i];
+        const bool isOf = place.edges.count(int(i)) ||
+                          std::any_of(side.solids.begin(), side.solids.end(),
+                                      [&](int s) { return place.faces.count(s) != 0; });
+        if (side.hidden || !isOf)
+            continue;
+        for (size_t k = 0; k + 2 < side.corners.size(); k += 3) {
+            V3 middle{};
+            for (size_t c = 0; c < 3; ++c)
+                for (size_t a = 0; a < 3; ++a)
+                    middle[a] += side.corners[k + c][a] / 3;
+            middles.push_back(middle);
+            for (size_t a = 0; a < 3; ++a)
+                mean[a] += middle[a];
+        }
+    }
+    if (middles.empty())
+        return std::nullopt;
+    for (double& x : mean)
+        x /= double(middles.size());
+    auto away = [&](const V3& p) { return dot(minus(p, mean), minus(p, mean)); };
+    return toWidget(*std::min_element(middles.begin(), middles.end(),
+                                      [&](const V3& a, const V3& b) { return away(a) < away(b); }));
 }
 
 void SolidCanvas::paintPins(QPainter& p)

@@ -26,6 +26,7 @@ private Q_SLOTS:
     void begunLineWaits();
     void clickElsewhereTakesWhatWasTyped();
     void openingPageSearches();
+    void placesBearTheirNames();
     void sceneOpensWithWhatWasAsked();
 
 private:
@@ -329,6 +330,25 @@ void TstKeeping::begunLineWaits()
     QVERIFY(editor->isVisible());
     QVERIFY2(editor->text() == typed || doc().ofKind("electrode").size() == 3,
              qPrintable(editor->text()));
+}
+
+void TstKeeping::placesBearTheirNames()
+{
+    open(coaxSheet());
+    SceneCanvas* canvas = m_window->scenePanel()->canvas();
+    QCOMPARE(canvas->named().size(), size_t(2));
+    QCOMPARE(canvas->named()[0].name, QString("A"));
+    QVERIFY(!canvas->named()[0].faces.empty());
+    QVERIFY(!canvas->named()[1].edges.empty());
+    const QImage with = m_window->scenePanel()->grab().toImage();
+    m_window->findChild<QAction*>("names")->trigger();
+    QVERIFY(m_window->scenePanel()->grab().toImage() != with);
+    m_window->findChild<QAction*>("names")->trigger();
+    QVERIFY(m_window->scenePanel()->grab().toImage() == with);
+    // A sheet without such lines shows none of another's.
+    open(R"({"yellowhorn sheet": 1, "lines": [
+{"line": "rectangle", "name": "bar", "width": "10 mm", "height": "2 mm"}]})");
+    QVERIFY(canvas->named().empty());
 }
 
 void TstKeeping::openingPageSearches()
