@@ -60,6 +60,8 @@ public:
     void setTool(Tool tool) override;
     void setHighlight(std::set<int> faces, std::set<int> edges, int line);
     void setHandles(const Handles& handles);
+    /// Whether the axis of rotation or planes of symmetry are drawn, upright and across.
+    void setCentreLines(bool upright, bool across);
     void setMarks(std::vector<QPointF> marks);
     [[nodiscard]] const std::vector<QPointF>& marks() const { return m_marks; }
     struct Pin
@@ -110,6 +112,7 @@ private:
     /// What is being drawn, so far. @returns what to say of it
     QString paintFigure(QPainter& p, QPointF cursor);
     void paintDraft(QPainter& painter);
+    void paintCentreLines(QPainter& painter) const;
     void paintHandles(QPainter& painter);
     void paintArrows(QPainter& painter);
     [[nodiscard]] QPointF snapped(QPointF world) const;
@@ -125,6 +128,7 @@ private:
     std::vector<QPointF> m_marks;
     std::vector<Pin> m_pins;
     Handles m_handles;
+    bool m_isUpright = false, m_isAcross = false;  ///< centre lines
     std::set<int> m_litFaces, m_litEdges;
     int m_litLine = -1, m_hoverFace = -1, m_hoverEdge = -1;
     int m_arcStage = 0;  ///< 1: the next click is the point an arc goes through, 2: its end

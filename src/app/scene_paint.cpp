@@ -44,6 +44,28 @@ std::optional<QPointF> SceneCanvas::middleOf(const NamedPlace& place) const
     return std::nullopt;
 }
 
+void SceneCanvas::setCentreLines(bool upright, bool across)
+{
+    m_isUpright = upright;
+    m_isAcross = across;
+    update();
+}
+
+void SceneCanvas::paintCentreLines(QPainter& painter) const
+{
+    if (m_shape.faces.empty())
+        return;
+    // Long and short dashes, as in technical drawings (ISO 128, line type 04).
+    QPen pen(theme().muted, 1.1);
+    pen.setDashPattern({12, 3, 2, 3});
+    painter.setPen(pen);
+    const QPointF at = toWidget({0, 0});
+    if (m_isUpright)
+        painter.drawLine(QPointF(at.x(), 0), QPointF(at.x(), height()));
+    if (m_isAcross)
+        painter.drawLine(QPointF(0, at.y()), QPointF(width(), at.y()));
+}
+
 void SceneCanvas::paintOverlay(QPainter& p)
 {
     const Theme& t = theme();
@@ -122,6 +144,7 @@ void SceneCanvas::paintOverlay(QPainter& p)
         paintPin(p, map.map(pin.at), pin.text);
     paintHandles(p);
     paintDraft(p);
+    paintCentreLines(p);
     paintNames(p);
     paintScaleBar(p, m_scale, height());
     if (m_shape.faces.empty() && m_draft.isEmpty() && !(m_field && !m_field->isEmpty())) {

@@ -96,6 +96,8 @@ void ScenePanel::setSymmetry(std::array<bool, 3> planes, int wedges)
 {
     m_wholePill->setEnabled(planes[0] || planes[1] || planes[2] || wedges > 1);
     m_solid->setSymmetry(planes, wedges);
+    m_canvas->setCentreLines(planes[0] || m_axisymmetric,
+                             planes[1] || (m_axisymmetric && planes[2]));
 }
 
 void ScenePanel::setSolid(bool solid)

@@ -125,7 +125,7 @@ private:
     QToolButton *m_quantityPill, *m_mapPill, *m_drawPill;
     QAction* m_names = nullptr;
     QToolButton *m_potential, *m_lines, *m_meshPill, *m_arrows, *m_pin, *m_patternPill,
-        *m_namesPill, *m_movedPill;
+        *m_movedPill;
     bool m_hasPattern = false;
     std::shared_ptr<FieldData> m_field;
     bool m_byDecades = false;  ///< of colours

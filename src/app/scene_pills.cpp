@@ -25,9 +25,6 @@ void ScenePanel::buildPills()
                    tr("Field lines, each with the same charge at its foot"), true);
     m_meshPill = pill(u"mesh"_s, tr("mesh"), tr("Triangles of the last pass"), true);
     m_arrows = pill(u"arrows"_s, tr("arrows"), tr("Direction of E"), true);
-    m_namesPill =
-        pill(u"names"_s, tr("names"), tr("Names of electrodes, ports and the like"), true);
-    m_namesPill->setChecked(true);
     m_patternPill = pill(u"pattern"_s, tr("pattern"), QString(), true);
     m_movedPill =
         pill(u"moved"_s, tr("moved"), tr("Draws the shape moved, many times further"), true);
