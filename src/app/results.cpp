@@ -219,10 +219,11 @@ QString inUnitOf(const FindingView& f, double value, const base::Dimension& d)
 QStringList Results::askedUnits() const
 {
     QStringList list;
-    // A profile is of all quantities.
+    // A profile is of all quantities, and voltages are of electrodes.
     for (const QJsonValue& finding : m_json["findings"_L1].toArray())
-        if (finding["value"_L1].isDouble())
-            list << finding["unit"_L1].toString();
+        if (const QString unit = finding["unit"_L1].toString();
+            finding["value"_L1].isDouble() && unit != "V"_L1)
+            list << unit;
     return list;
 }
 

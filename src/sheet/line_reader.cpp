@@ -44,6 +44,9 @@ std::string normalised(std::string text)
     return text;
 }
 
+/// Characters; what is longer is one value or none.
+constexpr size_t longestPart = 200;
+
 std::set<std::string> wordsOf(const std::string& text)
 {
     std::set<std::string> list;
@@ -287,8 +290,8 @@ bool LineReader::placeOne(std::string& text)
         }
     }
     // As much of it as fits an open slot; the whole first.
-    for (size_t end = text.size(); end != std::string::npos && end > 0;
-         end = text.rfind(' ', end - 1)) {
+    for (size_t end = text.size() <= longestPart ? text.size() : text.rfind(' ', longestPart);
+         end != std::string::npos && end > 0; end = text.rfind(' ', end - 1)) {
         const std::string part = trimmed(text.substr(0, end));
         for (const Slot& f : m_kind.entries)
             if (isOpen(f) && suits(f, part) && !partsNumber(part, trimmed(text.substr(end)))) {
@@ -341,7 +344,7 @@ std::string LineReader::fitting(const Slot& slot, const std::string& value)
     if (suits(slot, value))
         return value;
     auto shorter = [&](auto accepts) -> std::optional<std::string> {
-        for (size_t end = value.rfind(' '); end != std::string::npos && end > 0;
+        for (size_t end = value.rfind(' ', longestPart); end != std::string::npos && end > 0;
              end = value.rfind(' ', end - 1))
             if (const std::string part = trimmed(value.substr(0, end)),
                 rest = trimmed(value.substr(end));

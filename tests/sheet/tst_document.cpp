@@ -558,6 +558,11 @@ void TstDocument::composeShortForms()
     QCOMPARE(compose("point dipole D at 0, 0 along x of 2 A*m", d).values.at("along"),
              std::string("x"));
     QVERIFY(!compose("", d).ok);
+    // A long paste took a minute.
+    std::string many = "box 1 mm";
+    for (int k = 0; k < 2000; ++k)
+        many += " by 1 mm";
+    QVERIFY(!compose(many, d).ok);
     const Composed nonsense = compose("blah blah", d);
     QVERIFY(!nonsense.ok && nonsense.fault.find("begin with a word") != std::string::npos);
     // What is not understood leads to the line that it is nearest to.
