@@ -82,8 +82,11 @@ bool areNumbers(const std::string& text)
 /// The corners of a path may be told as its ends.
 std::string cornersOf(std::string text)
 {
-    if (text.compare(0, 5, "from ") == 0)
-        text = text.substr(5);
+    // The "to" of an arc is its own.
+    const std::string from = "from ";
+    if (text.compare(0, from.size(), from) != 0 || text.find("arc ") != std::string::npos)
+        return text;
+    text = text.substr(from.size());
     for (size_t at = text.find(" to "); at != std::string::npos; at = text.find(" to ", at))
         text.replace(at, 4, "; ");
     return text;

@@ -494,6 +494,8 @@ void TstDocument::composeTakesOtherWordings_data()
         {"disc core diameter 4 mm", "name=core|radius=4 mm / 2"},
         {"coil W in bar with 200 turns at 2 A", "current=2 A|in=bar|name=W|turns=200"},
         {"limits 60 s", "seconds=60 s"},
+        {"path p along 0, 0; arc via 1 mm, 1 mm to 2 mm, 0",
+         "name=p|points=0, 0; arc via 1 mm, 1 mm to 2 mm, 0"},
         {"capacitance A B 1 %", "from=A|to=B|within=1 %"},
         {"capacitance between A and B in pF", "'pF' has no place in this line"},
         {"motion bar 1 m/s along x", "along=x|in=bar|speed=1 m/s"},
