@@ -3,6 +3,7 @@
 #include "base/expression.h"
 #include "sheet/line_reader.h"
 #include "sheet/materials.h"
+#include "sheet/model.h"
 #include "sheet/nearest.h"
 #include "sheet/place.h"
 #include "sheet/topic.h"
@@ -162,8 +163,16 @@ std::string inSheetWords(const std::string& text)
     for (const auto& [theirs, ours] : begins)
         if (const std::string words = lower(theirs);
             startsWith(low, words) && (low.size() == words.size() || low[words.size()] == ' ') &&
-            (*ours || low.size() > words.size()))
-            return trimmed(ours + text.substr(words.size()));
+            (*ours || low.size() > words.size())) {
+            // It may be the name of a parameter or of a shape as well.
+            const std::string rest = trimmed(low.substr(words.size()));
+            const bool isName = startsWith(rest, "=") || startsWith(rest, ":") ||
+                                std::any_of(kinds().begin(), kinds().end(), [&rest](const Kind& k) {
+                                    return k.nameFirst && !k.words.empty() &&
+                                           startsWith(rest, lower(k.words) + ' ');
+                                });
+            return isName ? text : trimmed(ours + text.substr(words.size()));
+        }
     return text;
 }
 
@@ -288,7 +297,14 @@ Composed compose(const std::string& typed, const Document& document)
     if (text.empty())
         return {false, {}, {}, "type a line, such as gap = 120 um"};
     // name = value
-    const size_t equals = text.find_first_of("=:");
+    size_t equals = text.find('=');
+    // "gap: 2 mm"; a colon in other texts is none of ours.
+    if (const size_t colon = text.find(':'); equals == std::string::npos &&
+                                             colon != std::string::npos &&
+                                             base::Expression(text.substr(colon + 1))
+                                                 .evaluate(Model(document).parameters().scope())
+                                                 .ok())
+        equals = colon;
     if (equals != std::string::npos && isIdentifier(trimmed(text.substr(0, equals))))
         return {true,
                 "parameter",

@@ -493,6 +493,9 @@ void TstDocument::composeTakesOtherWordings_data()
         {"air in air", "in=air|material=air"},
         {"disc core diameter 4 mm", "name=core|radius=4 mm / 2"},
         {"coil W in bar with 200 turns at 2 A", "current=2 A|in=bar|name=W|turns=200"},
+        {"mirror = 2 mm", "name=mirror|value=2 mm"},
+        {"sweep = 5 mm", "name=sweep|value=5 mm"},
+        {"plane rectangle 2 mm x 3 mm", "height=3 mm|name=plane|width=2 mm"},
         {"limits 60 s", "seconds=60 s"},
         {"path p along 0, 0; arc via 1 mm, 1 mm to 2 mm, 0",
          "name=p|points=0, 0; arc via 1 mm, 1 mm to 2 mm, 0"},
@@ -567,6 +570,8 @@ void TstDocument::composeShortForms()
     QVERIFY(!compose(many, d).ok);
     const Composed nonsense = compose("blah blah", d);
     QVERIFY(!nonsense.ok && nonsense.fault.find("begin with a word") != std::string::npos);
+    // Free text with a colon, as in an aim, is no parameter.
+    QVERIFY(!compose("Goal: loss below a limit", d).ok);
     // What is not understood leads to the line that it is nearest to.
     QVERIFY(compose("capacitence A to B", d).fault.find("`capacitance A to B") !=
             std::string::npos);
