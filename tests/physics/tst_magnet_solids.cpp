@@ -269,6 +269,24 @@ Document twoBars()
     addMagnet(d, "H", "high");
     return d;
 }
+/// Two ball magnets of 1.1 T, which pull and turn each other as two dipoles do.
+Document twoBalls(const char* apart, const char* lower, const char* upper)
+{
+    Document d = solidOf();
+    d.add("sphere", {{"name", "low"}, {"radius", "4 mm"}, {"at", "0, 0, 0"}});
+    d.add("sphere", {{"name", "high"}, {"radius", "4 mm"}, {"at", std::string("0, 0, ") + apart}});
+    for (const auto& [name, in, way] : {std::array{"L", "low", lower}, {"H", "high", upper}})
+        d.add(
+            "magnet",
+            {{"name", name}, {"in", in}, {"remanence", "1.1 T"}, {"recoil", "1"}, {"along", way}});
+    return d;
+}
+/// Energy of two dipoles of 4 mm balls of 1.1 T that stand in line, J; Jackson, section 5.7.
+double ofDipoles(double apart)
+{
+    const double moment = 1.1 / mu0 * 4 * pi / 3 * std::pow(4e-3, 3);
+    return mu0 * moment * moment / (2 * pi * std::pow(apart, 3));
+}
 /// Force along z on the upper one: the charges of their poles, in pairs.
 /// Source: Akoun and Yonnet, IEEE Trans. Magn. 20 (1984) 1962 (from memory).
 double barForce()
@@ -382,6 +400,8 @@ std::vector<Exact> quickProblems()
         {"B in that core", steelCore, "mean |B| in core", S.density(H)},
         {"magnet beyond its knee", with(column(), "mean flux density", {{"in", "gap"}}),
          "mean |B| in gap", columnField()},
+        {"two balls in line, force", askForce(twoBalls("9 mm", "z", "z"), "high"),
+         "force along z on high", -3 * ofDipoles(9e-3) / 9e-3},
         {"circular rings, mutual inductance", askInductance(rings(), "P", "Q"), "inductance P to Q",
          mutualInductance(10e-3, 8e-3, 5e-3)},
     };
@@ -402,6 +422,12 @@ std::vector<Exact> longProblems()
         {"ball magnet in a shield, B outside", askB(shielded(), "0, 0, 20 mm"), "B along z",
          shell[1] / 8e3},
         {"bar magnets, force", askForce(twoBars(), "high"), "force along z on high", barForce()},
+        {"two balls side by side, force", askForce(twoBalls("12 mm", "x", "x"), "high"),
+         "force along z on high", 1.5 * ofDipoles(12e-3) / 12e-3},
+        {"two balls askew, torque",
+         with(twoBalls("12 mm", "z", "x"), "torque",
+              {{"on", "high"}, {"about", "0, 0, 12 mm"}, {"within", "1 %"}}),
+         "torque about y on high", -ofDipoles(12e-3)},
         {"circular rings, force", askForce(rings(), "q"), "force along z on q", pull},
         {"bar magnet, B near its pole", askB(bar(), "0, 0, 6 mm"), "B along z", barField(1e-3)},
         {"racetrack coil, whole", askB(wholeRacetrack(), "0, 0, 0"), "B along z", racetrackField()},

@@ -170,9 +170,11 @@ private slots:
         QTest::newRow("between a quarter of two balls")
             << symmetric(twoBalls(), {"x = 0", "y = 0"}) << "between" << ofTwoBalls(apart, 2);
         constexpr double step = 1e-6;
+        const double force =
+            (ofTwoBalls(apart + step, 1) - ofTwoBalls(apart - step, 1)) / (4 * step);
         QTest::newRow("force between a quarter of them")
-            << symmetric(twoBalls(), {"x = 0", "y = 0"}) << "force"
-            << (ofTwoBalls(apart + step, 1) - ofTwoBalls(apart - step, 1)) / (4 * step);
+            << symmetric(twoBalls(), {"x = 0", "y = 0"}) << "force" << force;
+        QTest::newRow("force between them") << twoBalls() << "force" << force;
     }
     void withinStatedError()
     {

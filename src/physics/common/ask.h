@@ -39,7 +39,7 @@ struct Ask
     /// regard to sign; same shape. Entries whose parts cancel by chance are known no better.
     std::function<std::vector<double>(physics::Solution&)> uncancelled;
     /// Places whose own (dual) error matters.
-    std::function<std::vector<physics::PointFunctional>(physics::Solution&, const mesh::Locator&,
+    std::function<std::vector<physics::LocalFunctional>(physics::Solution&, const mesh::Locator&,
                                                         const std::any& with)>
         local;
     /// Where the largest value sits; for figures that singular corners may leave without limit.

@@ -10,7 +10,7 @@ std::vector<char> flags(const std::vector<int>& list, size_t size)
     return f;
 }
 
-fem::CoupledSolver::Values derivativeOf(const PointFunctional& functional, const mesh::Mesh& mesh,
+fem::CoupledSolver::Values derivativeOf(const LocalFunctional& functional, const mesh::Mesh& mesh,
                                         int fields, int order)
 {
     const fem::H1Space space(mesh, order);

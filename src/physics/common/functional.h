@@ -10,7 +10,7 @@
 namespace yh::physics {
 
 /// Derivative of a functional by each coefficient of an order; shape (fields, functions).
-[[nodiscard]] fem::CoupledSolver::Values derivativeOf(const PointFunctional& functional,
+[[nodiscard]] fem::CoupledSolver::Values derivativeOf(const LocalFunctional& functional,
                                                       const mesh::Mesh& mesh, int fields,
                                                       int order);
 

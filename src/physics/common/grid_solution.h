@@ -24,7 +24,7 @@ public:
     [[nodiscard]] Counters counters() const override { return m_counters; }
     [[nodiscard]] const std::vector<Quantity>& quantities() const override { return m_quantities; }
     [[nodiscard]] std::vector<double> indicator(bool) const override { return {}; }
-    [[nodiscard]] std::vector<double> dualIndicator(const PointFunctional&) override { return {}; }
+    [[nodiscard]] std::vector<double> dualIndicator(const LocalFunctional&) override { return {}; }
     [[nodiscard]] double geometryError() const override { return 0; }
     [[nodiscard]] std::vector<SingularCorner> singularCorners() const override { return {}; }
     [[nodiscard]] std::vector<double> showTimes() const override { return m_times; }

@@ -16,7 +16,7 @@ public:
     [[nodiscard]] const std::vector<Quantity>& quantities() const override { return m_nothing; }
     void sample(int, const Point&, double*) const override {}
     [[nodiscard]] std::vector<double> indicator(bool) const override { return {}; }
-    [[nodiscard]] std::vector<double> dualIndicator(const PointFunctional&) override { return {}; }
+    [[nodiscard]] std::vector<double> dualIndicator(const LocalFunctional&) override { return {}; }
     [[nodiscard]] double geometryError() const override { return 0; }
     [[nodiscard]] std::vector<SingularCorner> singularCorners() const override { return {}; }
 

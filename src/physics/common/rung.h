@@ -14,7 +14,7 @@ struct Goals
     bool onlyCheck = false;  ///< every ask is met: the next pass checks what the errors say
     bool wholly = false;     ///< figures that the field as a whole decides
     bool allDrives = false;  ///< of every drive's own field
-    std::vector<PointFunctional> places;  ///< values whose own error matters
+    std::vector<LocalFunctional> places;  ///< values whose own error matters
 };
 
 class Rung

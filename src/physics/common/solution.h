@@ -73,17 +73,33 @@ void overCurvedSides(const mesh::Mesh& mesh, const shape::Partition& partition, 
     }
 }
 
-/// A value or directional derivative of the main unknown at a point, whose own error matters.
-struct PointFunctional
+/// A rigid motion of a body: each of its points p moves by shift + turn x p.
+struct Motion
+{
+    std::vector<int> pieces;  ///< of the body
+    Point shift;
+    Point turn;  ///< 1/m times what shift is in
+    [[nodiscard]] Point at(const Point& p) const { return shift + cross(turn, p); }
+    [[nodiscard]] bool operator==(const Motion& o) const
+    {
+        return pieces == o.pieces && norm(shift - o.shift) == 0 && norm(turn - o.turn) == 0;
+    }
+};
+
+/// What single places decide, and whose own error matters: a value or directional derivative of the
+/// main unknown at a point, or what the field does on a body by virtual work.
+struct LocalFunctional
 {
     mesh::Locator::Hit hit;
-    Point direction;    ///< minus the gradient along it; zero: the value
-    int component = 0;  ///< which unknown
-    double share = 0;   ///< of the value, beside a derivative
-    [[nodiscard]] bool operator==(const PointFunctional& o) const
+    Point direction;               ///< minus the gradient along it; zero: the value
+    int component = 0;             ///< which unknown
+    double share = 0;              ///< of the value, beside a derivative
+    std::optional<Motion> motion;  ///< work by this motion, in place of all that
+    [[nodiscard]] bool operator==(const LocalFunctional& o) const
     {
         return hit.cell == o.hit.cell && norm(hit.xi - o.hit.xi) == 0 &&
-               norm(direction - o.direction) == 0 && component == o.component && share == o.share;
+               norm(direction - o.direction) == 0 && component == o.component && share == o.share &&
+               motion == o.motion;
     }
 };
 
@@ -153,7 +169,7 @@ public:
     /// @param allDrives  every drive's own field counts too (a matrix is asked for)
     [[nodiscard]] virtual std::vector<double> indicator(bool allDrives) const = 0;
     /// The same for one functional.
-    [[nodiscard]] virtual std::vector<double> dualIndicator(const PointFunctional& functional) = 0;
+    [[nodiscard]] virtual std::vector<double> dualIndicator(const LocalFunctional& functional) = 0;
     /// An order at which figures may be asked though it was not solved for: they are then those of
     /// order() with what the next one would change; 0: none.
     [[nodiscard]] virtual int nextOrder() const { return 0; }
@@ -165,7 +181,7 @@ public:
     {
         double by = 0, unsure = 0;
     };
-    [[nodiscard]] virtual std::optional<Change> changeOf(const PointFunctional& functional)
+    [[nodiscard]] virtual std::optional<Change> changeOf(const LocalFunctional& functional)
     {
         static_cast<void>(functional);
         return std::nullopt;

@@ -439,7 +439,7 @@ private:
                 const auto e = s.largestField(s.order(), faces);
                 const Point E = s.field(s.order(), e.cell, e.xi);
                 const double n = norm(E);
-                return std::vector<PointFunctional>{
+                return std::vector<LocalFunctional>{
                     {{e.cell, e.xi}, n > 0 ? (1 / n) * E : Point{1}}};
             };
         m_asks.push_back(std::move(a));
@@ -500,7 +500,7 @@ private:
             auto& s = solverOf(field);
             const auto& foot = std::any_cast<const Discharge&>(with).line.foot;
             const Point E = s.field(s.order(), foot.cell, foot.xi);
-            return std::vector<PointFunctional>{{foot, (1 / std::max(1e-300, norm(E))) * E}};
+            return std::vector<LocalFunctional>{{foot, (1 / std::max(1e-300, norm(E))) * E}};
         };
         k.reduce = [density, solid = m_p.dimension() == 3](Finding& f, const std::any& with) {
             const auto& found = std::any_cast<const Discharge&>(with);
@@ -548,14 +548,14 @@ private:
             const shape::OpenShell& shell = s.partition().openShell();
             const auto hit = locator.find(shell.drawn(p));
             if (hit.cell < 0)
-                return std::vector<PointFunctional>{};
+                return std::vector<LocalFunctional>{};
             const Point E = potential ? Point{} : s.realField(s.order(), hit.cell, hit.xi);
             const double n = norm(E);
             Point along = n > 0 ? (1 / n) * E : Point{};
             if (s.isFarShell(hit.cell))
                 along =
                     shell.stretchAt(mesh::Geometry(s.mesh(), hit.cell).at(hit.xi)).shrunk(along);
-            return std::vector<PointFunctional>{{hit, along}};
+            return std::vector<LocalFunctional>{{hit, along}};
         };
         m_asks.push_back(std::move(a));
     }
@@ -581,17 +581,23 @@ private:
         for (const ForcePart& part : parts) {
             Ask a = begin(l, torque ? dim::torque : dim::force, part.name + on);
             a.finding.unit = part.unit();
-            a.degree = 1;
+            a.degree = solid ? 2 : 1;
             a.evaluate = [faces, figure, c = part.component](Solution& field, int order) {
-                return std::vector{figure(solverOf(field).forceByVirtualWork(order, faces, {})).*c};
+                return std::vector{figure(solverOf(field).forceByVirtualWork(order, faces)).*c};
             };
             if (parts.size() > 1)
                 a.scale = [faces, figure](Solution& field, int order) {
-                    return norm(figure(solverOf(field).forceByVirtualWork(order, faces, {})));
+                    return norm(figure(solverOf(field).forceByVirtualWork(order, faces)));
+                };
+            if (solid)
+                a.local = [motion = motionOf(faces, [&](const BodyForce& f) {
+                               return figure(f).*part.component;
+                           })](Solution&, const mesh::Locator&, const std::any&) {
+                    return movedBy(motion);
                 };
             a.secondRoute = [faces, figure, c = part.component](Solution& field) {
                 auto& s = solverOf(field);
-                return std::vector{figure(s.forceBySurfaceStress(s.order(), faces, {})).*c};
+                return std::vector{figure(s.forceBySurfaceStress(s.order(), faces)).*c};
             };
             a.secondRouteName = "the stress on its surface";
             m_asks.push_back(std::move(a));

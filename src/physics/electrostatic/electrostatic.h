@@ -140,10 +140,8 @@ public:
     [[nodiscard]] double surfaceFlux(int order, int conductor) const;
 
     /// Force on a body by virtual work and by the Maxwell stress on its surface.
-    [[nodiscard]] BodyForce forceByVirtualWork(int order, const std::vector<int>& pieces,
-                                               Point about) const;
-    [[nodiscard]] BodyForce forceBySurfaceStress(int order, const std::vector<int>& pieces,
-                                                 Point about) const;
+    [[nodiscard]] BodyForce forceByVirtualWork(int order, const std::vector<int>& pieces) const;
+    [[nodiscard]] BodyForce forceBySurfaceStress(int order, const std::vector<int>& pieces) const;
     [[nodiscard]] bool medium(const std::vector<int>& pieces, std::string& trouble) const;
 
     /// Energy of the highest-order part of the driven field and of every conductor's unit field,
@@ -162,7 +160,7 @@ public:
                                                      double energy) const;
     /// Indicator of a functional of V: the product of the highest-order parts of V and of the
     /// functional's own (dual) potential.
-    [[nodiscard]] std::vector<double> dualIndicator(const PointFunctional& functional) override;
+    [[nodiscard]] std::vector<double> dualIndicator(const LocalFunctional& functional) override;
     /// V, E, D, energy density.
     [[nodiscard]] const std::vector<Quantity>& quantities() const override;
     void sample(int cell, const Point& xi, double* values) const override;
@@ -190,6 +188,8 @@ private:
     /// Curved sides that matter, found once: every field of the mesh has its share there.
     [[nodiscard]] const std::vector<CurvedSide>& borders() const;
     mutable std::optional<std::vector<CurvedSide>> m_borders;
+    mutable KnownForces m_forces;
+    [[nodiscard]] const std::vector<double>& shiftOf(const std::vector<int>& pieces) const;
     [[nodiscard]] BodyForce scaled(const BodyForce& f) const;
     void constrain();
     [[nodiscard]] bool isMaterialBorder(int side) const;
@@ -210,8 +210,10 @@ private:
     /// A column of the unknowns' values, as coefficients of all functions.
     void scatter(const fem::Numbering& numbering, const double* own,
                  std::vector<double>& full) const;
-    /// Coefficients of the dual solution of a value at a point, by unknown.
-    [[nodiscard]] std::vector<double> dualOf(const PointFunctional& functional) const;
+    /// By each coefficient, of the driven field; shape (functions).
+    [[nodiscard]] std::vector<double> derivativeBy(const LocalFunctional& functional) const;
+    /// Coefficients of the dual solution of a functional, by unknown.
+    [[nodiscard]] std::vector<double> dualOf(const LocalFunctional& functional) const;
     [[nodiscard]] fem::Numbering numberingOf(int order);
     /// Minus K times the lift of each conductor, and the load of fixed charge; shape (columns,
     /// unknowns).

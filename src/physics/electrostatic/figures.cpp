@@ -132,6 +132,14 @@ Point traction(const fem::Tensor& k, int dimension, const Point& E, const Point&
     return eps * (dot(E, n) * E - (0.5 * dot(E, E)) * n);
 }
 
+/// Whether it is the same in all directions of the drawing or solid.
+bool isEven(fem::Tensor k, int dimension)
+{
+    if (dimension == 2)
+        k.zz = k.xx;
+    return k == fem::Tensor::isotropic(k.xx);
+}
+
 }  // namespace
 
 BodyForce ElectrostaticSolver::scaled(const BodyForce& f) const
@@ -139,21 +147,34 @@ BodyForce ElectrostaticSolver::scaled(const BodyForce& f) const
     return {m_problem.scale * f.force, m_problem.scale * f.torque};
 }
 
-BodyForce ElectrostaticSolver::forceByVirtualWork(int order, const std::vector<int>& pieces,
-                                                  Point about) const
+const std::vector<double>& ElectrostaticSolver::shiftOf(const std::vector<int>& pieces) const
 {
-    return scaled(physics::forceByVirtualWork(
-        m_mesh, m_partition, m_problem.measure, 2 * order + 2, pieces, about,
-        [&](int t, const Point& xi, const Point& p, const Point& n) {
-            return traction(permittivity(t, p), m_mesh.dimension, field(order, t, xi), n);
-        }));
+    return m_forces.shiftOf(pieces, [&] {
+        std::vector<char> plain(m_partition.pieces().size(), 0);
+        for (const int f : m_problem.activePieces) {
+            const fem::Coefficient& eps = m_problem.eps[size_t(f)];
+            plain[size_t(f)] = !eps.at && isEven(eps.constant, m_mesh.dimension) &&
+                               (m_problem.spaceCharge.empty() || !m_problem.spaceCharge[size_t(f)]);
+        }
+        return bodyShift(m_mesh, m_partition, m_problem.measure, pieces, plain);
+    });
 }
 
-BodyForce ElectrostaticSolver::forceBySurfaceStress(int order, const std::vector<int>& pieces,
-                                                    Point about) const
+BodyForce ElectrostaticSolver::forceByVirtualWork(int order, const std::vector<int>& pieces) const
+{
+    return m_forces.forceOf(order, pieces, [&] {
+        return scaled(physics::forceByVirtualWork(
+            m_mesh, m_partition, m_problem.measure, order, pieces, shiftOf(pieces),
+            [&](int t, const Point& xi, const Point& p, const Point& n) {
+                return traction(permittivity(t, p), m_mesh.dimension, field(order, t, xi), n);
+            }));
+    });
+}
+
+BodyForce ElectrostaticSolver::forceBySurfaceStress(int order, const std::vector<int>& pieces) const
 {
     return scaled(physics::forceBySurfaceStress(
-        m_mesh, m_partition, m_problem.measure, 2 * order + 5, pieces, about,
+        m_mesh, m_partition, m_problem.measure, 2 * order + 5, pieces,
         [&](int t, const Point& xi, const Point& p, const Point& n) {
             return traction(permittivity(t, p), m_mesh.dimension, field(order, t, xi), n);
         }));

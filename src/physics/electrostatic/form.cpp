@@ -427,6 +427,7 @@ std::vector<double> ElectrostaticSolver::energyProducts(
 void ElectrostaticSolver::solve(int lowestOrder, base::Progress& progress)
 {
     m_potentials.clear();
+    m_forces.forgetForces();
     for (int order = m_looksAhead ? m_order : lowestOrder; order <= m_order; ++order)
         m_potentials.push_back(solveOrder(order, progress));
     if (m_looksAhead)
@@ -657,35 +658,33 @@ bool ElectrostaticSolver::isMaterialBorder(int curve) const
     return !shell && (a.at || b.at || !(a.constant == b.constant));
 }
 
-std::vector<double> ElectrostaticSolver::dualOf(const PointFunctional& functional) const
+std::vector<double> ElectrostaticSolver::derivativeBy(const LocalFunctional& functional) const
 {
-    const int order = m_order, local = m_space.localCount(order);
+    if (!functional.motion)
+        return std::move(derivativeOf(functional, m_mesh, 1, m_order)[0]);
+    const Motion& motion = *functional.motion;
+    return workDerivative(
+        m_mesh, m_partition, m_order, motion, shiftOf(motion.pieces),
+        [this](int t, const Point& xi, const Point& slope, const Point& v) {
+            const fem::Tensor eps = permittivity(t, mesh::Geometry(m_mesh, t).at(xi));
+            const Point E = field(m_order, t, xi), D = eps.times(E);
+            return dot(E, v) * eps.times(slope) + dot(D, slope) * v - dot(slope, v) * D;
+        });
+}
+
+std::vector<double> ElectrostaticSolver::dualOf(const LocalFunctional& functional) const
+{
+    const std::vector<double> by = derivativeBy(functional);
     std::vector<double> rhs(size_t(m_numbering.size()), 0.0);
-    int number[mostLocal];
-    double sign[mostLocal];
-    fem::Basis f;
-    const auto& hit = functional.hit;
-    m_space.local(hit.cell, number, sign);
-    fem::basis(m_mesh.dimension, order, hit.xi, f);
-    Point row[3];
-    mesh::Geometry(m_mesh, hit.cell).inverse(hit.xi, row);
-    const bool gradient = dot(functional.direction, functional.direction) > 0;
-    for (int i = 0; i < local; ++i) {
-        double w = f.value[i];
-        if (gradient) {
-            w = 0;
-            for (int c = 0; c < m_mesh.dimension; ++c)
-                w -= f.d[c][i] * dot(row[c], functional.direction);
-        }
-        if (const int place = m_numbering.place[size_t(number[i])]; place >= 0)
-            rhs[size_t(place)] += sign[i] * w;
-    }
+    for (size_t i = 0; i < by.size(); ++i)
+        if (const int place = m_numbering.place[i]; place >= 0)
+            rhs[size_t(place)] += by[i];
     if (!rhs.empty())
         m_factor->solve(rhs, 1, base::Progress());
     return rhs;
 }
 
-std::vector<double> ElectrostaticSolver::dualIndicator(const PointFunctional& functional)
+std::vector<double> ElectrostaticSolver::dualIndicator(const LocalFunctional& functional)
 {
     const int nt = m_mesh.cellCount(), order = m_order, local = m_space.localCount(order);
     const std::vector<double> rhs = dualOf(functional);

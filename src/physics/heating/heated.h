@@ -25,11 +25,11 @@ public:
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
     void sample(int cell, const Point& xi, double* values) const override;
     std::vector<double> indicator(bool allDrives) const override;
-    std::vector<double> dualIndicator(const PointFunctional& functional) override
+    std::vector<double> dualIndicator(const LocalFunctional& functional) override
     {
         return m_heat.dualIndicator(functional);
     }
-    std::optional<Change> changeOf(const PointFunctional& functional) override
+    std::optional<Change> changeOf(const LocalFunctional& functional) override
     {
         return m_heat.changeOf(functional);
     }

@@ -398,19 +398,24 @@ private:
                     f.note = f.value[0] == 0 ? "nothing, by the symmetry of the device" : "";
                 };
             a.evaluate = [pieces, figure, c = part.component](Solution& field, int order) {
-                return std::vector{figure(solverOf(field).forceByVirtualWork(order, pieces, {})).*
-                                   c};
+                return std::vector{figure(solverOf(field).forceByVirtualWork(order, pieces)).*c};
             };
+            if (m_problem.isSolid)
+                a.local = [motion = motionOf(pieces, [&](const BodyForce& f) {
+                               return figure(f).*part.component;
+                           })](Solution&, const mesh::Locator&, const std::any&) {
+                    return movedBy(motion);
+                };
             // A force that symmetry makes vanish is judged by the pull on the surface.
             a.scale = [pieces, figure, torque](Solution& field, int order) {
                 auto& s = solverOf(field);
-                const double size = norm(figure(s.forceByVirtualWork(order, pieces, {})));
+                const double size = norm(figure(s.forceByVirtualWork(order, pieces)));
                 constexpr double share = 2e-3;
                 return torque ? size : std::max(size, share * s.pull(order, pieces));
             };
             a.secondRoute = [pieces, figure, c = part.component](Solution& field) {
                 auto& s = solverOf(field);
-                return std::vector{figure(s.forceBySurfaceStress(s.order(), pieces, {})).*c};
+                return std::vector{figure(s.forceBySurfaceStress(s.order(), pieces)).*c};
             };
             a.secondRouteName = "the stress on its surface";
         }

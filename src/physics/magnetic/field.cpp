@@ -24,6 +24,7 @@ void MagneticField::solve(int lowestOrder, base::Progress& progress)
 {
     m_solved.clear();
     m_weighted.clear();
+    m_forces.forgetForces();
     m_counters = {};
     Values u = m_coupled.start(lowestOrder);
     for (int order = lowestOrder; order <= m_space.order(); ++order) {
@@ -96,24 +97,29 @@ std::vector<double> MagneticField::indicator(bool allDrives) const
     return eta;
 }
 
-const fem::CoupledSolver::Surplus& MagneticField::weighted(const PointFunctional& functional)
+MagneticField::Values MagneticField::derivativeBy(const LocalFunctional& functional,
+                                                  int order) const
+{
+    return derivativeOf(functional, m_mesh, parts(), order);
+}
+
+const fem::CoupledSolver::Surplus& MagneticField::weighted(const LocalFunctional& functional)
 {
     for (const Weighted& w : m_weighted)
         if (w.functional == functional)
             return w.surplus;
     const int p = order();
-    const Values &u = at(p), z = m_coupled.dual(p, u, derivativeOf(functional, m_mesh, parts(), p));
-    m_weighted.push_back(
-        {functional, m_coupled.surplus(p, u, z, derivativeOf(functional, m_mesh, parts(), p + 1))});
+    const Values &u = at(p), z = m_coupled.dual(p, u, derivativeBy(functional, p));
+    m_weighted.push_back({functional, m_coupled.surplus(p, u, z, derivativeBy(functional, p + 1))});
     return m_weighted.back().surplus;
 }
 
-std::vector<double> MagneticField::dualIndicator(const PointFunctional& functional)
+std::vector<double> MagneticField::dualIndicator(const LocalFunctional& functional)
 {
     return hasNext() ? weighted(functional).byCell : indicator(false);
 }
 
-std::optional<Solution::Change> MagneticField::changeOf(const PointFunctional& functional)
+std::optional<Solution::Change> MagneticField::changeOf(const LocalFunctional& functional)
 {
     // Drawings compare three orders of their own.
     if (!m_problem.isSolid || !hasNext())
@@ -241,45 +247,60 @@ Point MagneticField::stress(int order, int cell, const Point& xi, const Point& n
     return sum;
 }
 
-template <class Route>
-BodyForce MagneticField::forceBy(const Route& route) const
+bool MagneticField::isPlain(int piece) const
 {
-    const BodyForce f = route([this](int order) {
-        return [this, order](int t, const Point& xi, const Point&, const Point& n) {
-            return stress(order, t, xi, n);
-        };
+    const MagneticMedium& m = m_problem.media[size_t(piece)];
+    const bool carriesCurrent =
+        m.currentDensity != 0 || m.sigma > 0 ||
+        std::any_of(m_problem.coils.begin(), m_problem.coils.end(), [&](const Coil& c) {
+            return std::count(c.pieces.begin(), c.pieces.end(), piece) > 0 ||
+                   std::count(c.back.begin(), c.back.end(), piece) > 0;
+        });
+    return m.mu > 0 && !m.curve && !m.isMagnet() && !m.isFarShell && !carriesCurrent;
+}
+
+const std::vector<double>& MagneticField::shiftOf(const std::vector<int>& pieces) const
+{
+    return m_forces.shiftOf(pieces, [&] {
+        std::vector<char> plain(m_partition.pieces().size(), 0);
+        for (const int f : m_problem.activePieces)
+            plain[size_t(f)] = isPlain(f);
+        return bodyShift(m_mesh, m_partition, m_problem.area, pieces, plain);
     });
+}
+
+BodyForce MagneticField::forceByVirtualWork(int order, const std::vector<int>& pieces) const
+{
+    return m_forces.forceOf(order, pieces, [&] {
+        const BodyForce f = physics::forceByVirtualWork(
+            m_mesh, m_partition, m_problem.area, order, pieces, shiftOf(pieces),
+            [&](int t, const Point& xi, const Point&, const Point& n) {
+                return stress(order, t, xi, n);
+            });
+        return BodyForce{m_problem.scale * f.force, m_problem.scale * f.torque};
+    });
+}
+
+BodyForce MagneticField::forceBySurfaceStress(int order, const std::vector<int>& pieces) const
+{
+    const BodyForce f =
+        physics::forceBySurfaceStress(m_mesh, m_partition, m_problem.area, 2 * order + 5, pieces,
+                                      [&](int t, const Point& xi, const Point&, const Point& n) {
+                                          return stress(order, t, xi, n);
+                                      });
     return {m_problem.scale * f.force, m_problem.scale * f.torque};
-}
-
-BodyForce MagneticField::forceByVirtualWork(int order, const std::vector<int>& pieces,
-                                            Point about) const
-{
-    return forceBy([&](auto tractionOf) {
-        return physics::forceByVirtualWork(m_mesh, m_partition, m_problem.area, 2 * order + 2,
-                                           pieces, about, tractionOf(order));
-    });
-}
-
-BodyForce MagneticField::forceBySurfaceStress(int order, const std::vector<int>& pieces,
-                                              Point about) const
-{
-    return forceBy([&](auto tractionOf) {
-        return physics::forceBySurfaceStress(m_mesh, m_partition, m_problem.area, 2 * order + 5,
-                                             pieces, about, tractionOf(order));
-    });
 }
 
 double MagneticField::pull(int order, const std::vector<int>& pieces) const
 {
     double sum = 0;
-    static_cast<void>(physics::forceBySurfaceStress(
-        m_mesh, m_partition, m_problem.area, 2 * order + 5, pieces, {},
-        [&](int t, const Point& xi, const Point&, const Point& n) {
-            const Point f = stress(order, t, xi, n);
-            sum += norm(f);
-            return f;
-        }));
+    static_cast<void>(
+        physics::forceBySurfaceStress(m_mesh, m_partition, m_problem.area, 2 * order + 5, pieces,
+                                      [&](int t, const Point& xi, const Point&, const Point& n) {
+                                          const Point f = stress(order, t, xi, n);
+                                          sum += norm(f);
+                                          return f;
+                                      }));
     return m_problem.scale * sum;
 }
 

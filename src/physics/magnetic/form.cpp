@@ -347,7 +347,7 @@ double MagneticSolver::potential(int order, int cell, const Point& xi, int part)
     return m_problem.isAxisymmetric() ? u * mesh::Geometry(m_mesh, cell).at(xi).x : u;
 }
 
-PointFunctional MagneticSolver::fluxAlong(const mesh::Locator::Hit& hit, const Point& d) const
+LocalFunctional MagneticSolver::fluxAlong(const mesh::Locator::Hit& hit, const Point& d) const
 {
     const Point p = mesh::Geometry(m_mesh, hit.cell).at(hit.xi);
     const auto stretch = m_problem.stretchAt(m_mesh.piece[size_t(hit.cell)], p);
@@ -355,7 +355,7 @@ PointFunctional MagneticSolver::fluxAlong(const mesh::Locator::Hit& hit, const P
     if (!m_problem.isAxisymmetric())
         return {hit, stretch.shrunk({d.y, -d.x})};
     const Point way = stretch.shrunk({d.y, -d.x});
-    PointFunctional f{hit, -p.x * way};
+    LocalFunctional f{hit, -p.x * way};
     f.share = way.x + d.y / stretch.across;
     return f;
 }

@@ -151,8 +151,8 @@ public:
     Counters counters() const override { return m_counters; }
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
     std::vector<double> indicator(bool allDrives) const override;
-    std::vector<double> dualIndicator(const PointFunctional& functional) override;
-    std::optional<Change> changeOf(const PointFunctional& functional) override;
+    std::vector<double> dualIndicator(const LocalFunctional& functional) override;
+    std::optional<Change> changeOf(const LocalFunctional& functional) override;
     double geometryError() const override;
 
     [[nodiscard]] const MagneticProblem& problem() const { return m_problem; }
@@ -170,7 +170,7 @@ public:
     /// The size of B or of H, that of both parts together.
     [[nodiscard]] double size(int order, int cell, const Point& xi, bool isH = false) const;
     /// What a part of B along a direction is as a functional of the unknown.
-    [[nodiscard]] virtual PointFunctional fluxAlong(const mesh::Locator::Hit& hit,
+    [[nodiscard]] virtual LocalFunctional fluxAlong(const mesh::Locator::Hit& hit,
                                                     const Point& direction) const = 0;
     /// Flux linked with all turns of a coil, Wb, whole device.
     [[nodiscard]] virtual double linkage(int order, int coil) const = 0;
@@ -188,10 +188,8 @@ public:
     [[nodiscard]] virtual Balance balance(int order) const;
     [[nodiscard]] double mean(int order, const std::vector<int>& pieces) const;
     [[nodiscard]] Extreme largest(int order, const std::vector<int>& pieces) const;
-    [[nodiscard]] BodyForce forceByVirtualWork(int order, const std::vector<int>& pieces,
-                                               Point about) const;
-    [[nodiscard]] BodyForce forceBySurfaceStress(int order, const std::vector<int>& pieces,
-                                                 Point about) const;
+    [[nodiscard]] BodyForce forceByVirtualWork(int order, const std::vector<int>& pieces) const;
+    [[nodiscard]] BodyForce forceBySurfaceStress(int order, const std::vector<int>& pieces) const;
     /// Size of the stress on the surface of a body, added up without regard to its direction, N.
     [[nodiscard]] double pull(int order, const std::vector<int>& pieces) const;
     /// Working points of a magnet along its direction, with the volume that has each.
@@ -213,9 +211,9 @@ public:
 
 protected:
     [[nodiscard]] Point stress(int order, int cell, const Point& xi, const Point& n) const;
-    /// @param route  called with what makes the traction of an order
-    template <class Route>
-    [[nodiscard]] BodyForce forceBy(const Route& route) const;
+    /// Whether nothing in a piece bears force.
+    [[nodiscard]] bool isPlain(int piece) const;
+    [[nodiscard]] const std::vector<double>& shiftOf(const std::vector<int>& pieces) const;
     /// Visits all quadrature points of active cells, with the volume of real space, whole device.
     using Visit = std::function<void(int cell, const Point& xi, const Point& at, double volume)>;
     /// @param pieces  by piece of the partition: whether it counts; empty: all do
@@ -231,6 +229,8 @@ protected:
     };
     /// The state of an order from a guess.
     virtual Solved solvedAt(int order, Values guess, fem::NewtonReport& report);
+    /// Derivative of a functional at the state by each coefficient of an order.
+    [[nodiscard]] virtual Values derivativeBy(const LocalFunctional& functional, int order) const;
     [[nodiscard]] virtual const Solved& solved(int order) const;
     [[nodiscard]] const Values& at(int order) const { return solved(order).u; }
     /// Right-hand side of one ampere more in a coil, at this state.
@@ -250,16 +250,17 @@ protected:
     fem::H1Space m_space;
     mutable fem::CoupledSolver m_coupled;
     mutable std::vector<Solved> m_solved;
+    mutable KnownForces m_forces;
     std::vector<Quantity> m_quantities;
     Counters m_counters;
 
 private:
     /// Whether there are elements of the next order.
     [[nodiscard]] bool hasNext() const;
-    const fem::CoupledSolver::Surplus& weighted(const PointFunctional& functional);
+    const fem::CoupledSolver::Surplus& weighted(const LocalFunctional& functional);
     struct Weighted
     {
-        PointFunctional functional;
+        LocalFunctional functional;
         fem::CoupledSolver::Surplus surplus;
     };
     std::vector<Weighted> m_weighted;
@@ -293,7 +294,7 @@ public:
     /// Speed at which the drag is a force; solved anew at each that is tried.
     /// @throws Error: it is never that large
     [[nodiscard]] double speedOf(int order, double force);
-    PointFunctional fluxAlong(const mesh::Locator::Hit& hit, const Point& direction) const override;
+    LocalFunctional fluxAlong(const mesh::Locator::Hit& hit, const Point& direction) const override;
     double linkage(int order, int coil) const override;
     std::vector<double> inductances(int order) const override;
     /// Resistances that induced currents bring into the coils, ohm; the same shape.

@@ -173,13 +173,32 @@ MagneticField::State SolidMagneticSolver::state(int order, int cell, const Point
     return {{B[0].v, B[1].v, B[2].v}, H};
 }
 
-PointFunctional SolidMagneticSolver::fluxAlong(const mesh::Locator::Hit& hit, const Point& d) const
+LocalFunctional SolidMagneticSolver::fluxAlong(const mesh::Locator::Hit& hit, const Point& d) const
 {
     const int piece = m_mesh.piece[size_t(hit.cell)];
     const auto stretch = m_problem.stretchAt(piece, mesh::Geometry(m_mesh, hit.cell).at(hit.xi));
     const Vector B = densityOf(m_problem.media[size_t(piece)],
                                variables(strength(order(), hit.cell, hit.xi)), 1);
     return {hit, stretch.shrunk(slopeTimes(B, d))};
+}
+
+MagneticField::Values SolidMagneticSolver::derivativeBy(const LocalFunctional& functional,
+                                                        int order) const
+{
+    if (!functional.motion)
+        return MagneticField::derivativeBy(functional, order);
+    const Motion& motion = *functional.motion;
+    auto by = workDerivative(m_mesh, m_partition, order, motion, shiftOf(motion.pieces),
+                             [this](int t, const Point& xi, const Point& slope, const Point& v) {
+                                 const Point H = strength(this->order(), t, xi);
+                                 const MagneticMedium& m =
+                                     m_problem.media[size_t(m_mesh.piece[size_t(t)])];
+                                 const Vector B = densityOf(m, variables(H), 1);
+                                 const Point b{B[0].v, B[1].v, B[2].v};
+                                 return m_problem.scale * (dot(H, v) * slopeTimes(B, slope) +
+                                                           dot(b, slope) * v - dot(slope, v) * b);
+                             });
+    return {std::move(by)};
 }
 
 void SolidMagneticSolver::sample(int cell, const Point& xi, double* values) const

@@ -32,12 +32,13 @@ public:
     std::vector<SingularCorner> singularCorners() const override;
     Point fluxDensity(int order, int cell, const Point& xi, int part) const override;
     State state(int order, int cell, const Point& xi, int part) const override;
-    PointFunctional fluxAlong(const mesh::Locator::Hit& hit, const Point& direction) const override;
+    LocalFunctional fluxAlong(const mesh::Locator::Hit& hit, const Point& direction) const override;
     double linkage(int order, int coil) const override;
     std::vector<double> inductances(int order) const override;
     [[nodiscard]] const Windings& windings() const;
 
 private:
+    Values derivativeBy(const LocalFunctional& functional, int order) const override;
     Values sourceOf(int order, int coil) const override;
     /// Visits the quadrature points of cells in which a coil's T does not vanish.
     /// @param visit  called with (cell, reference point, weight of real space, stretch)

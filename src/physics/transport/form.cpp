@@ -457,13 +457,13 @@ std::vector<double> TransportSolver::indicator(bool allDrives) const
     return eta;
 }
 
-fem::CoupledSolver::Values TransportSolver::derivative(const PointFunctional& functional,
+fem::CoupledSolver::Values TransportSolver::derivative(const LocalFunctional& functional,
                                                        int order) const
 {
     return derivativeOf(functional, m_mesh, m_problem.fieldCount(), order);
 }
 
-const TransportSolver::Weighted& TransportSolver::weighted(const PointFunctional& functional)
+const TransportSolver::Weighted& TransportSolver::weighted(const LocalFunctional& functional)
 {
     for (const Weighted& w : m_weighted)
         if (w.functional == functional)
@@ -476,12 +476,12 @@ const TransportSolver::Weighted& TransportSolver::weighted(const PointFunctional
     return m_weighted.back();
 }
 
-std::vector<double> TransportSolver::dualIndicator(const PointFunctional& functional)
+std::vector<double> TransportSolver::dualIndicator(const LocalFunctional& functional)
 {
     return hasNext() ? weighted(functional).surplus.byCell : indicator(false);
 }
 
-std::optional<Solution::Change> TransportSolver::changeOf(const PointFunctional& functional)
+std::optional<Solution::Change> TransportSolver::changeOf(const LocalFunctional& functional)
 {
     if (!hasNext())
         return std::nullopt;

@@ -368,7 +368,7 @@ private:
             auto& s = solverOf(field);
             const auto hit = s.largestCurrentDensity(s.order(), pieces).hit;
             const Point J = s.currentDensity(s.order(), hit.cell, hit.xi);
-            return std::vector<PointFunctional>{{hit, (1 / std::max(1e-300, norm(J))) * J, V}};
+            return std::vector<LocalFunctional>{{hit, (1 / std::max(1e-300, norm(J))) * J, V}};
         };
     }
     void temperature(const Line& l)
@@ -402,7 +402,7 @@ private:
         a.local = [pieces, wanted, T = m_problem.T](Solution& field, const mesh::Locator&,
                                                     const std::any&) {
             auto& s = solverOf(field);
-            return std::vector<PointFunctional>{
+            return std::vector<LocalFunctional>{
                 {s.temperature(s.order(), pieces, wanted).hit, {}, T}};
         };
     }
@@ -491,8 +491,8 @@ private:
         };
         a.local = [p, unknown](Solution&, const mesh::Locator& locator, const std::any&) {
             const auto hit = locator.find(p);
-            return hit.cell < 0 ? std::vector<PointFunctional>{}
-                                : std::vector<PointFunctional>{{hit, {}, unknown}};
+            return hit.cell < 0 ? std::vector<LocalFunctional>{}
+                                : std::vector<LocalFunctional>{{hit, {}, unknown}};
         };
     }
 };

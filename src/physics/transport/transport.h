@@ -231,8 +231,8 @@ public:
     const std::vector<Quantity>& quantities() const override { return m_quantities; }
     void sample(int cell, const Point& xi, double* values) const override;
     std::vector<double> indicator(bool allDrives) const override;
-    std::vector<double> dualIndicator(const PointFunctional& functional) override;
-    std::optional<Change> changeOf(const PointFunctional& functional) override;
+    std::vector<double> dualIndicator(const LocalFunctional& functional) override;
+    std::optional<Change> changeOf(const LocalFunctional& functional) override;
     double geometryError() const override;
     std::vector<SingularCorner> singularCorners() const override;
 
@@ -311,11 +311,11 @@ private:
         double change = 0;  ///< largest change of temperature, K
     };
     /// A functional's derivative by each coefficient of an order.
-    [[nodiscard]] fem::CoupledSolver::Values derivative(const PointFunctional& functional,
+    [[nodiscard]] fem::CoupledSolver::Values derivative(const LocalFunctional& functional,
                                                         int order) const;
     struct Weighted
     {
-        PointFunctional functional;
+        LocalFunctional functional;
         fem::CoupledSolver::Surplus surplus;
         double bySources = 0;  ///< what sources of the order below would change
     };
@@ -332,7 +332,7 @@ private:
         return !m_problem.transient &&
                order() < (m_mesh.dimension == 3 ? fem::highestSolidOrder : fem::highestOrder);
     }
-    const Weighted& weighted(const PointFunctional& functional);
+    const Weighted& weighted(const LocalFunctional& functional);
     /// What sources of this order instead of that below change in a functional with these dual
     /// fields.
     [[nodiscard]] double bySources(int order, const fem::CoupledSolver::Values& dual) const;

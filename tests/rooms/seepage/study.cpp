@@ -64,7 +64,7 @@ public:
             difference[i] -= below[i];
         return energies(difference, order());
     }
-    [[nodiscard]] std::vector<double> dualIndicator(const PointFunctional&) override
+    [[nodiscard]] std::vector<double> dualIndicator(const LocalFunctional&) override
     {
         return indicator(false);
     }

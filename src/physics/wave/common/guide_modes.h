@@ -33,7 +33,7 @@ public:
     [[nodiscard]] std::vector<Axis> axes() const override;
     void sample(int cell, const Point& xi, double* values) const override;
     std::vector<double> indicator(bool allDrives) const override;
-    std::vector<double> dualIndicator(const PointFunctional&) override { return indicator(false); }
+    std::vector<double> dualIndicator(const LocalFunctional&) override { return indicator(false); }
     double geometryError() const override;
     std::vector<SingularCorner> singularCorners() const override { return {}; }
 

@@ -83,7 +83,7 @@ public:
     /// The order whose figures are best known.
     [[nodiscard]] int best() const override { return m_next ? nextOrder() : order(); }
     std::vector<double> indicator(bool allDrives) const override;
-    std::vector<double> dualIndicator(const PointFunctional&) override { return indicator(false); }
+    std::vector<double> dualIndicator(const LocalFunctional&) override { return indicator(false); }
     double geometryError() const override;
     std::vector<SingularCorner> singularCorners() const override { return {}; }
 
