@@ -1,5 +1,7 @@
 #include "fem/assembly.h"
 
+#include "fem/side_by_side.h"
+
 #include "fem/quadrature.h"
 
 #include <metis.h>
@@ -149,10 +151,11 @@ std::vector<std::array<int, 2>> coupledCorners(const mesh::Mesh& mesh)
 
 }  // namespace
 
-void ElementMatrices::multiply(int cell, int n, const double* x, double* y) const
+template <class Value>
+void ElementMatrices::multiply(int cell, int n, const Value* x, Value* y) const
 {
     const double* k = of(cell);
-    std::fill(y, y + n, 0.0);
+    std::fill(y, y + n, Value{});
     const double sign = antisymmetric ? -1 : 1;
     for (int i = 0; i < n; ++i) {
         const double* row = k + at(i, i);
@@ -163,6 +166,9 @@ void ElementMatrices::multiply(int cell, int n, const double* x, double* y) cons
         }
     }
 }
+
+template void ElementMatrices::multiply(int, int, const double*, double*) const;
+template void ElementMatrices::multiply(int, int, const Wide*, Wide*) const;
 
 ElementMatrices stiffness(const H1Space& space, std::span<const Coefficient> coefficient,
                           Measure measure)

@@ -70,7 +70,9 @@ struct ElementMatrices
         return size_t(i * local - i * (i - 1) / 2 + j - i);
     }
     /// y = K x on one cell with the first n functions; x, y of shape (n).
-    void multiply(int cell, int n, const double* x, double* y) const;
+    /// @tparam Value  double, or Wide: several columns
+    template <class Value>
+    void multiply(int cell, int n, const Value* x, Value* y) const;
 };
 
 /// @param coefficient  one for each piece of the partition, by Mesh::piece

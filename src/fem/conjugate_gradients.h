@@ -4,10 +4,12 @@
 #pragma once
 
 #include "base/progress.h"
+#include "fem/side_by_side.h"
 
 #include <algorithm>
 #include <cmath>
 #include <complex>
+#include <functional>
 #include <numeric>
 #include <vector>
 
@@ -22,17 +24,22 @@ inline std::complex<double> conjugate(std::complex<double> x)
     return std::conj(x);
 }
 
+inline Wide conjugate(const Wide& x)
+{
+    return x;
+}
+
 /// Sum of conj(a) b over fixed blocks: the same for any number of threads.
 template <class Scalar>
 Scalar dotOf(const std::vector<Scalar>& a, const std::vector<Scalar>& b)
 {
     constexpr size_t block = 8192;
-    std::vector<Scalar> part((a.size() + block - 1) / block, Scalar(0));
+    std::vector<Scalar> part((a.size() + block - 1) / block, Scalar{});
 #pragma omp parallel for schedule(static)
     for (size_t k = 0; k < part.size(); ++k)
         for (size_t i = k * block; i < std::min(a.size(), (k + 1) * block); ++i)
             part[k] += conjugate(a[i]) * b[i];
-    return std::accumulate(part.begin(), part.end(), Scalar(0));
+    return std::accumulate(part.begin(), part.end(), Scalar{});
 }
 
 template <class Scalar>
@@ -86,5 +93,72 @@ KrylovEnd conjugateGradients(std::vector<double>& x, double tolerance, int most,
     }
     return {most, left / size, false};
 }
+
+/// Conjugate gradients of eight columns, each by its own steps. A column that has come to its end
+/// stays as it is while others go on, so that its neighbours do not matter to it.
+class ColumnsOfGradients
+{
+public:
+    std::vector<Wide> x, r;  ///< solutions and residuals
+
+    /// @param multiply      called with (v, out: A v)
+    /// @param precondition  called with (r, out: about A^-1 r)
+    /// @param isAtEnd       called after each step with (squares of the residuals, column, step,
+    ///                      energy that it gained)
+    /// @param most          steps
+    template <class Multiply, class Precondition, class AtEnd>
+    void run(int most, const base::Progress& progress, Multiply multiply, Precondition precondition,
+             AtEnd isAtEnd)
+    {
+        std::vector<Wide> z(r.size()), q(r.size());
+        precondition(r, z);
+        std::vector<Wide> p = z;
+        Wide rz = dotOf(r, z);
+        for (int c = 0; c < wide; ++c)
+            m_done[c] = !(rz[c] > 0);
+        for (int step = 1; step <= most && !isDone(); ++step) {
+            progress.check();
+            multiply(p, q);
+            const Wide pq = dotOf(p, q);
+            Wide alpha{}, gained{};
+            for (int c = 0; c < wide; ++c) {
+                m_done[c] = m_done[c] || !(pq[c] > 0);
+                alpha[c] = m_done[c] ? 0.0 : rz[c] / pq[c];
+                gained[c] = alpha[c] * rz[c];
+            }
+            addTo(x, alpha, p);
+            addTo(r, -1.0 * alpha, q);
+            const Wide left = dotOf(r, r);
+            for (int c = 0; c < wide; ++c)
+                if (!m_done[c]) {
+                    m_steps[c] = step;
+                    m_done[c] = isAtEnd(left, c, step, gained[c]);
+                }
+            if (isDone())
+                return;
+            precondition(r, z);
+            const Wide next = dotOf(r, z);
+            Wide beta{};
+            for (int c = 0; c < wide; ++c)
+                beta[c] = m_done[c] ? 0.0 : next[c] / rz[c];
+            rz = next;
+#pragma omp parallel for schedule(static)
+            for (size_t k = 0; k < p.size(); ++k)
+                p[k] = z[k] + beta * p[k];
+        }
+    }
+    [[nodiscard]] bool isDone() const
+    {
+        return std::all_of(m_done, m_done + wide, std::identity());
+    }
+    [[nodiscard]] int steps() const
+    {
+        return *std::max_element(m_steps, m_steps + wide);
+    }
+
+private:
+    bool m_done[wide] = {};
+    int m_steps[wide] = {};
+};
 
 }  // namespace yh::fem

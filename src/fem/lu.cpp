@@ -1,5 +1,7 @@
 #include "fem/lu.h"
 
+#include "fem/side_by_side.h"
+
 #include "base/fault.h"
 #include "fem/kernel_threads.h"
 
@@ -9,17 +11,21 @@
 
 namespace yh::fem {
 
-void SparseRows::multiply(const std::vector<double>& x, std::vector<double>& y) const
+template <class Value>
+void SparseRows::multiply(const std::vector<Value>& x, std::vector<Value>& y) const
 {
     y.resize(size_t(size));
 #pragma omp parallel for schedule(static)
     for (int r = 0; r < size; ++r) {
-        double sum = 0;
+        Value sum{};
         for (int k = start[size_t(r)]; k < start[size_t(r) + 1]; ++k)
             sum += value[size_t(k)] * x[size_t(column[size_t(k)])];
         y[size_t(r)] = sum;
     }
 }
+
+template void SparseRows::multiply(const std::vector<double>&, std::vector<double>&) const;
+template void SparseRows::multiply(const std::vector<Wide>&, std::vector<Wide>&) const;
 
 struct Lu::Data
 {

@@ -13,7 +13,9 @@ struct SparseRows
     std::vector<int> start, column;
     std::vector<double> value;
     /// y = A x; both of shape (size).
-    void multiply(const std::vector<double>& x, std::vector<double>& y) const;
+    /// @tparam Value  double, or Wide: several columns
+    template <class Value>
+    void multiply(const std::vector<Value>& x, std::vector<Value>& y) const;
 };
 
 class Lu

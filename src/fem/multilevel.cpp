@@ -22,6 +22,21 @@ namespace {
     throw Error(5020, text);
 }
 
+constexpr int mostSteps = 400;
+
+void solveBy(Cholesky& factor, std::vector<double>& part)
+{
+    factor.solve(part, 1);
+}
+
+void solveBy(Cholesky& factor, std::vector<Wide>& part)
+{
+    std::vector<double> columns(wide * part.size());
+    oneAfterTheOther(part, wide, columns.data());
+    factor.solve(columns, wide);
+    part = sideBySide(columns.data(), wide, part.size());
+}
+
 /** The part of a matrix that belongs to some unknowns; `place` tells theirs, -1 for others. */
 SparseSymmetric partOf(const SparseRows& A, const std::vector<int>& unknowns,
                        const std::vector<int>& place)
@@ -179,8 +194,8 @@ void Multilevel::setUp(const SparseRows& A, std::span<const int> coarse, int fie
     }
 }
 
-template <Multilevel::Sweep kind>
-void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z) const
+template <Multilevel::Sweep kind, class Value>
+void Multilevel::sweep(const std::vector<Value>& r, std::vector<Value>& z) const
 {
     // Each thread sweeps its own rows and takes the others' values as they were.
     const SparseRows& A = *m_A;
@@ -192,12 +207,12 @@ void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z) con
             return i > 0 && i < A.size && isPair(i - 1) ? i + 1 : i;
         };
         const int from = cut(me), to = cut(me + 1);
-        std::vector<double> before;
+        std::vector<Value> before;
         if (kind == Sweep::last && threads > 1)
             before = z;
         // What the others contribute to a row; within one of a pair the partner counts as itself.
         auto rest = [&](int i, int alsoNot) {
-            double sum = r[size_t(i)];
+            Value sum = r[size_t(i)];
             for (int k = A.start[size_t(i)]; k < A.start[size_t(i) + 1]; ++k) {
                 const int c = A.column[size_t(k)];
                 if constexpr (kind == Sweep::first) {
@@ -214,7 +229,7 @@ void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z) con
             return sum;
         };
         auto pair = [&](int i) {
-            const double a = rest(i, i + 1), b = rest(i + 1, i);
+            const Value a = rest(i, i + 1), b = rest(i + 1, i);
             const auto& m = m_inverseBlock[size_t(i)];
             z[size_t(i)] = m[0] * a + m[1] * b;
             z[size_t(i) + 1] = m[2] * a + m[3] * b;
@@ -236,20 +251,22 @@ void Multilevel::sweep(const std::vector<double>& r, std::vector<double>& z) con
     }
 }
 
-void Multilevel::precondition(const std::vector<double>& r, std::vector<double>& z) const
+template <class Value>
+void Multilevel::precondition(const std::vector<Value>& r, std::vector<Value>& z) const
 {
     z.resize(r.size());
     sweep<Sweep::first>(r, z);
-    std::vector<double> Az, part;
-    if (!m_pairs.empty() && m_coarse.size > 0) {
-        m_A->multiply(z, Az);
-        part.resize(m_joint.size());
-        for (size_t i = 0; i < part.size(); ++i)
-            part[i] = r[size_t(m_joint[i])] - Az[size_t(m_joint[i])];
-        m_coarseFactor.solve(m_coarse, part);
-        for (size_t i = 0; i < part.size(); ++i)
-            z[size_t(m_joint[i])] += part[i];
-    }
+    std::vector<Value> Az, part;
+    if constexpr (std::is_same_v<Value, double>)
+        if (!m_pairs.empty() && m_coarse.size > 0) {
+            m_A->multiply(z, Az);
+            part.resize(m_joint.size());
+            for (size_t i = 0; i < part.size(); ++i)
+                part[i] = r[size_t(m_joint[i])] - Az[size_t(m_joint[i])];
+            m_coarseFactor.solve(m_coarse, part);
+            for (size_t i = 0; i < part.size(); ++i)
+                z[size_t(m_joint[i])] += part[i];
+        }
     for (const Level& level : m_levels) {
         if (level.unknowns.empty())
             continue;
@@ -257,24 +274,48 @@ void Multilevel::precondition(const std::vector<double>& r, std::vector<double>&
         part.resize(level.unknowns.size());
         for (size_t i = 0; i < part.size(); ++i)
             part[i] = r[size_t(level.unknowns[i])] - Az[size_t(level.unknowns[i])];
-        level.factor.solve(part, 1);
+        solveBy(level.factor, part);
         for (size_t i = 0; i < part.size(); ++i)
             z[size_t(level.unknowns[i])] += part[i];
     }
     sweep<Sweep::last>(r, z);
 }
 
+template void Multilevel::precondition(const std::vector<double>&, std::vector<double>&) const;
+template void Multilevel::precondition(const std::vector<Wide>&, std::vector<Wide>&) const;
+
 int Multilevel::conjugateGradients(std::vector<double>& x, double tolerance,
                                    const base::Progress& progress) const
 {
-    constexpr int most = 400;
     const KrylovEnd end = fem::conjugateGradients(
-        x, tolerance, most, progress,
+        x, tolerance, mostSteps, progress,
         [this](const std::vector<double>& v, std::vector<double>& out) { m_A->multiply(v, out); },
         [this](const std::vector<double>& r, std::vector<double>& z) { precondition(r, z); });
     if (!end.converged)
         notConverged(end.steps, end.residual);
     return end.steps;
+}
+
+int Multilevel::conjugateGradients(std::vector<Wide>& x, double tolerance,
+                                   const base::Progress& progress) const
+{
+    ColumnsOfGradients columns;
+    columns.r = x;
+    columns.x.assign(x.size(), Wide{});
+    const Wide size = dotOf(x, x);
+    double left = 0;
+    columns.run(
+        mostSteps, progress,
+        [this](const std::vector<Wide>& v, std::vector<Wide>& out) { m_A->multiply(v, out); },
+        [this](const std::vector<Wide>& r, std::vector<Wide>& z) { precondition(r, z); },
+        [&](const Wide& residual, int c, int, double) {
+            left = std::sqrt(residual[c] / size[c]);
+            return left < tolerance;
+        });
+    if (!columns.isDone())
+        notConverged(columns.steps(), left);
+    x = std::move(columns.x);
+    return columns.steps();
 }
 
 int Multilevel::gmres(std::vector<double>& x, double tolerance, const base::Progress& progress,

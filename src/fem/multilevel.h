@@ -16,6 +16,7 @@
 #include "base/progress.h"
 #include "fem/cholesky.h"
 #include "fem/lu.h"
+#include "fem/side_by_side.h"
 
 #include <array>
 #include <functional>
@@ -37,6 +38,9 @@ public:
     /// @returns iterations  @throws Error when it does not converge; Cancelled
     int conjugateGradients(std::vector<double>& x, double tolerance,
                            const base::Progress& progress) const;
+    /// The same of up to eight columns side by side.
+    int conjugateGradients(std::vector<Wide>& x, double tolerance,
+                           const base::Progress& progress) const;
     /// Takes another matrix of the same pattern and diagonal, such as the transposed one, with
     /// what was set up; it must outlive its use.
     void multiplyBy(const SparseRows& A) { m_A = &A; }
@@ -46,15 +50,17 @@ public:
               std::span<const double> weight = {}) const;
 
     /// One application: sweeps and the coarse level.
-    void precondition(const std::vector<double>& r, std::vector<double>& z) const;
+    /// @tparam Value  double, or Wide: several columns, where there are no pairs
+    template <class Value>
+    void precondition(const std::vector<Value>& r, std::vector<Value>& z) const;
 
 private:
     enum class Sweep {
         first,  ///< forwards from zero, whatever z held
         last,   ///< backwards
     };
-    template <Sweep kind>
-    void sweep(const std::vector<double>& r, std::vector<double>& z) const;
+    template <Sweep kind, class Value>
+    void sweep(const std::vector<Value>& r, std::vector<Value>& z) const;
 
     const SparseRows* m_A = nullptr;
     std::vector<double> m_inverseDiagonal;

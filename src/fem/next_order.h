@@ -26,17 +26,23 @@ public:
     HigherPart(const H1Space& space, int order, const ElementMatrices& elements,
                std::vector<char> isFree, const Numbering& numbering, const PotentialSystem& system);
 
-    /// Adds the change to one solution.
-    /// @param[in,out] x  by function of the space; those above the solved order are zero
-    /// @param load       the same; empty: none
+    /// Adds the change to solutions.
+    /// @param[in,out] columns  each by function of the space; those above the solved order are zero
+    /// @param load             the same, of all; empty: none
     /// @returns steps
-    int add(std::vector<double>& x, std::span<const double> load,
+    int add(const std::vector<std::vector<double>*>& columns, std::span<const double> load,
             const base::Progress& progress) const;
 
 private:
+    int add(std::vector<double>& x, std::span<const double> load,
+            const base::Progress& progress) const;
+    int add(std::vector<Wide>& x, std::span<const double> load,
+            const base::Progress& progress) const;
     /// y = K x.
-    void multiply(const std::vector<double>& x, std::vector<double>& y) const;
-    void precondition(const std::vector<double>& r, std::vector<double>& z) const;
+    template <class Value>
+    void multiply(const std::vector<Value>& x, std::vector<Value>& y) const;
+    template <class Value>
+    void precondition(const std::vector<Value>& r, std::vector<Value>& z) const;
     /// The same for any number of threads.
     [[nodiscard]] double product(const std::vector<double>& a, const std::vector<double>& b) const;
 
@@ -49,6 +55,7 @@ private:
     std::vector<double> m_diagonal;
     std::vector<int> m_first, m_where;  ///< by function: its places among those of all cells
     mutable std::vector<double> m_parts;
+    mutable std::vector<Wide> m_wideParts;
 };
 
 }  // namespace yh::fem

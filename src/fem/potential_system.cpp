@@ -30,12 +30,19 @@ void PotentialSystem::solve(std::vector<double>& columns, int count, const base:
         return;
     }
     const auto n = size_t(m_rows.size);
-    std::vector<double> x(n);
-    for (size_t k = 0; k < size_t(count); ++k) {
-        const auto begin = columns.begin() + std::ptrdiff_t(k * n);
-        std::copy_n(begin, n, x.begin());
+    const int width = columnsAtATime(count);
+    for (int k = 0; k < count; k += width) {
+        double* const some = columns.data() + size_t(k) * n;
+        const int here = std::min(width, count - k);
+        if (here == 1) {
+            std::vector<double> x(some, some + n);
+            m_levels.conjugateGradients(x, tolerance, progress);
+            std::copy(x.begin(), x.end(), some);
+            continue;
+        }
+        std::vector<Wide> x = sideBySide(some, here, n);
         m_levels.conjugateGradients(x, tolerance, progress);
-        std::copy(x.begin(), x.end(), begin);
+        oneAfterTheOther(x, here, some);
     }
 }
 
@@ -46,6 +53,20 @@ void PotentialSystem::precondition(std::vector<double>& x) const
         return;
     }
     std::vector<double> z(x.size());
+    m_levels.precondition(x, z);
+    x.swap(z);
+}
+
+void PotentialSystem::precondition(std::vector<Wide>& x) const
+{
+    if (!m_iterative) {
+        std::vector<double> columns(wide * x.size());
+        oneAfterTheOther(x, wide, columns.data());
+        m_direct.solve(columns, wide);
+        x = sideBySide(columns.data(), wide, x.size());
+        return;
+    }
+    std::vector<Wide> z(x.size());
     m_levels.precondition(x, z);
     x.swap(z);
 }

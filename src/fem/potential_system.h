@@ -20,9 +20,11 @@ public:
     /// Several right-hand sides, column after column.
     /// @param tolerance  of iterations, relative. Figures are energies: their error is its square.
     void solve(std::vector<double>& columns, int count, const base::Progress& progress,
-               double tolerance = 1e-10);
-    /// A rough solution of one right-hand side, by a symmetric positive definite operator.
+               double tolerance = 1e-8);
+    /// A rough solution of one right-hand side, or of columns side by side, by a symmetric positive
+    /// definite operator.
     void precondition(std::vector<double>& x) const;
+    void precondition(std::vector<Wide>& x) const;
     [[nodiscard]] double factorEntries() const;
     [[nodiscard]] bool isIterative() const { return m_iterative; }
 

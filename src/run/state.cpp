@@ -340,7 +340,7 @@ void State::estimate(size_t i, const Evaluation& e, double geometry)
             f.error[k] *= m_settings.calibration[i];
         f.error[k] += e.timeError[k] + e.unsure;
         // What iterations leave, to which solids are solved.
-        constexpr double iterations = 5e-10;
+        constexpr double iterations = 1e-8;
         if (m_field->mesh().dimension == 3)
             f.error[k] += iterations * std::abs(f.value[k]);
         if (!std::isfinite(f.value[k]))

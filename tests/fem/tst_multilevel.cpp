@@ -90,6 +90,7 @@ private Q_SLOTS:
     void sameAsDirect_data();
     void sameAsDirect();
     void goodAlongOneDirection();
+    void columnsSideBySide();
     void complexFields_data();
     void complexFields();
     void weightsLevelTheEquations();
@@ -156,6 +157,51 @@ void TstMultilevel::goodAlongOneDirection()
     direct.factorise(K);
     direct.solve(y, 1);
     QVERIFY(largestOff(x, y) < 1e-8);
+}
+
+void TstMultilevel::columnsSideBySide()
+{
+    // Each is what it is by itself, whatever stands beside it; one of zeros stays so, and one that
+    // ends early does not change while others go on.
+    const Cube cube(5, 2);
+    const auto K = cube.stiffness(
+        [](const mesh::Point& p) { return fem::Tensor::isotropic(p.x < 0.4 ? 1.0 : 100.0); });
+    const fem::SparseRows A = fem::fullRows(K);
+    fem::Multilevel iterative;
+    iterative.setUp(A, cube.levels(), 1);
+    const auto n = size_t(K.size);
+    const base::Progress progress;
+    constexpr int count = 5;
+    std::vector<double> columns(count * n, 0.0);
+    for (size_t c = 0; c < count; ++c) {
+        const auto b = noise(n);
+        for (size_t i = 0; i < n && c != 2; ++i)
+            columns[c * n + i] = (c == 3 ? 1e-9 : 1.0) * b[(i * (c + 1)) % n];
+    }
+    auto solvedTogether = [&] {
+        std::vector<fem::Wide> x = fem::sideBySide(columns.data(), count, n);
+        iterative.conjugateGradients(x, 1e-10, progress);
+        std::vector<double> all(columns.size());
+        fem::oneAfterTheOther(x, count, all.data());
+        return all;
+    };
+    const std::vector<double> together = solvedTogether();
+    QVERIFY(together == solvedTogether());
+    for (size_t c = 0; c < count; ++c) {
+        std::vector<double> alone(&columns[c * n], &columns[c * n] + n);
+        iterative.conjugateGradients(alone, 1e-10, progress);
+        const std::vector<double> here(&together[c * n], &together[c * n] + n);
+        if (c == 2)
+            QVERIFY(std::all_of(here.begin(), here.end(), [](double v) { return v == 0; }));
+        else
+            QVERIFY2(largestOff(here, alone) < 1e-9,
+                     qPrintable(QString("%1: %2").arg(c).arg(largestOff(here, alone))));
+    }
+    std::vector<fem::Wide> x = fem::sideBySide(columns.data(), count, n);
+    QVERIFY_EXCEPTION_THROWN(iterative.conjugateGradients(x, -1, progress), base::Error);
+    for (const auto& [columnsThere, atATime] :
+         {std::pair{1, 1}, {2, 1}, {3, 3}, {8, 8}, {9, 5}, {17, 6}, {64, 8}})
+        QCOMPARE(fem::columnsAtATime(columnsThere), atATime);
 }
 
 void TstMultilevel::complexFields_data()
@@ -248,7 +294,7 @@ void TstMultilevel::systemsChooseTheirWay()
         QCOMPARE(system.isIterative(), n == 17);
         const auto b = noise(2 * size_t(K.size));
         std::vector<double> x = b, back;
-        system.solve(x, 2, base::Progress());
+        system.solve(x, 2, base::Progress(), 1e-10);
         for (int column = 0; column < 2; ++column) {
             const auto from = std::ptrdiff_t(column) * K.size;
             const std::vector<double> one(x.begin() + from, x.begin() + from + K.size);

@@ -23,6 +23,7 @@
 #include <array>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -178,13 +179,14 @@ private:
     };
     [[nodiscard]] static OfDrive unitOf(const Potentials& p, const Potentials* below, size_t k);
     [[nodiscard]] std::vector<OfDrive> fieldsOf(bool withUnits) const;
-    /// What a field has in the highest order, by function of a cell, and its products with the
-    /// cell's functions.
-    struct HighestPart
+    /// What up to eight fields have in the highest order, by function of a cell, and its products
+    /// with the cell's functions.
+    struct HighestParts
     {
-        double x[fem::mostLocal], y[fem::mostLocal];
+        fem::Wide x[fem::mostLocal], y[fem::mostLocal];
     };
-    [[nodiscard]] HighestPart highestPart(const OfDrive& f, int cell, const int* number) const;
+    void highestParts(std::span<const OfDrive> fields, int cell, const int* number,
+                      HighestParts& parts) const;
     /// Curved sides that matter, found once: every field of the mesh has its share there.
     [[nodiscard]] const std::vector<CurvedSide>& borders() const;
     mutable std::optional<std::vector<CurvedSide>> m_borders;
@@ -223,6 +225,10 @@ private:
     void chargesOf(Potentials& p) const;
     /// Potentials, of conductors with given charge from C v = q - q0.
     void voltagesOf(Potentials& p) const;
+    /// Sums of what pairs of fields have, for groups of eight and each behind them, as a symmetric
+    /// matrix; shape (n, n).
+    [[nodiscard]] static std::vector<double> pairsOf(
+        const std::vector<std::vector<fem::Wide>>& partial, size_t n);
     /// Integrals of epsilon times both gradients of each pair of fields; shape (fields, fields).
     [[nodiscard]] std::vector<double> energyProducts(
         int order, const std::vector<const std::vector<double>*>& fields) const;

@@ -294,13 +294,15 @@ Potentials ElectrostaticSolver::lookAhead(const base::Progress& progress)
                                  *m_factor);
     Potentials p = best();
     p.order = next;
+    std::vector<std::vector<double>*> units;
     for (auto& unit : p.unit) {
         unit.resize(n, 0.0);
-        m_counters.iterations += higher.add(unit, {}, progress);
+        units.push_back(&unit);
     }
+    m_counters.iterations += higher.add(units, {}, progress);
     if (!p.fixedCharge.empty()) {
         p.fixedCharge.resize(n, 0.0);
-        m_counters.iterations += higher.add(p.fixedCharge, m_load, progress);
+        m_counters.iterations += higher.add({&p.fixedCharge}, m_load, progress);
     }
     complete(p);
     m_counters.solveSeconds += base::seconds() - start;
@@ -388,40 +390,50 @@ Potentials ElectrostaticSolver::solveOrder(int order, base::Progress& progress)
     return p;
 }
 
+std::vector<double> ElectrostaticSolver::pairsOf(const std::vector<std::vector<fem::Wide>>& partial,
+                                                 size_t n)
+{
+    std::vector<double> sum(n * n, 0.0);
+    for (const auto& own : partial)
+        for (size_t f = 0; f < n; ++f)
+            for (size_t g = f; g < n; ++g)
+                sum[f * n + g] += own[f / fem::wide * n + g][f % fem::wide];
+    for (size_t f = 0; f < n; ++f)
+        for (size_t g = 0; g < f; ++g)
+            sum[f * n + g] = sum[g * n + f];
+    return sum;
+}
+
 std::vector<double> ElectrostaticSolver::energyProducts(
     int order, const std::vector<const std::vector<double>*>& fields) const
 {
     const int nt = m_mesh.cellCount(), local = m_space.localCount(order);
-    const size_t n = fields.size();
-    // Partial sums over fixed blocks: the same for any number of threads.
+    const size_t n = fields.size(), groups = (n + fem::wide - 1) / fem::wide;
+    // Partial sums over fixed blocks: the same for any number of threads. By group of fields and
+    // the field that they are paired with.
     constexpr int block = 1024;
-    const int blocks = (nt + block - 1) / block;
-    std::vector<std::vector<double>> part(size_t(blocks), std::vector<double>(n * n, 0.0));
+    std::vector<std::vector<fem::Wide>> partial(size_t((nt + block - 1) / block));
 #pragma omp parallel for schedule(dynamic, 4)
-    for (int k = 0; k < blocks; ++k) {
-        std::vector<std::array<double, mostLocal>> x(n);
-        std::vector<double>& own = part[size_t(k)];
-        for (int t = k * block; t < std::min(nt, (k + 1) * block); ++t) {
+    for (size_t k = 0; k < partial.size(); ++k) {
+        std::vector<std::array<fem::Wide, mostLocal>> x(groups);
+        fem::Wide y[mostLocal];
+        partial[k].assign(groups * n, fem::Wide{});
+        for (int t = int(k) * block; t < std::min(nt, (int(k) + 1) * block); ++t) {
             int number[mostLocal];
-            double sign[mostLocal], y[mostLocal];
+            double sign[mostLocal];
             m_space.local(t, number, sign);
             for (size_t f = 0; f < n; ++f)
                 for (int i = 0; i < local; ++i)
-                    x[f][size_t(i)] = (*fields[f])[size_t(number[i])];
-            for (size_t f = 0; f < n; ++f) {
-                m_elements.multiply(t, local, x[f].data(), y);
-                for (size_t g = f; g < n; ++g)
+                    x[f / fem::wide][size_t(i)][f % fem::wide] = (*fields[f])[size_t(number[i])];
+            for (size_t g = 0; g < groups; ++g) {
+                m_elements.multiply(t, local, x[g].data(), y);
+                for (size_t d = g * fem::wide; d < n; ++d)
                     for (int i = 0; i < local; ++i)
-                        own[f * n + g] += y[i] * x[g][size_t(i)];
+                        partial[k][g * n + d] += y[i] * x[d / fem::wide][size_t(i)][d % fem::wide];
             }
         }
     }
-    std::vector<double> sum(n * n, 0.0);
-    for (const auto& own : part)
-        for (size_t f = 0; f < n; ++f)
-            for (size_t g = 0; g < n; ++g)
-                sum[f * n + g] += own[std::min(f, g) * n + std::max(f, g)];
-    return sum;
+    return pairsOf(partial, n);
 }
 
 void ElectrostaticSolver::solve(int lowestOrder, base::Progress& progress)
@@ -505,20 +517,21 @@ std::vector<ElectrostaticSolver::OfDrive> ElectrostaticSolver::fieldsOf(bool wit
     return fields;
 }
 
-ElectrostaticSolver::HighestPart ElectrostaticSolver::highestPart(const OfDrive& f, int cell,
-                                                                  const int* number) const
+void ElectrostaticSolver::highestParts(std::span<const OfDrive> fields, int cell, const int* number,
+                                       HighestParts& parts) const
 {
     const int order = m_looksAhead ? m_order + 1 : m_order,
               from = order == 1 || m_looksAhead ? 0 : m_space.localCount(order - 1),
               local = m_space.localCount(order);
-    HighestPart part;
-    for (int i = 0; i < local; ++i) {
-        part.x[i] = i < from ? 0.0 : (*f.field)[size_t(number[i])];
-        if (f.below && size_t(number[i]) < f.below->size())
-            part.x[i] -= (*f.below)[size_t(number[i])];
-    }
-    m_elements.multiply(cell, local, part.x, part.y);
-    return part;
+    std::fill_n(parts.x, local, fem::Wide{});
+    for (size_t c = 0; c < fields.size(); ++c)
+        for (int i = from; i < local; ++i) {
+            const auto at = size_t(number[i]);
+            parts.x[i][c] = (*fields[c].field)[at];
+            if (fields[c].below && at < fields[c].below->size())
+                parts.x[i][c] -= (*fields[c].below)[at];
+        }
+    m_elements.multiply(cell, local, parts.x, parts.y);
 }
 
 std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
@@ -540,10 +553,16 @@ std::vector<double> ElectrostaticSolver::indicator(bool withUnits) const
         int number[mostLocal];
         double sign[mostLocal];
         m_space.local(t, number, sign);
-        for (const OfDrive& f : fields) {
-            const HighestPart part = highestPart(f, t, number);
+        HighestParts parts;
+        for (size_t k = 0; k < fields.size(); k += fem::wide) {
+            const auto some =
+                std::span(fields).subspan(k, std::min<size_t>(fem::wide, fields.size() - k));
+            highestParts(some, t, number, parts);
+            fem::Wide energy{};
             for (int i = 0; i < local; ++i)
-                eta[size_t(t)] += part.x[i] * part.y[i] * m_problem.scale / (2 * f.energy);
+                energy += parts.x[i] * parts.y[i];
+            for (size_t c = 0; c < some.size(); ++c)
+                eta[size_t(t)] += energy[c] * m_problem.scale / (2 * some[c].energy);
         }
     }
     if (m_even && withUnits) {
@@ -558,35 +577,39 @@ std::vector<double> ElectrostaticSolver::uncancelledChanges() const
 {
     const Potentials& p = m_looksAhead ? at(m_order + 1) : best();
     const Potentials* below = m_looksAhead ? &best() : nullptr;
-    const size_t n = p.unit.size();
+    const size_t n = p.unit.size(), groups = (n + fem::wide - 1) / fem::wide;
+    std::vector<OfDrive> fields;
+    for (size_t k = 0; k < n; ++k)
+        fields.push_back(unitOf(p, below, k));
     const int nt = m_mesh.cellCount(), local = m_space.localCount(p.order);
-    // Partial sums over fixed blocks: the same for any number of threads.
+    // Partial sums over fixed blocks: the same for any number of threads. By group of fields and
+    // the field that they are paired with.
     constexpr int block = 4096;
-    const int blocks = (nt + block - 1) / block;
-    std::vector<std::vector<double>> partial(size_t(blocks), std::vector<double>(n * n, 0.0));
+    std::vector<std::vector<fem::Wide>> partial(size_t((nt + block - 1) / block));
 #pragma omp parallel for schedule(dynamic, 1)
-    for (int k = 0; k < blocks; ++k) {
-        std::vector<HighestPart> parts(n);
-        for (int t = k * block; t < std::min(nt, (k + 1) * block); ++t) {
+    for (size_t k = 0; k < partial.size(); ++k) {
+        std::vector<HighestParts> parts(groups);
+        partial[k].assign(groups * n, fem::Wide{});
+        for (int t = int(k) * block; t < std::min(nt, (int(k) + 1) * block); ++t) {
             int number[mostLocal];
             double sign[mostLocal];
             m_space.local(t, number, sign);
-            for (size_t c = 0; c < n; ++c)
-                parts[c] = highestPart(unitOf(p, below, c), t, number);
-            for (size_t c = 0; c < n; ++c)
-                for (size_t d = c; d < n; ++d) {
-                    double sum = 0;
+            for (size_t g = 0; g < groups; ++g)
+                highestParts(std::span(fields).subspan(
+                                 g * fem::wide, std::min<size_t>(fem::wide, n - g * fem::wide)),
+                             t, number, parts[g]);
+            for (size_t g = 0; g < groups; ++g)
+                for (size_t d = g * fem::wide; d < n; ++d) {
+                    fem::Wide sum{};
                     for (int i = 0; i < local; ++i)
-                        sum += parts[c].x[i] * parts[d].y[i];
-                    partial[size_t(k)][c * n + d] += std::abs(sum);
+                        sum += parts[g].x[i] * parts[d / fem::wide].y[i][d % fem::wide];
+                    partial[k][g * n + d] += sum < 0 ? -sum : sum;
                 }
         }
     }
-    std::vector<double> changes(n * n, 0.0);
-    for (const auto& some : partial)
-        for (size_t c = 0; c < n; ++c)
-            for (size_t d = 0; d < n; ++d)
-                changes[c * n + d] += m_problem.scale * some[std::min(c, d) * n + std::max(c, d)];
+    std::vector<double> changes = pairsOf(partial, n);
+    for (double& change : changes)
+        change *= m_problem.scale;
     return changes;
 }
 
