@@ -9,7 +9,6 @@
 #include <algorithm>
 #include <cmath>
 #include <complex>
-#include <functional>
 #include <numeric>
 #include <vector>
 
@@ -115,7 +114,7 @@ public:
         std::vector<Wide> p = z;
         Wide rz = dotOf(r, z);
         for (int c = 0; c < wide; ++c)
-            m_done[c] = !(rz[c] > 0);
+            m_done[c] = m_atEnd[c] = rz[c] == 0;
         for (int step = 1; step <= most && !isDone(); ++step) {
             progress.check();
             multiply(p, q);
@@ -132,7 +131,7 @@ public:
             for (int c = 0; c < wide; ++c)
                 if (!m_done[c]) {
                     m_steps[c] = step;
-                    m_done[c] = isAtEnd(left, c, step, gained[c]);
+                    m_done[c] = m_atEnd[c] = isAtEnd(left, c, step, gained[c]);
                 }
             if (isDone())
                 return;
@@ -147,9 +146,11 @@ public:
                 p[k] = z[k] + beta * p[k];
         }
     }
-    [[nodiscard]] bool isDone() const
+    /// Whether each column has come to its end; else it ran out of steps, or the matrix or the
+    /// preconditioner is not positive.
+    [[nodiscard]] bool areAtEnd() const
     {
-        return std::all_of(m_done, m_done + wide, std::identity());
+        return std::all_of(m_atEnd, m_atEnd + wide, [](bool end) { return end; });
     }
     [[nodiscard]] int steps() const
     {
@@ -157,7 +158,11 @@ public:
     }
 
 private:
-    bool m_done[wide] = {};
+    [[nodiscard]] bool isDone() const
+    {
+        return std::all_of(m_done, m_done + wide, [](bool done) { return done; });
+    }
+    bool m_done[wide] = {}, m_atEnd[wide] = {};
     int m_steps[wide] = {};
 };
 

@@ -303,17 +303,20 @@ int Multilevel::conjugateGradients(std::vector<Wide>& x, double tolerance,
     columns.r = x;
     columns.x.assign(x.size(), Wide{});
     const Wide size = dotOf(x, x);
-    double left = 0;
     columns.run(
         mostSteps, progress,
         [this](const std::vector<Wide>& v, std::vector<Wide>& out) { m_A->multiply(v, out); },
         [this](const std::vector<Wide>& r, std::vector<Wide>& z) { precondition(r, z); },
         [&](const Wide& residual, int c, int, double) {
-            left = std::sqrt(residual[c] / size[c]);
-            return left < tolerance;
+            return tolerance > 0 && residual[c] < tolerance * tolerance * size[c];
         });
-    if (!columns.isDone())
-        notConverged(columns.steps(), left);
+    if (!columns.areAtEnd()) {
+        const Wide left = dotOf(columns.r, columns.r);
+        double worst = 0;
+        for (int c = 0; c < wide; ++c)
+            worst = std::max(worst, size[c] > 0 ? std::sqrt(left[c] / size[c]) : 0.0);
+        notConverged(columns.steps(), worst);
+    }
     x = std::move(columns.x);
     return columns.steps();
 }
