@@ -270,6 +270,8 @@ std::string toJson(const Result& result)
         j["field"] = result.fieldFile;
     if (!result.linesFile.empty())
         j["lines"] = result.linesFile;
+    if (!result.files.empty())
+        j["files"] = result.files;
     if (!result.axes.empty())
         j["axes"] = json(result.axes);
     j["line_ids"] = result.lineIds;
@@ -307,6 +309,7 @@ Result resultFromJson(const std::string& text, base::Faults& faults)
         r.report.sheetHash = j.value("sheet_hash", "");
         r.fieldFile = j.value("field", "");
         r.linesFile = j.value("lines", "");
+        r.files = j.value("files", std::vector<std::string>());
         if (j.contains("swept")) {
             r.swept = j["swept"].get<std::vector<std::string>>();
             r.sweptUnits = j["swept_units"].get<std::vector<std::string>>();

@@ -76,6 +76,7 @@ struct Result
     std::vector<bool> sweptDegrees;  ///< whether the sheet states them in degrees
     std::vector<SweepPoint> points;
     std::string fieldFile, linesFile;
+    std::vector<std::string> files;      ///< all that the run wrote, relative to its folder
     std::vector<physics::Axis> axes;     ///< of the fields in the file
     std::vector<int> lineIds;            ///< identities of the sheet's lines, in their order
     std::vector<double> sweptHere;       ///< values of the swept parameters in the sheet itself

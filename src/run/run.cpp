@@ -6,6 +6,7 @@
 #include "run/caught.h"
 #include "run/course.h"
 #include "run/parity.h"
+#include "run/result_folder.h"
 #include "run/shape_key.h"
 #include "run/state.h"
 #include "run/store.h"
@@ -132,12 +133,18 @@ public:
     {
     }
 
-    void write(const Result& result) const
+    void write(Result& result) const
     {
+        result.files = m_folder->files();
+        result.files.push_back("tables/findings.csv");
+        if (!result.points.empty())
+            result.files.push_back("tables/sweep.csv");
+        result.files.push_back("run.json");
         writeText(m_settings.out + "/tables/findings.csv", findingsCsv(result.report));
         if (!result.points.empty())
             writeText(m_settings.out + "/tables/sweep.csv", sweepCsv(result));
         writeText(m_settings.out + "/run.json", toJson(result));
+        m_folder->put();
     }
 
     Outcome run(Result& result)
@@ -151,8 +158,10 @@ public:
             result.report.faults = faults;
             return Outcome::sheetWrong;
         }
-        if (!m_settings.out.empty())
-            makeFolders(m_settings.out);
+        if (!m_settings.out.empty()) {
+            m_folder = std::make_unique<ResultFolder>(m_settings.out);
+            m_settings.out = m_folder->path();
+        }
         const auto sweeps = m_document.ofKind("sweep");
         if (!sweeps.empty())
             plan(model, sweeps);
@@ -324,8 +333,9 @@ private:
     }
 
     const sheet::Document& m_document;
-    const Settings& m_settings;
+    Settings m_settings;
     base::Progress& m_progress;
+    std::unique_ptr<ResultFolder> m_folder;
     std::vector<Overrides> m_points;  ///< of the sweep
     Result m_sweep;                   ///< what is swept, for the result once there is one
     bool m_closes = false;

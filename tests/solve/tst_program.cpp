@@ -83,6 +83,8 @@ private Q_SLOTS:
     void bytesThatAreNoTextStayInTheirReport();
     void fullOutputIsSaid();
     void linksBesideResultsAreNotFollowed();
+    void resultsChangePlacesWhole();
+    void killedRunsLeaveTheOldResults();
 
 private:
     QString write(const QByteArray& text, const QString& name = QStringLiteral("a.yhn"));
@@ -617,6 +619,85 @@ void TstProgram::linksBesideResultsAreNotFollowed()
         QVERIFY(!QFileInfo(m_dir->filePath(path)).isSymLink());
         QVERIFY2(QFile::exists(m_dir->filePath(path).chopped(5)), qPrintable(path));
     }
+}
+
+namespace {
+
+QByteArray contentsOf(const QString& path)
+{
+    QFile file(path);
+    return file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
+}
+
+/// Folders that runs which have not ended, or were killed, keep beside their results.
+QStringList underWay(const QDir& folder)
+{
+    return folder.entryList({"*.under-way-*"}, QDir::Dirs);
+}
+
+}  // namespace
+
+void TstProgram::resultsChangePlacesWhole()
+{
+    const QString out = m_dir->filePath("c.results");
+    const QByteArray profile =
+        R"({"line": "profile", "from": "-1.9 mm, 0", "to": "-1.1 mm, 0", "count": "5"})";
+    QCOMPARE(run({write(with(profile), "c.yhn"), "--quiet"}).status, 0);
+    QVERIFY(QFile::exists(out + "/tables/profile-1.csv"));
+    // What a run wrote goes with it; what is somebody's own stays.
+    write("mine", "c.results/notes.txt");
+    write("mine", "c.results/tables/measured.csv");
+    QVERIFY(QFile::link(m_dir->filePath("c.yhn"), out + "/a link"));
+    QCOMPARE(run({write(coax, "c.yhn"), "--quiet"}).status, 0);
+    QVERIFY(!QFile::exists(out + "/tables/profile-1.csv"));
+    for (const char* own : {"/notes.txt", "/tables/measured.csv"})
+        QCOMPARE(contentsOf(out + own), QByteArray("mine"));
+    QVERIFY(QFileInfo(out + "/a link").isSymLink());
+    for (const QJsonValue& name :
+         QJsonDocument::fromJson(contentsOf(out + "/run.json"))["files"].toArray())
+        QVERIFY2(QFile::exists(out + '/' + name.toString()), qPrintable(name.toString()));
+    // A sheet that is wrong leaves them too, and so does one that cannot be solved.
+    const QByteArray before = contentsOf(out + "/run.json");
+    QCOMPARE(run({write(QByteArray(coax).replace("vacuum", "vacum"), "c.yhn"), "--quiet"}).status,
+             2);
+    QCOMPARE(contentsOf(out + "/run.json"), before);
+    QVERIFY(underWay(QDir(m_dir->path())).isEmpty());
+    // Through a link: what it leads to is changed, and the link stays.
+    QVERIFY(QDir(m_dir->path()).mkdir("elsewhere"));
+    QVERIFY(QFile::link(m_dir->filePath("elsewhere"), m_dir->filePath("l.results")));
+    QCOMPARE(run({write(coax, "l.yhn"), "--quiet"}).status, 0);
+    QVERIFY(QFileInfo(m_dir->filePath("l.results")).isSymLink());
+    QVERIFY(QFile::exists(m_dir->filePath("elsewhere/run.json")));
+}
+
+void TstProgram::killedRunsLeaveTheOldResults()
+{
+    const QString out = m_dir->filePath("k.results"), sheet = write(coax, "k.yhn");
+    QCOMPARE(run({sheet, "--quiet"}).status, 0);
+    auto hashed = [&] {
+        QByteArray all;
+        for (const char* name : {"/run.json", "/fields/electrostatic.vtu", "/fields/lines.json"})
+            all += contentsOf(out + name);
+        return all;
+    };
+    const QByteArray before = hashed();
+    write(
+        with(
+            R"({"line": "sweep", "parameter": "b", "from": "1.5 mm", "to": "6 mm", "steps": "400"})"),
+        "k.yhn");
+    for (const int moment : {60, 120, 240, 400}) {
+        QProcess p;
+        p.start(QString::fromLatin1(YH_SOLVER), {sheet, "--quiet"});
+        QVERIFY(p.waitForStarted());
+        QTest::qWait(moment);
+        p.kill();
+        QVERIFY(p.waitForFinished());
+        QCOMPARE(hashed(), before);
+    }
+    QVERIFY(!underWay(QDir(m_dir->path())).isEmpty());
+    // The next run clears away what they had begun.
+    QCOMPARE(run({write(coax, "k.yhn"), "--quiet"}).status, 0);
+    QVERIFY(underWay(QDir(m_dir->path())).isEmpty());
 }
 
 YH_TEST(TstProgram)
