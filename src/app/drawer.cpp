@@ -276,10 +276,17 @@ void Drawer::setLegendOutside(bool outside)
     if (outside == (legend->layout() != inset))
         return;
     legend->layout()->take(legend);
+    legend->setBorderPen(outside ? QPen(Qt::NoPen) : QPen(theme().line));
     if (outside) {
-        m_plot->plotLayout()->addElement(0, 1, legend);
+        // As high as its entries are, with nothing below it.
+        auto* side = new QCPLayoutGrid;
+        m_plot->plotLayout()->addElement(0, 1, side);
+        side->addElement(0, 0, legend);
+        side->addElement(1, 0, new QCPLayoutElement(m_plot));
+        side->setRowStretchFactor(0, 0.001);
         m_plot->plotLayout()->setColumnStretchFactor(1, 0.001);
     } else {
+        m_plot->plotLayout()->remove(m_plot->plotLayout()->element(0, 1));
         m_plot->plotLayout()->simplify();
         m_plot->axisRect()->insetLayout()->addElement(legend, Qt::AlignLeft | Qt::AlignBottom);
     }
