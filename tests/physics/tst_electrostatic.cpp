@@ -142,6 +142,7 @@ private Q_SLOTS:
     void dischargeNeedsAGap();
     void matrixWithAnOddPlaneEqualsTheWhole();
     void torqueBalancesForce();
+    void workFollowsTheField();
     void fluxesAgreeOnSmoothShapes();
     void functionThatIsNotANumber();
 };
@@ -725,6 +726,43 @@ void TstElectrostatic::torqueBalancesForce()
              qPrintable(QString::number(torque.z / fa.force.x)));
     const auto surface = s.solver->forceBySurfaceStress(3, a);
     QVERIFY(std::abs(surface.force.x / fa.force.x - 1) < 5e-3);
+}
+
+void TstElectrostatic::workFollowsTheField()
+{
+    // Work is of the second degree in the potential: its derivative times the potential is twice
+    // it (Euler's theorem), for a shift and for a turn.
+    const Solved s(wires("1 mm", "2 mm"), 1);
+    const auto body = s.problem.conductors[0].pieces;
+    const physics::BodyForce force = s.solver->forceByVirtualWork(3, body);
+    std::vector<char> plain(s.partition->pieces().size(), 0);
+    for (const int f : s.problem.activePieces)
+        plain[size_t(f)] = !s.problem.eps[size_t(f)].at;
+    const std::vector<double> shift =
+        physics::bodyShift(s.solver->mesh(), *s.partition, s.problem.measure, body, plain);
+    for (const auto& [motion, work] :
+         {std::pair{physics::Motion{body, {1, 0, 0}, {}}, force.force.x},
+          {physics::Motion{body, {0, 0, 0}, {0, 0, 1}}, force.torque.z},
+          {physics::Motion{body, {1e-3, 0, 0}, {0, 0, 1}},
+           force.torque.z + 1e-3 * force.force.x}}) {
+        const std::vector<double> by = physics::workDerivative(
+            s.solver->mesh(), *s.partition, 3, motion, shift,
+            [&](int t, const base::Point& xi, const base::Point& slope, const base::Point& v) {
+                const base::Point E = s.solver->field(3, t, xi);
+                return eps0 * (dot(E, v) * slope + dot(E, slope) * v - dot(slope, v) * E);
+            });
+        double sum = 0;
+        for (size_t i = 0; i < by.size(); ++i)
+            sum += by[i] * s.solver->best().driven[i];
+        QVERIFY2(std::abs(s.problem.scale * sum - 2 * work) <
+                     1e-6 * std::max(std::abs(2 * work), 1e-3 * std::abs(force.force.x)),
+                 qPrintable(QString("%1 %2").arg(s.problem.scale * sum).arg(2 * work)));
+    }
+    // Level at both ends: 1 on the body, 0 on the other one, in between outside both.
+    QCOMPARE(*std::max_element(shift.begin(), shift.end()), 1.0);
+    QCOMPARE(*std::min_element(shift.begin(), shift.end()), 0.0);
+    QVERIFY(std::count_if(shift.begin(), shift.end(), [](double w) { return w > 0 && w < 1; }) >
+            std::count(shift.begin(), shift.end(), 1.0));
 }
 
 void TstElectrostatic::fluxesAgreeOnSmoothShapes()

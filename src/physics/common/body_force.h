@@ -90,9 +90,10 @@ template <class Traction>
     const auto falling = fallingCells(mesh, flags(pieces, partition.pieces().size()), shift);
     auto addCell = [&](const FallingCell& c, BodyForce& F) {
         const mesh::Geometry g(mesh, c.cell);
-        // The stress is of twice the slope's degree; curved cells and the axis take some more.
+        // The stress is of twice the slope's degree, and a torque has the place as well; curved
+        // cells and the axis take some more.
         const bool even = !g.curved && measure == fem::Measure::plane;
-        for (const auto& q : fem::cellRule(mesh.dimension, even ? 2 * order - 2 : 2 * order + 2)) {
+        for (const auto& q : fem::cellRule(mesh.dimension, even ? 2 * order - 1 : 2 * order + 2)) {
             Point row[3];
             const double det = g.inverse(q.xi, row);
             const Point p = g.at(q.xi);
