@@ -74,6 +74,21 @@ std::set<std::string> writtenBefore(const fs::path& folder)
     return {files.begin(), files.end()};
 }
 
+/// Whether a folder is one of results, which may go: others are somebody's own, and so is the one
+/// that the program was started in.
+bool isOfResults(const fs::path& folder)
+{
+    std::error_code e;
+    const fs::path here = fs::current_path(e), within = here.lexically_relative(folder);
+    if (e || (!within.empty() && *within.begin() != ".."))
+        return false;
+    for (const auto& entry : fs::directory_iterator(folder, e))
+        if (entry.symlink_status(e).type() == fs::file_type::directory &&
+            entry.path().filename() != "fields" && entry.path().filename() != "tables")
+            return false;
+    return !e;
+}
+
 }  // namespace
 
 ResultFolder::ResultFolder(const std::string& folder)
@@ -90,8 +105,7 @@ ResultFolder::ResultFolder(const std::string& folder)
     clearAway(wanted);
     m_path = m_wanted + underWay + std::to_string(getpid());
     fs::remove_all(m_path, e);
-    m_aside =
-        (!fs::exists(wanted, e) || fs::is_directory(wanted, e)) && fs::create_directory(m_path, e);
+    m_aside = (!fs::exists(wanted, e) || isOfResults(wanted)) && fs::create_directory(m_path, e);
     if (!m_aside)
         m_path = folder;
     makeFolders(m_path);
@@ -106,7 +120,8 @@ ResultFolder::~ResultFolder()
 
 std::vector<std::string> ResultFolder::files() const
 {
-    return filesIn(m_path);
+    // In somebody's own folder not everything is of this run.
+    return m_aside ? filesIn(m_path) : std::vector<std::string>();
 }
 
 void ResultFolder::keepOthers() const

@@ -3,6 +3,8 @@
 // Results are written to a folder beside it, whose name ends with the number of the process. Once
 // they are complete the two change places, and the old ones go. Whatever ends the process before
 // that, the old results stay as they were; what it had begun is removed by the next run there.
+// A folder that holds other folders than those of results is somebody's own, and so is the one that
+// the program was started in: results go into these one by one.
 #pragma once
 
 #include <string>
@@ -22,7 +24,7 @@ public:
 
     /// Where to write until then, with folders for fields and tables.
     [[nodiscard]] const std::string& path() const { return m_path; }
-    /// Files that were written so far, relative to it, in order.
+    /// Files that were written so far, relative to it, in order; empty where they go in one by one.
     [[nodiscard]] std::vector<std::string> files() const;
     /// Changes places. Files in the old folder that no run wrote are somebody's own and stay.
     /// @throws Error when the file system refuses

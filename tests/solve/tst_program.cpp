@@ -4,6 +4,7 @@
 #include <QtTest/QtTest>
 
 #include <sys/resource.h>
+#include <sys/stat.h>
 #include <QDir>
 #include <QDirIterator>
 #include <QFile>
@@ -662,6 +663,18 @@ void TstProgram::resultsChangePlacesWhole()
              2);
     QCOMPARE(contentsOf(out + "/run.json"), before);
     QVERIFY(underWay(QDir(m_dir->path())).isEmpty());
+    // A folder with folders of its own is no folder of results: it keeps its place.
+    QVERIFY(QDir(m_dir->path()).mkpath("own/empty"));
+    struct stat was
+    {
+    }, is{};
+    const QByteArray own = m_dir->filePath("own").toLocal8Bit();
+    QCOMPARE(stat(own.constData(), &was), 0);
+    QCOMPARE(run({write(coax, "c.yhn"), "--quiet", "--out", m_dir->filePath("own")}).status, 0);
+    QCOMPARE(stat(own.constData(), &is), 0);
+    QCOMPARE(is.st_ino, was.st_ino);
+    QVERIFY(QFile::exists(m_dir->filePath("own/empty")) &&
+            QFile::exists(m_dir->filePath("own/run.json")));
     // Through a link: what it leads to is changed, and the link stays.
     QVERIFY(QDir(m_dir->path()).mkdir("elsewhere"));
     QVERIFY(QFile::link(m_dir->filePath("elsewhere"), m_dir->filePath("l.results")));
