@@ -153,8 +153,12 @@ void ResultFolder::put()
         return;
     std::error_code e;
     const bool before = fs::exists(m_wanted, e);
-    if (before)
+    if (before) {
         keepOthers();
+        // Who may look in stays as it was.
+        if (const fs::file_status was = fs::status(m_wanted, e); !e)
+            fs::permissions(m_path, was.permissions(), e);
+    }
     if (before
             ? renameat2(AT_FDCWD, m_path.c_str(), AT_FDCWD, m_wanted.c_str(), RENAME_EXCHANGE) == 0
             : std::rename(m_path.c_str(), m_wanted.c_str()) == 0)

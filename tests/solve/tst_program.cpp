@@ -649,8 +649,11 @@ void TstProgram::resultsChangePlacesWhole()
     write("mine", "c.results/notes.txt");
     write("mine", "c.results/tables/measured.csv");
     QVERIFY(QFile::link(m_dir->filePath("c.yhn"), out + "/a link"));
+    const QFile::Permissions mine = QFile::ReadOwner | QFile::WriteOwner | QFile::ExeOwner;
+    QVERIFY(QFile::setPermissions(out, mine));
     QCOMPARE(run({write(coax, "c.yhn"), "--quiet"}).status, 0);
     QVERIFY(!QFile::exists(out + "/tables/profile-1.csv"));
+    QVERIFY(!(QFile::permissions(out) & (QFile::ReadGroup | QFile::ReadOther)));
     for (const char* own : {"/notes.txt", "/tables/measured.csv"})
         QCOMPARE(contentsOf(out + own), QByteArray("mine"));
     QVERIFY(QFileInfo(out + "/a link").isSymLink());
